@@ -1,0 +1,277 @@
+#include "compiler/build.h"
+
+#include <stdbool.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "program/operations.h"
+
+/* Makes room for one more element of an array in the pool. */
+static void *room_for(pool *pool, void *array, unsigned count, unsigned *room, size_t size) {
+    if (count < *room)
+        return array;
+    *room = *room ? 2 * *room : 32;
+    void *larger = pool_take(pool, *room * size);
+    if (count > 0)
+        memcpy(larger, array, count * size);
+    return larger;
+}
+
+static unsigned hash_of(const build_node *node) {
+    uint32_t hash = node->operation * 31u + node->type;
+    hash = hash * 0x01000193u ^ (uint32_t)node->data;
+    for (unsigned k = 0; k < node->argument_count; k++)
+        hash = (hash ^ node->arguments[k]) * 0x01000193u;
+    return hash ^ hash >> 13;
+}
+
+static bool is_equal(const build_node *a, const build_node *b) {
+    return a->operation == b->operation && a->type == b->type && a->data == b->data &&
+           a->argument_count == b->argument_count &&
+           memcmp(a->arguments, b->arguments, a->argument_count * sizeof a->arguments[0]) == 0;
+}
+
+/* Where a node is in the index, or where it would go. */
+static unsigned *index_slot(const build *build, const build_node *node) {
+    unsigned at = hash_of(node) & (build->index_size - 1);
+    while (build->index[at] && !is_equal(&build->nodes[build->index[at] - 1], node))
+        at = (at + 1) & (build->index_size - 1);
+    return &build->index[at];
+}
+
+static void grow_index(build *build) {
+    build->index_size = build->index_size ? 2 * build->index_size : 128;
+    build->index = pool_take(build->pool, build->index_size * sizeof *build->index);
+    for (unsigned i = 0; i < build->node_count; i++)
+        *index_slot(build, &build->nodes[i]) = i + 1;
+}
+
+static unsigned append(build *build, build_node node) {
+    build->nodes = room_for(build->pool, build->nodes, build->node_count, &build->node_room,
+                            sizeof *build->nodes);
+    build->nodes[build->node_count] = node;
+    return build->node_count++;
+}
+
+unsigned build_add(build *build, build_node node) {
+    if (2 * (build->node_count + 2) >= build->index_size)
+        grow_index(build);
+    unsigned *slot = index_slot(build, &node);
+    if (*slot)
+        return *slot - 1;
+    unsigned number = append(build, node);
+    *slot = number + 1;
+    if (node.operation >= YT_OP_FIRST_FUNCTION) {
+        build_node second = {.operation = YT_OP_SECOND,
+                             .type = YT_TYPE_NUMBER,
+                             .argument_count = 1,
+                             .arguments = {number}};
+        *index_slot(build, &second) = append(build, second) + 1;
+    }
+    return number;
+}
+
+unsigned build_constant(build *build, yt_q16 value) {
+    build_node node = {.operation = YT_OP_CONSTANT, .type = YT_TYPE_NUMBER, .data = value};
+    return build_add(build, node);
+}
+
+unsigned build_control(build *build, unsigned input, uint16_t page, uint16_t usage, yt_kind kind) {
+    unsigned i = 0;
+    while (i < build->control_count &&
+           (build->controls[i].input != input || build->controls[i].page != page ||
+            build->controls[i].usage != usage || build->controls[i].kind != kind))
+        i++;
+    if (i == build->control_count) {
+        build->controls = room_for(build->pool, build->controls, build->control_count,
+                                   &build->control_room, sizeof *build->controls);
+        build->controls[build->control_count++] = (yt_program_control){
+            .page = page, .usage = usage, .input = (uint8_t)input, .kind = (uint8_t)kind};
+    }
+    build_node node = {.operation = YT_OP_CONTROL,
+                       .type = kind == YT_SWITCH   ? YT_TYPE_SWITCH
+                               : kind == YT_MOTION ? YT_TYPE_PULSE
+                                                   : YT_TYPE_NUMBER,
+                       .data = (int32_t)i};
+    unsigned number = build_add(build, node);
+    build->controls[i].node = (uint16_t)number;
+    return number;
+}
+
+void build_add_root(build *build, unsigned output, unsigned control, unsigned node) {
+    build->roots = room_for(build->pool, build->roots, build->root_count, &build->root_room,
+                            sizeof *build->roots);
+    build->roots[build->root_count++] = (build_root){(uint8_t)output, (uint8_t)control, node};
+}
+
+static int compare_roots(const void *a, const void *b) {
+    const build_root *one = a, *other = b;
+    int order = one->output - other->output;
+    return order ? order : one->control - other->control;
+}
+
+/* What the image is made of, before it is put together. */
+typedef struct tables {
+    yt_program_header header;
+    yt_q16 *constants;
+    yt_program_node *nodes;
+    uint16_t *arguments;
+    uint16_t *users;
+    yt_program_root *roots;
+} tables;
+
+static uint16_t constant_index(tables *tables, yt_q16 value) {
+    for (uint16_t i = 0; i < tables->header.constant_count; i++)
+        if (tables->constants[i] == value)
+            return i;
+    tables->constants[tables->header.constant_count] = value;
+    return tables->header.constant_count++;
+}
+
+static void make_nodes(const build *build, tables *tables) {
+    for (unsigned i = 0; i < build->node_count; i++) {
+        const build_node *from = &build->nodes[i];
+        const yt_operation *operation = yt_operation_of(from->operation);
+        yt_program_node *node = &tables->nodes[i];
+        node->operation = from->operation;
+        node->type = from->type;
+        node->argument_count = from->argument_count;
+        node->first_argument = tables->header.argument_count;
+        for (unsigned k = 0; k < from->argument_count; k++)
+            tables->arguments[tables->header.argument_count++] = (uint16_t)from->arguments[k];
+        if (from->operation == YT_OP_CONSTANT)
+            node->data = constant_index(tables, from->data);
+        else if (from->operation == YT_OP_CONTROL)
+            node->data = (uint16_t)from->data;
+        else if (from->operation == YT_OP_SECOND)
+            node->data = tables->nodes[i - 1].data;
+        if (operation->state_words > 0) {
+            node->data = tables->header.state_words;
+            tables->header.state_words = (uint16_t)(node->data + operation->state_words);
+            tables->header.timer_count++;
+        }
+    }
+}
+
+static void make_roots(build *build, tables *tables) {
+    if (build->root_count > 0)
+        qsort(build->roots, build->root_count, sizeof *build->roots, compare_roots);
+    for (unsigned i = 0; i < build->root_count; i++) {
+        build_root *from = &build->roots[i];
+        tables->roots[i] = (yt_program_root){from->output, from->control, (uint16_t)from->node};
+        yt_program_output *output = &build->outputs[from->output];
+        if (output->root_count++ == 0)
+            output->first_root = (uint16_t)i;
+    }
+    uint16_t next = 0;
+    for (unsigned i = 0; i < build->output_count; i++) {
+        build->outputs[i].first_root = next;
+        next = (uint16_t)(next + build->outputs[i].root_count);
+    }
+}
+
+/* Whether an argument stands further left in the same node too: a node is listed once. */
+static bool is_repeated(const build_node *node, unsigned k) {
+    for (unsigned j = 0; j < k; j++)
+        if (node->arguments[j] == node->arguments[k])
+            return true;
+    return false;
+}
+
+/* The users of each node: counted, laid one behind the other, then filled in ascending order. */
+static void make_users(const build *build, tables *tables) {
+    for (int fill = 0; fill < 2; fill++) {
+        for (unsigned i = 0; i < build->node_count; i++) {
+            const build_node *node = &build->nodes[i];
+            for (unsigned k = 0; k < node->argument_count; k++) {
+                yt_program_node *used = &tables->nodes[node->arguments[k]];
+                if (is_repeated(node, k))
+                    continue;
+                if (fill)
+                    tables->users[used->first_user + used->user_count] = (uint16_t)i;
+                used->user_count++;
+            }
+        }
+        for (unsigned i = 0; i < build->root_count; i++) {
+            yt_program_node *used = &tables->nodes[build->roots[i].node];
+            if (fill)
+                tables->users[used->first_user + used->user_count] =
+                    (uint16_t)(build->node_count + i);
+            used->user_count++;
+        }
+        if (fill)
+            return;
+        for (unsigned i = 0; i < build->node_count; i++) {
+            tables->nodes[i].first_user = tables->header.user_count;
+            tables->header.user_count =
+                (uint16_t)(tables->header.user_count + tables->nodes[i].user_count);
+            tables->nodes[i].user_count = 0;
+        }
+    }
+}
+
+static size_t put(uint8_t *image, size_t at, const void *table, size_t bytes) {
+    if (bytes > 0 && image)
+        memcpy(image + at, table, bytes);
+    return (at + bytes + 3) & ~(size_t)3;
+}
+
+/* Lays the tables one behind the other; with `image` NULL only measures. */
+static size_t put_all(const build *build, const tables *tables, uint8_t *image) {
+    const yt_program_header *header = &tables->header;
+    size_t at = put(image, 0, header, sizeof *header);
+    at = put(image, at, build->inputs, header->input_count * sizeof *build->inputs);
+    at = put(image, at, build->controls, header->control_count * sizeof *build->controls);
+    at = put(image, at, tables->constants, header->constant_count * sizeof(yt_q16));
+    at = put(image, at, tables->nodes, header->node_count * sizeof *tables->nodes);
+    at = put(image, at, tables->arguments, header->argument_count * sizeof(uint16_t));
+    at = put(image, at, tables->users, header->user_count * sizeof(uint16_t));
+    at = put(image, at, build->outputs, header->output_count * sizeof *build->outputs);
+    at = put(image, at, tables->roots, header->root_count * sizeof *tables->roots);
+    return put(image, at, build->text, header->text_bytes);
+}
+
+static bool is_too_large(const build *build) {
+    unsigned arguments = 0;
+    for (unsigned i = 0; i < build->node_count; i++)
+        arguments += build->nodes[i].argument_count;
+    return build->node_count + build->root_count > BUILD_MOST ||
+           arguments + build->root_count > BUILD_MOST || build->control_count > BUILD_MOST ||
+           build->text_bytes > BUILD_MOST || build->node_count * 12u > YT_PROGRAM_BYTES;
+}
+
+uint8_t *build_image(build *build, size_t *size) {
+    if (is_too_large(build))
+        return NULL;
+    pool *pool = build->pool;
+    tables tables = {
+        .constants = pool_take(pool, (build->node_count + 1) * sizeof(yt_q16)),
+        .nodes = pool_take(pool, (build->node_count + 1) * sizeof(yt_program_node)),
+        .arguments = pool_take(pool, (build->node_count + 1) * BUILD_ARGUMENTS * 2),
+        .users = pool_take(pool, ((size_t)build->node_count * BUILD_ARGUMENTS +
+                                  build->root_count + 1) *
+                                     2),
+        .roots = pool_take(pool, (build->root_count + 1) * sizeof(yt_program_root))};
+    tables.header = (yt_program_header){.magic = YT_PROGRAM_MAGIC,
+                                        .version = YT_PROGRAM_VERSION,
+                                        .header_bytes = sizeof(yt_program_header),
+                                        .input_count = (uint16_t)build->input_count,
+                                        .control_count = (uint16_t)build->control_count,
+                                        .node_count = (uint16_t)build->node_count,
+                                        .output_count = (uint16_t)build->output_count,
+                                        .root_count = (uint16_t)build->root_count,
+                                        .text_bytes = (uint16_t)build->text_bytes,
+                                        .name_bytes = (uint16_t)build->name_bytes};
+    make_nodes(build, &tables);
+    make_roots(build, &tables);
+    make_users(build, &tables);
+    *size = put_all(build, &tables, NULL);
+    if (*size > YT_PROGRAM_BYTES)
+        return NULL;
+    tables.header.total_bytes = (uint32_t)*size;
+    uint8_t *image = pool_take(pool, *size);
+    put_all(build, &tables, image);
+    uint32_t checksum = yt_checksum(0, image + 16, *size - 16);
+    memcpy(image + 12, &checksum, sizeof checksum);
+    return image;
+}

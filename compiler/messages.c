@@ -1,0 +1,132 @@
+#include "compiler/messages.h"
+
+#include <stdarg.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define LINE_SHOWN 160 /* bytes of a line that are shown */
+
+void messages_begin(messages *messages, const char *file, const char *source, size_t bytes) {
+    memset(messages, 0, sizeof *messages);
+    messages->file = file;
+    messages->source = source;
+    messages->source_bytes = bytes;
+}
+
+void messages_add(messages *messages, place place, const char *format, ...) {
+    va_list arguments;
+    char text[512];
+    if (messages->count++ >= MESSAGES_MOST)
+        return;
+    va_start(arguments, format);
+    vsnprintf(text, sizeof text, format, arguments);
+    va_end(arguments);
+    for (char *at = text; *at; at++)
+        if ((unsigned char)*at < ' ' || *at == 127)
+            *at = '?'; /* text from the profile must not steer the terminal */
+    message *message = &messages->list[messages->count - 1];
+    message->place = place;
+    message->text = pool_text(&messages->pool, text, strlen(text));
+}
+
+void messages_free(messages *messages) {
+    pool_free(&messages->pool);
+}
+
+size_t source_offset(const char *source, size_t bytes, int line, int column) {
+    size_t at = 0;
+    while (line > 1 && at < bytes)
+        if (source[at++] == '\n')
+            line--;
+    for (; column > 1 && at < bytes && source[at] != '\n'; column--) {
+        at++;
+        while (at < bytes && ((unsigned char)source[at] & 0xc0) == 0x80)
+            at++; /* the rest of a character of UTF-8 */
+    }
+    return at;
+}
+
+/* Control characters would move the cursor or worse; a tab keeps the mark in its place as one. */
+static void print_line(FILE *file, const char *line, size_t bytes) {
+    fputs("    ", file);
+    for (size_t i = 0; i < bytes; i++)
+        fputc((unsigned char)line[i] < ' ' || line[i] == 127 ? ' ' : line[i], file);
+    fputc('\n', file);
+}
+
+static void print_mark(const messages *messages, FILE *file, place place) {
+    size_t begin = source_offset(messages->source, messages->source_bytes, place.line, 1);
+    const char *line = messages->source + begin;
+    const char *end = memchr(line, '\n', messages->source_bytes - begin);
+    size_t bytes = end ? (size_t)(end - line) : messages->source_bytes - begin;
+    size_t at = source_offset(messages->source, messages->source_bytes, place.line, place.column);
+    if (bytes == 0 || at - begin > LINE_SHOWN)
+        return;
+    print_line(file, line, bytes < LINE_SHOWN ? bytes : LINE_SHOWN);
+    fprintf(file, "    %*s", place.column - 1, "");
+    for (int i = 0; i < place.width && i < LINE_SHOWN; i++)
+        fputc('^', file);
+    fputc('\n', file);
+}
+
+static int compare_places(const void *a, const void *b) {
+    const message *one = a, *other = b;
+    if (one->place.line != other->place.line)
+        return one->place.line < other->place.line ? -1 : 1;
+    return (one->place.column > other->place.column) - (one->place.column < other->place.column);
+}
+
+void messages_print(messages *messages, FILE *file) {
+    int shown = messages->count < MESSAGES_MOST ? messages->count : MESSAGES_MOST;
+    qsort(messages->list, (size_t)shown, sizeof messages->list[0], compare_places);
+    for (int i = 0; i < shown; i++) {
+        const message *message = &messages->list[i];
+        if (message->place.line == 0) {
+            fprintf(file, "%s: %s\n", messages->file, message->text);
+            continue;
+        }
+        fprintf(file, "%s:%d:%d: %s\n", messages->file, message->place.line,
+                message->place.column, message->text);
+        print_mark(messages, file, message->place);
+    }
+    if (messages->count > shown)
+        fprintf(file, "%s: and %d more errors\n", messages->file, messages->count - shown);
+}
+
+/* Edits between two names: letters put in, left out or changed, neighbours swapped (Damerau). */
+static unsigned distance(const char *a, size_t a_length, const char *b, size_t b_length) {
+    unsigned rows[3][65];
+    if (a_length > 64 || b_length > 64)
+        return 1000;
+    for (size_t k = 0; k <= b_length; k++)
+        rows[0][k] = (unsigned)k;
+    for (size_t i = 1; i <= a_length; i++) {
+        unsigned *now = rows[i % 3], *last = rows[(i + 2) % 3], *before = rows[(i + 1) % 3];
+        now[0] = (unsigned)i;
+        for (size_t k = 1; k <= b_length; k++) {
+            unsigned best = last[k - 1] + (a[i - 1] != b[k - 1]);
+            if (last[k] + 1 < best)
+                best = last[k] + 1;
+            if (now[k - 1] + 1 < best)
+                best = now[k - 1] + 1;
+            if (i > 1 && k > 1 && a[i - 1] == b[k - 2] && a[i - 2] == b[k - 1] &&
+                before[k - 2] + 1 < best)
+                best = before[k - 2] + 1;
+            now[k] = best;
+        }
+    }
+    return rows[a_length % 3][b_length];
+}
+
+const char *nearest_name(const char *name, size_t length, const char *const *names, size_t count) {
+    const char *nearest = NULL;
+    unsigned best = length < 4 ? 2 : (unsigned)(length / 3) + 1;
+    for (size_t i = 0; i < count; i++) {
+        unsigned edits = distance(name, length, names[i], strlen(names[i]));
+        if (edits < best) {
+            best = edits;
+            nearest = names[i];
+        }
+    }
+    return nearest;
+}

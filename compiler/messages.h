@@ -1,0 +1,47 @@
+/* Errors in a profile, each with its place: what is wrong, and what was meant. */
+#ifndef YONDER_COMPILER_MESSAGES_H
+#define YONDER_COMPILER_MESSAGES_H
+
+#include <stddef.h>
+#include <stdio.h>
+
+#include "compiler/pool.h"
+
+/* A place in the profile's text. Lines and columns count from 1, columns in characters. */
+typedef struct place {
+    int line;
+    int column;
+    int width; /* characters at fault, for the mark; at least 1 */
+} place;
+
+typedef struct message {
+    place place;
+    const char *text;
+} message;
+
+#define MESSAGES_MOST 20 /* after so many errors the rest is only counted */
+
+typedef struct messages {
+    pool pool;
+    const char *file;   /* the name to print */
+    const char *source; /* the whole text, to show lines of it */
+    size_t source_bytes;
+    message list[MESSAGES_MOST];
+    int count; /* of all errors */
+} messages;
+
+void messages_begin(messages *messages, const char *file, const char *source, size_t bytes);
+void messages_add(messages *messages, place place, const char *format, ...)
+    __attribute__((format(printf, 3, 4)));
+
+/* Prints all, sorted by place, each as `file:line:column: text`, the line, and a mark under it. */
+void messages_print(messages *messages, FILE *file);
+void messages_free(messages *messages);
+
+/* The nearest of `count` names to a misspelt one, or NULL if none is near. */
+const char *nearest_name(const char *name, size_t length, const char *const *names, size_t count);
+
+/* The byte where a place is in the source; the end of its line if the line is shorter. */
+size_t source_offset(const char *source, size_t bytes, int line, int column);
+
+#endif

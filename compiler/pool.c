@@ -1,0 +1,62 @@
+#include "compiler/pool.h"
+
+#include <stdalign.h>
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define CHUNK_BYTES 65536
+
+struct pool_chunk {
+    struct pool_chunk *next;
+    size_t used;
+    size_t size;
+    alignas(max_align_t) unsigned char bytes[];
+};
+
+void *pool_take(pool *pool, size_t bytes) {
+    size_t align = alignof(max_align_t);
+    bytes = (bytes + align - 1) / align * align;
+    pool_chunk *chunk = pool->chunks;
+    if (!chunk || chunk->size - chunk->used < bytes) {
+        size_t size = bytes > CHUNK_BYTES ? bytes : CHUNK_BYTES;
+        chunk = calloc(1, sizeof *chunk + size);
+        if (!chunk) {
+            perror("yonder");
+            exit(1);
+        }
+        chunk->size = size;
+        chunk->next = pool->chunks;
+        pool->chunks = chunk;
+    }
+    void *taken = chunk->bytes + chunk->used;
+    chunk->used += bytes;
+    return taken;
+}
+
+char *pool_text(pool *pool, const char *text, size_t bytes) {
+    char *copy = pool_take(pool, bytes + 1);
+    memcpy(copy, text, bytes);
+    return copy;
+}
+
+char *pool_print(pool *pool, const char *format, ...) {
+    va_list arguments, again;
+    va_start(arguments, format);
+    va_copy(again, arguments);
+    int length = vsnprintf(NULL, 0, format, arguments);
+    char *text = pool_take(pool, (size_t)length + 1);
+    vsnprintf(text, (size_t)length + 1, format, again);
+    va_end(again);
+    va_end(arguments);
+    return text;
+}
+
+void pool_free(pool *pool) {
+    while (pool->chunks) {
+        pool_chunk *next = pool->chunks->next;
+        free(pool->chunks);
+        pool->chunks = next;
+    }
+}

@@ -1,0 +1,85 @@
+#include "engine/queue.h"
+
+#include <string.h>
+
+#define SKIP UINT16_MAX
+
+void yt_queue_begin(yt_queue *queue, uint8_t *bytes, uint32_t size) {
+    queue->bytes = bytes;
+    queue->size = size & ~(uint32_t)3;
+    atomic_init(&queue->begin, 0);
+    atomic_init(&queue->end, 0);
+    atomic_init(&queue->refused, 0);
+}
+
+static uint32_t room_of(size_t size) {
+    return (uint32_t)((sizeof(yt_queued) + size + 3) & ~(size_t)3);
+}
+
+/* An empty queue may begin in its middle, so an entry can count on half of it only. */
+size_t yt_queue_longest(const yt_queue *queue) {
+    return queue->size / 2 < sizeof(yt_queued) + 4 ? 0 : queue->size / 2 - sizeof(yt_queued) - 3;
+}
+
+/* Where an entry of `room` bytes goes; UINT32_MAX if nowhere. The queue is empty when begin and end
+ * are equal, so an entry never fills it up to `begin`. */
+static uint32_t place_for(yt_queue *queue, uint32_t begin, uint32_t end, uint32_t room) {
+    if (end < begin)
+        return begin - end > room ? end : UINT32_MAX;
+    uint32_t left = queue->size - end;
+    if (left > room || (left == room && begin > 0))
+        return end;
+    if (begin <= room)
+        return UINT32_MAX;
+    if (left >= sizeof(yt_queued)) {
+        yt_queued skip = {0, 0, SKIP, 0};
+        memcpy(queue->bytes + end, &skip, sizeof skip);
+    }
+    return 0;
+}
+
+bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t size,
+                  uint64_t happened_us) {
+    uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_acquire);
+    uint32_t end = atomic_load_explicit(&queue->end, memory_order_relaxed);
+    if (size >= SKIP)
+        return false;
+    uint32_t room = room_of(size);
+    uint32_t place = place_for(queue, begin, end, room);
+    if (place == UINT32_MAX)
+        return false;
+    yt_queued entry = {(uint32_t)happened_us, (uint32_t)(happened_us >> 32), (uint16_t)size,
+                       (uint16_t)device};
+    memcpy(queue->bytes + place, &entry, sizeof entry);
+    memcpy(queue->bytes + place + sizeof entry, bytes, size);
+    uint32_t after = place + room;
+    atomic_store_explicit(&queue->end, after == queue->size ? 0 : after, memory_order_release);
+    return true;
+}
+
+/* The place of the oldest entry, past what was skipped; the queue is not empty. */
+static uint32_t oldest(const yt_queue *queue, uint32_t begin) {
+    yt_queued entry;
+    if (queue->size - begin < sizeof entry)
+        return 0;
+    memcpy(&entry, queue->bytes + begin, sizeof entry);
+    return entry.size == SKIP ? 0 : begin;
+}
+
+const uint8_t *yt_queue_look(yt_queue *queue, yt_queued *entry) {
+    uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_relaxed);
+    if (begin == atomic_load_explicit(&queue->end, memory_order_acquire))
+        return NULL;
+    begin = oldest(queue, begin);
+    memcpy(entry, queue->bytes + begin, sizeof *entry);
+    return queue->bytes + begin + sizeof *entry;
+}
+
+void yt_queue_drop(yt_queue *queue) {
+    uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_relaxed);
+    yt_queued entry;
+    begin = oldest(queue, begin);
+    memcpy(&entry, queue->bytes + begin, sizeof entry);
+    begin += room_of(entry.size);
+    atomic_store_explicit(&queue->begin, begin == queue->size ? 0 : begin, memory_order_release);
+}

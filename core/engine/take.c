@@ -1,0 +1,159 @@
+/* From a device's report to values: only the fields that the program uses are looked at. */
+#include "engine/parts.h"
+#include "signal/fixed.h"
+
+/* On the keyboard page the first numbers of an array tell of an error: too many keys (1), a failed
+ * test (2), undefined (3). The report then says nothing of the keys (HID 1.11, appendix C). */
+static bool is_key_error(uint32_t number) {
+    return number >= 1 && number <= 3;
+}
+
+static yt_binding *find_number(yt_binding *bindings, unsigned count, uint32_t number) {
+    unsigned low = 0, high = count;
+    while (low < high) {
+        unsigned middle = (low + high) / 2;
+        if (bindings[middle].number == number)
+            return &bindings[middle];
+        if (bindings[middle].number < number)
+            low = middle + 1;
+        else
+            high = middle;
+    }
+    return NULL;
+}
+
+static uint32_t array_element(const yt_binding *binding, const uint8_t *bytes, size_t size,
+                              unsigned index) {
+    if (binding->bits == 8 && binding->bit % 8 == 0)
+        return bytes[binding->bit / 8 + index];
+    uint32_t raw =
+        yt_hid_get(bytes, size, binding->bit + (uint32_t)index * binding->bits, binding->bits);
+    return (uint32_t)yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
+}
+
+#define SEEN_NOW 2 /* beside the value 0 or YT_ONE: the number is in this report */
+
+/* The bindings of one array: those whose number is among the elements are on. */
+static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindings,
+                       unsigned count, const uint8_t *bytes, size_t size) {
+    for (unsigned i = 0; i < bindings->count; i++) {
+        uint32_t number = array_element(bindings, bytes, size, i);
+        if ((bindings->flags & YT_BINDING_KEYS) && is_key_error(number)) {
+            for (unsigned k = 0; k < count; k++)
+                bindings[k].value &= ~SEEN_NOW;
+            return;
+        }
+        yt_binding *found =
+            number < bindings->number ? NULL : find_number(bindings, count, number);
+        if (found)
+            found->value |= SEEN_NOW;
+    }
+    for (unsigned k = 0; k < count; k++) {
+        yt_q16 value = bindings[k].value & SEEN_NOW ? YT_ONE : 0;
+        bindings[k].value &= ~SEEN_NOW;
+        if (bindings[k].value != value)
+            yt_engine_combine(engine, device, &bindings[k], value);
+    }
+}
+
+static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *binding,
+                        uint32_t raw) {
+    const yt_scale *scale = &yt_attached_scales(device)[binding->scale];
+    int64_t number = yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
+    if ((binding->flags & YT_BINDING_NULL) &&
+        (number < scale->minimum || number > scale->maximum))
+        return; /* no value: the last one stands */
+    yt_q16 value = yt_scale_value(scale, number);
+    if (value != binding->value)
+        yt_engine_combine(engine, device, binding, value);
+}
+
+static void take_variable(yt_engine *engine, yt_attached *device, yt_binding *binding,
+                          const uint8_t *bytes, size_t size) {
+    uint32_t raw = binding->bits == 1 ? bytes[binding->bit / 8] >> (binding->bit % 8) & 1u
+                                      : yt_hid_get(bytes, size, binding->bit, binding->bits);
+    if (!(binding->flags & (YT_BINDING_MOTION | YT_BINDING_SCALED))) {
+        yt_q16 value = raw ? YT_ONE : 0;
+        if (value != binding->value)
+            yt_engine_combine(engine, device, binding, value);
+    } else if (binding->flags & YT_BINDING_MOTION) {
+        int64_t counts = yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
+        if (counts != 0)
+            yt_evaluator_add(engine->evaluator, binding->control, yt_q16_from_counts(counts));
+    } else if (raw != binding->number) {
+        binding->number = raw;
+        take_scaled(engine, device, binding, raw);
+    }
+}
+
+static yt_bound_report *find_report(yt_attached *device, uint8_t id) {
+    yt_bound_report *reports = yt_attached_reports(device);
+    for (unsigned i = 0; i < device->reports; i++)
+        if (reports[i].id == id)
+            return &reports[i];
+    return NULL;
+}
+
+static void take_fields(yt_engine *engine, yt_attached *device, const yt_bound_report *report,
+                        const uint8_t *bytes, size_t size) {
+    yt_binding *bindings = yt_attached_bindings(device) + report->first;
+    for (unsigned i = 0; i < report->count;) {
+        unsigned count = 1;
+        if (!(bindings[i].flags & YT_BINDING_ARRAY)) {
+            take_variable(engine, device, &bindings[i], bytes, size);
+        } else {
+            while (i + count < report->count && bindings[i + count].bit == bindings[i].bit)
+                count++;
+            take_array(engine, device, &bindings[i], count, bytes, size);
+        }
+        i += count;
+    }
+}
+
+void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size) {
+    yt_attached *device = yt_attached_at(engine, number);
+    uint8_t id = 0;
+    if (!device)
+        return;
+    if (device->uses_ids) {
+        if (size == 0) {
+            engine->counts.reports_short++;
+            return;
+        }
+        id = *bytes++;
+        size--;
+    }
+    const yt_bound_report *report = find_report(device, id);
+    if (!report)
+        engine->counts.reports_unknown++;
+    else if (size < report->bytes)
+        engine->counts.reports_short++;
+    else
+        take_fields(engine, device, report, bytes, size);
+}
+
+static uint32_t size_of(yt_q16 value) {
+    return value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
+}
+
+/* Several devices at one input: switches are or-ed; of axes the one farthest from rest counts. */
+static yt_q16 combined(yt_engine *engine, const yt_attached *device, unsigned control) {
+    yt_q16 value = 0;
+    for (unsigned i = 0; i < YT_DEVICES; i++) {
+        yt_attached *other = yt_attached_at(engine, i);
+        if (!other || other->input != device->input)
+            continue;
+        const yt_binding *bindings = yt_attached_bindings(other);
+        for (unsigned k = 0; k < other->bindings; k++)
+            if (bindings[k].control == control && size_of(bindings[k].value) > size_of(value))
+                value = bindings[k].value;
+    }
+    return value;
+}
+
+void yt_engine_combine(yt_engine *engine, yt_attached *device, yt_binding *binding, yt_q16 value) {
+    binding->value = value;
+    if (device->shares_input)
+        value = combined(engine, device, binding->control);
+    yt_evaluator_set(engine->evaluator, binding->control, value);
+}

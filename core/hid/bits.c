@@ -1,0 +1,62 @@
+#include "yonder/hid.h"
+
+uint32_t yt_hid_get(const uint8_t *bytes, size_t size, uint32_t bit, unsigned bits) {
+    uint32_t value = 0;
+    unsigned done = 0;
+    if (bits > 32)
+        return 0;
+    while (done < bits) {
+        size_t at = (bit + done) / 8;
+        unsigned from = (bit + done) % 8;
+        unsigned take = 8 - from;
+        if (take > bits - done)
+            take = bits - done;
+        if (at >= size)
+            break;
+        value |= (((uint32_t)bytes[at] >> from) & ((1u << take) - 1)) << done;
+        done += take;
+    }
+    return value;
+}
+
+void yt_hid_set(uint8_t *bytes, size_t size, uint32_t bit, unsigned bits, uint32_t value) {
+    unsigned done = 0;
+    if (bits > 32)
+        return;
+    while (done < bits) {
+        size_t at = (bit + done) / 8;
+        unsigned from = (bit + done) % 8;
+        unsigned take = 8 - from;
+        if (take > bits - done)
+            take = bits - done;
+        if (at >= size)
+            return;
+        unsigned mask = ((1u << take) - 1) << from;
+        bytes[at] = (uint8_t)((bytes[at] & ~mask) | (((value >> done) << from) & mask));
+        done += take;
+    }
+}
+
+int64_t yt_hid_number(uint32_t raw, unsigned bits, bool is_signed) {
+    if (!is_signed || bits == 0 || bits > 32 || !(raw >> (bits - 1) & 1))
+        return raw;
+    return (int64_t)raw - ((int64_t)1 << bits);
+}
+
+int64_t yt_hid_element(const yt_hid_field *field, const uint8_t *bytes, size_t size,
+                       unsigned index) {
+    uint32_t raw =
+        yt_hid_get(bytes, size, field->bit + (uint32_t)index * field->bits, field->bits);
+    return yt_hid_number(raw, field->bits, field->minimum < 0);
+}
+
+bool yt_hid_is_null(const yt_hid_field *field, int64_t number) {
+    if ((field->flags & YT_HID_VARIABLE) && !(field->flags & YT_HID_NULL_STATE))
+        return false;
+    return number < field->minimum || number > field->maximum;
+}
+
+uint16_t yt_hid_usage(const yt_hid_field *field, unsigned index) {
+    unsigned span = (unsigned)(field->usage_last - field->usage_first);
+    return (uint16_t)(field->usage_first + (index < span ? index : span));
+}

@@ -1,0 +1,42 @@
+/* The port: what a firmware gives to the core. Functions take the port's `user` pointer first. */
+#ifndef YONDER_PORT_H
+#define YONDER_PORT_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+#include "yonder/status.h"
+
+#define YT_PORT_VERSION 1u
+
+/* Flash as the store sees it: `sectors` sectors from offset 0 on, none of them used by others.
+ * All three functions block, are called from where the store's calls are made, never from an
+ * interrupt, and return 0 or, where it failed, anything else. */
+typedef struct yt_flash {
+    /* Copies bytes out. Must. May fail where the flash cannot be read (an error that ECC found). */
+    int (*read)(void *user, uint32_t offset, void *bytes, size_t size);
+    /* Programs whole units at a multiple of the unit. Must. Each was erased before. */
+    int (*program)(void *user, uint32_t offset, const void *bytes, size_t size);
+    /* Sets a sector to the erased value. Must. */
+    int (*erase)(void *user, uint32_t sector);
+    /* Where the flash stands in memory, so that programs run in place; NULL: it does not. */
+    const void *mapped;
+    uint32_t sector_bytes;
+    uint32_t sectors;
+    uint32_t unit_bytes;  /* the smallest piece that can be programmed: 1 to 32, a power of two */
+    uint8_t erased_value; /* of each byte: 0xff or 0x00 */
+} yt_flash;
+
+typedef struct yt_port {
+    void *user;
+    uint32_t version; /* YT_PORT_VERSION */
+    yt_flash flash;   /* all 0 where there is no store */
+    /* Room for reports that came and were not yet looked at; 0 means 512 bytes. A report takes its
+     * length and 12 to 15 bytes. */
+    uint32_t queue_bytes;
+    /* How long motion waits that does not fit into a report, and how long the host may leave a
+     * report before motion is dropped; 0 means 250,000 microseconds. */
+    uint32_t motion_wait_us;
+} yt_port;
+
+#endif

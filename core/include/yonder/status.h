@@ -1,0 +1,63 @@
+/* Statuses: what a call says of itself. The texts are for tools; the core only carries numbers. */
+#ifndef YONDER_STATUS_H
+#define YONDER_STATUS_H
+
+/* X(name, text): the one list of statuses. Append only, since tools may store the numbers. */
+#define YT_STATUSES(X)                                                                             \
+    X(OK, "fine")                                                                                  \
+    X(END, "there is no more")                                                                     \
+    X(ARGUMENT, "an argument of the call is out of range")                                         \
+    X(MEMORY, "the memory given is too small")                                                     \
+    X(FULL, "the queue is full; update the engine, then give it again")                            \
+    X(HID_CUT, "an item runs past the end of the report descriptor")                               \
+    X(HID_RESERVED, "an item has a reserved type or tag")                                          \
+    X(HID_COLLECTION, "a collection ends that was not begun")                                      \
+    X(HID_UNCLOSED, "a collection is not closed")                                                  \
+    X(HID_DEEP, "collections are nested too deep")                                                 \
+    X(HID_MANY_PUSHES, "more pushes than the limit")                                                      \
+    X(HID_POP, "a pop without a push")                                                             \
+    X(HID_REPORT_ID, "a report ID is 0, above 255, or begins after the first field")               \
+    X(HID_MANY_REPORTS, "more reports than the limit")                                                  \
+    X(HID_LONG_REPORT, "a report is longer than the limit")                                        \
+    X(HID_RANGE, "the logical minimum is above the logical maximum")                               \
+    X(HID_USAGE, "the usage range is turned round or spans two pages")                             \
+    X(HID_DELIMITER, "delimiters are not paired")                                                  \
+    X(PROGRAM_SIZE, "the program is cut short, or longer than it says")                            \
+    X(PROGRAM_FOREIGN, "this is not a program")                                                      \
+    X(PROGRAM_NEWER, "the program has a version that is not known here")                         \
+    X(PROGRAM_CHECKSUM, "the program's checksum does not match")                                   \
+    X(PROGRAM_INPUT, "an input of the program is broken")                                          \
+    X(PROGRAM_CONTROL, "a control of the program is broken")                                       \
+    X(PROGRAM_NODE, "a node of the program has an unknown operation or a wrong shape")             \
+    X(PROGRAM_ORDER, "a node of the program uses one that does not come before it")                \
+    X(PROGRAM_TYPE, "a node of the program has an argument of the wrong type")                     \
+    X(PROGRAM_USERS, "the program's list of users does not match its nodes")                       \
+    X(PROGRAM_STATE, "the program's state does not match its nodes")                               \
+    X(PROGRAM_OUTPUT, "an output of the program is broken")                                        \
+    X(PROGRAM_ROOT, "a root of the program is broken")                                             \
+    X(PROGRAM_TEXT, "a name in the program is broken")                                             \
+    X(PROGRAM_ALIGNMENT, "the program does not begin at an address that four divides")             \
+    X(NO_MATCH, "the device fits no input of the program")                                         \
+    X(TOO_MANY_DEVICES, "more devices than the limit")                                                      \
+    X(REPORT_SHORT, "a report is shorter than its descriptor says")                                \
+    X(UNREADABLE, "the flash cannot be read there")                                                \
+    X(FLASH, "the flash could not be erased or programmed")                                        \
+    X(SLOT, "there is no slot of that number")                                                     \
+    X(SLOT_EMPTY, "the slot is empty")                                                             \
+    X(SLOT_SIZE, "the content does not fit into a slot")                                           \
+    X(PORT, "the port's facts do not suit the store")
+
+typedef enum yt_status {
+#define YT_STATUS_NAME(name, text) YT_##name,
+    YT_STATUSES(YT_STATUS_NAME)
+#undef YT_STATUS_NAME
+        YT_STATUS_COUNT
+} yt_status;
+
+#if defined(__GNUC__)
+#define YT_MUST_USE __attribute__((warn_unused_result))
+#else
+#define YT_MUST_USE
+#endif
+
+#endif

@@ -1,0 +1,14 @@
+/* The number format between nodes: signed 32-bit Q16.16, 1.0 = 65536. */
+#ifndef YONDER_VALUE_H
+#define YONDER_VALUE_H
+
+#include <stdint.h>
+
+typedef int32_t yt_q16;
+
+#define YT_ONE ((yt_q16)65536)
+
+/* The kinds of a control. A switch is 0 or 1, a level 0 to 1, an axis -1 to 1; motion is counts. */
+typedef enum yt_kind { YT_SWITCH, YT_LEVEL, YT_AXIS, YT_MOTION, YT_KIND_COUNT } yt_kind;
+
+#endif

@@ -1,0 +1,25 @@
+/* Yonder Thumb: reports of one device in, reports of another out, as a profile says.
+ *
+ * General rules, said once:
+ * - All memory is the caller's, in structures that are visible but not to be touched. Nothing is to
+ *   be torn down: stop using it, that is all. The library keeps no state of its own.
+ * - Pointers are never NULL unless a call says so. Sizes are bytes, times are microseconds.
+ * - Time is always a parameter; the library asks nobody for it.
+ * - Calls that can fail return a yt_status; 0 is YT_OK. After an error nothing is half done.
+ * - Two contexts never affect each other. One context is used from one place at a time; the only
+ *   call that an interrupt may make is yt_engine_report.
+ * - Bytes from outside (descriptors, reports, programs, flash) may be anything. docs/security.md
+ *   lists what is promised. */
+#ifndef YONDER_YONDER_H
+#define YONDER_YONDER_H
+
+#include "yonder/engine.h"
+#include "yonder/hid.h"
+#include "yonder/output.h"
+#include "yonder/port.h"
+#include "yonder/program.h"
+#include "yonder/status.h"
+#include "yonder/store.h"
+#include "yonder/value.h"
+
+#endif

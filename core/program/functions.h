@@ -1,0 +1,20 @@
+/* The functions of the sheet that have a state and a timer. */
+#ifndef YONDER_PROGRAM_FUNCTIONS_H
+#define YONDER_PROGRAM_FUNCTIONS_H
+
+#include "program/evaluate.h"
+
+/* A step of `stick_from_motion`, and how far it goes towards the speed: an eighth a step. */
+#define YT_STICK_STEP_US 4000u
+#define YT_STICK_SHARE   8
+
+/* Evaluates a function's node; gives its first result. The second is in the state's word
+ * YT_SECOND_WORD. `arguments` are the values of its arguments. */
+yt_q16 yt_function_evaluate(yt_evaluator *evaluator, const yt_program_node *node,
+                            const yt_q16 *arguments);
+
+/* Word 0 of each function's state is the number of its timer. */
+#define YT_TIMER_WORD  0
+#define YT_SECOND_WORD 1
+
+#endif

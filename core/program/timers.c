@@ -1,0 +1,67 @@
+/* The running timers as a heap: the earliest is first; timers due together come in node order. */
+#include "program/evaluate.h"
+
+static bool earlier(const yt_evaluator *evaluator, unsigned a, unsigned b) {
+    uint64_t due_a = evaluator->timers[a].due_us, due_b = evaluator->timers[b].due_us;
+    return due_a < due_b || (due_a == due_b && a < b);
+}
+
+static void put(yt_evaluator *evaluator, unsigned place, unsigned timer) {
+    evaluator->heap[place] = (uint16_t)timer;
+    evaluator->timers[timer].place = (uint16_t)place;
+}
+
+static void rise(yt_evaluator *evaluator, unsigned place, unsigned timer) {
+    while (place > 0 && earlier(evaluator, timer, evaluator->heap[(place - 1) / 2])) {
+        put(evaluator, place, evaluator->heap[(place - 1) / 2]);
+        place = (place - 1) / 2;
+    }
+    put(evaluator, place, timer);
+}
+
+static void sink(yt_evaluator *evaluator, unsigned place, unsigned timer) {
+    for (;;) {
+        unsigned child = 2 * place + 1;
+        if (child >= evaluator->running)
+            break;
+        if (child + 1 < evaluator->running &&
+            earlier(evaluator, evaluator->heap[child + 1], evaluator->heap[child]))
+            child++;
+        if (!earlier(evaluator, evaluator->heap[child], timer))
+            break;
+        put(evaluator, place, evaluator->heap[child]);
+        place = child;
+    }
+    put(evaluator, place, timer);
+}
+
+static void remove_at(yt_evaluator *evaluator, unsigned place) {
+    evaluator->timers[evaluator->heap[place]].place = YT_NOT_RUNNING;
+    unsigned last = evaluator->heap[--evaluator->running];
+    if (place == evaluator->running)
+        return;
+    if (place > 0 && earlier(evaluator, last, evaluator->heap[(place - 1) / 2]))
+        rise(evaluator, place, last);
+    else
+        sink(evaluator, place, last);
+}
+
+void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint64_t due_us) {
+    if (evaluator->timers[timer].place != YT_NOT_RUNNING)
+        remove_at(evaluator, evaluator->timers[timer].place);
+    evaluator->timers[timer].due_us = due_us;
+    rise(evaluator, evaluator->running++, timer);
+}
+
+uint64_t yt_evaluator_due(const yt_evaluator *evaluator) {
+    return evaluator->running ? evaluator->timers[evaluator->heap[0]].due_us : YT_NEVER;
+}
+
+void yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us) {
+    while (evaluator->running && yt_evaluator_due(evaluator) <= now_us) {
+        unsigned node = evaluator->timers[evaluator->heap[0]].node;
+        remove_at(evaluator, 0);
+        evaluator->changed.words[node / 32] |= (uint32_t)1 << (node % 32);
+        evaluator->changed.filled[node / 1024] |= (uint32_t)1 << (node / 32 % 32);
+    }
+}

@@ -1,0 +1,55 @@
+#include "signal/scale.h"
+
+#include "signal/fixed.h"
+
+int64_t yt_scale_rest(int64_t minimum, int64_t maximum) {
+    if (minimum < 0)
+        return maximum < 0 ? maximum : 0;
+    return (minimum + maximum + 1) / 2;
+}
+
+/* The largest factor of 32 bits: 2^(16 + shift) / span, rounded up so that the whole span gives 1.
+ * Its error is below 1 of 2^31, so a distance below 2^32 is out by less than 2^-15 steps. */
+static yt_scale_side make_side(int64_t span) {
+    yt_scale_side side = {0, 0};
+    if (span <= 0)
+        return side;
+    uint64_t shift = 1;
+    while (shift < 47 && (((uint64_t)1 << (17 + shift)) + (uint64_t)span - 1) / (uint64_t)span <=
+                             UINT32_MAX)
+        shift++;
+    side.shift = (uint8_t)shift;
+    side.factor =
+        (uint32_t)((((uint64_t)1 << (16 + shift)) + (uint64_t)span - 1) / (uint64_t)span);
+    return side;
+}
+
+void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum) {
+    scale->minimum = minimum;
+    scale->rest = rest;
+    scale->maximum = maximum;
+    scale->below = make_side(rest - minimum);
+    scale->above = make_side(maximum - rest);
+}
+
+static yt_q16 share(yt_scale_side side, uint32_t distance) {
+    if (side.factor == 0)
+        return 0;
+    uint64_t half = (uint64_t)1 << (side.shift - 1);
+    return (yt_q16)(((uint64_t)distance * side.factor + half) >> side.shift);
+}
+
+yt_q16 yt_scale_value(const yt_scale *scale, int64_t number) {
+    if (number >= scale->rest) {
+        int64_t top = number < scale->maximum ? number : scale->maximum;
+        return share(scale->above, (uint32_t)(top - scale->rest));
+    }
+    int64_t bottom = number > scale->minimum ? number : scale->minimum;
+    return -share(scale->below, (uint32_t)(scale->rest - bottom));
+}
+
+int32_t yt_scale_number(yt_q16 value, int32_t span) {
+    int64_t product = (int64_t)(value < 0 ? -(int64_t)value : value) * span;
+    int32_t number = (int32_t)((product + 0x8000) >> 16);
+    return value < 0 ? -number : number;
+}

@@ -1,0 +1,40 @@
+/* Raw numbers of a field to values, and back, without a division for each report.
+ *
+ * A scale is piecewise about its rest: below it the minimum is -1 (a level has nothing there),
+ * above it the maximum is 1. The two divisions are done once, in yt_scale_make. Results are within
+ * one step of 1/65536 of the exact quotient; rest gives exactly 0 and both ends exactly 1. */
+#ifndef YONDER_SIGNAL_SCALE_H
+#define YONDER_SIGNAL_SCALE_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "yonder/value.h"
+
+/* distance * factor / 2^shift = the distance as a share of the span, in Q16.16 */
+typedef struct yt_scale_side {
+    uint32_t factor;
+    uint8_t shift;
+} yt_scale_side;
+
+typedef struct yt_scale {
+    int64_t minimum;
+    int64_t rest;
+    int64_t maximum;
+    yt_scale_side below;
+    yt_scale_side above;
+} yt_scale;
+
+/* The rest of an axis that states none: 0 if its range is signed, else the middle, rounded up. */
+int64_t yt_scale_rest(int64_t minimum, int64_t maximum);
+
+/* Needs minimum <= rest <= maximum, all within 32 bits (signed or not). */
+void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum);
+
+/* A number of the field as a value; numbers outside of the range count as its end. */
+yt_q16 yt_scale_value(const yt_scale *scale, int64_t number);
+
+/* A value as a number from 0 to `span` (-span to span for values below 0), to the nearest. */
+int32_t yt_scale_number(yt_q16 value, int32_t span);
+
+#endif

@@ -1,0 +1,52 @@
+/* A simulated host: reads a device's report descriptor, then its reports by it, and knows what every
+ * control is. It knows nothing of the program or of how the reports were made. */
+#ifndef YONDER_SIM_HOST_H
+#define YONDER_SIM_HOST_H
+
+#include "yonder/hid.h"
+
+#define HOST_FIELDS   128
+#define HOST_CONTROLS 1024
+
+/* One control that the host sees: an element of a variable field, or a usage of an array. */
+typedef struct host_control {
+    uint16_t page;
+    uint16_t usage;
+    uint16_t bit; /* where it stands in its report */
+    uint8_t report_id;
+    bool is_relative;
+    int64_t minimum; /* logical, of its field */
+    int64_t maximum;
+    int64_t value; /* as the report has it; a switch is 0 or 1; of motion, the last counts */
+    int64_t sum;   /* of motion: all counts so far */
+} host_control;
+
+/* Told of each control that changed, and of each motion that is not 0. */
+typedef void host_change(void *user, const host_control *control);
+
+typedef struct sim_host {
+    yt_hid_field fields[HOST_FIELDS]; /* input only */
+    unsigned first_control[HOST_FIELDS];
+    unsigned field_count;
+    host_control controls[HOST_CONTROLS];
+    unsigned control_count;
+    uint16_t report_bits[256]; /* by report ID */
+    bool uses_ids;
+} sim_host;
+
+/* Takes in a report descriptor. An error is a yt_status; `offset` says where it is. Fields beyond
+ * the limits above are left out. */
+yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t size,
+                             size_t *offset);
+
+/* Takes in a report; false where it is too short, or of an unknown ID: nothing changes then. */
+bool sim_host_report(sim_host *host, const uint8_t *bytes, size_t size, host_change *change,
+                     void *user);
+
+/* The control of a usage, the first of that page and usage; NULL if there is none. */
+const host_control *sim_host_control(const sim_host *host, uint16_t page, uint16_t usage);
+
+/* Whether a control is a switch: a button, a key. */
+bool host_control_is_switch(const host_control *control);
+
+#endif

@@ -1,0 +1,80 @@
+#include "ports/sim/loop.h"
+
+void loop_begin(loop *loop) {
+    loop->has_waiting = loop->next(loop->user, &loop->waiting);
+    loop->due_us = 0;
+    for (unsigned i = 0; i < YT_OUTPUTS; i++) {
+        loop->take_at_us[i] = YT_NEVER;
+        loop->was_polled[i] = false;
+    }
+}
+
+/* The host's next question from `now_us` on; it asks once at each of its times. */
+static uint64_t next_poll(const loop *loop, unsigned output, uint64_t now_us) {
+    uint64_t poll_us = (now_us + loop->poll_us - 1) / loop->poll_us * loop->poll_us;
+    if (loop->was_polled[output] && poll_us <= loop->last_poll_us[output])
+        poll_us = loop->last_poll_us[output] + loop->poll_us;
+    return poll_us;
+}
+
+static uint64_t next_time(const loop *loop) {
+    uint64_t time_us = loop->due_us;
+    if (loop->has_waiting && loop->waiting.time_us < time_us)
+        time_us = loop->waiting.time_us;
+    for (unsigned i = 0; i < YT_OUTPUTS; i++)
+        if (loop->take_at_us[i] < time_us)
+            time_us = loop->take_at_us[i];
+    return time_us;
+}
+
+/* Gives the engine all that devices send at this moment. */
+static unsigned feed(loop *loop, uint64_t now_us) {
+    unsigned reports = 0;
+    while (loop->has_waiting && loop->waiting.time_us <= now_us) {
+        const loop_report *report = &loop->waiting;
+        yt_status status = yt_engine_report(loop->engine, report->device, report->bytes,
+                                            report->size, report->time_us);
+        if (status == YT_FULL)
+            break; /* the device is asked again in the next step, at the same time */
+        reports++;
+        loop->has_waiting = loop->next(loop->user, &loop->waiting);
+    }
+    return reports;
+}
+
+static void take_reports(loop *loop, uint64_t now_us) {
+    for (unsigned i = 0; i < YT_OUTPUTS; i++) {
+        if (loop->take_at_us[i] != now_us)
+            continue;
+        loop->taken(loop->user, i, now_us, loop->report[i], loop->report_size[i]);
+        yt_output_taken(loop->engine, i, now_us);
+        loop->take_at_us[i] = YT_NEVER;
+        loop->last_poll_us[i] = now_us;
+        loop->was_polled[i] = true;
+    }
+}
+
+static void make_reports(loop *loop, uint64_t now_us) {
+    for (unsigned i = 0; i < loop->engine->output_count; i++) {
+        if (loop->take_at_us[i] != YT_NEVER)
+            continue;
+        loop->report_size[i] =
+            yt_output_report(loop->engine, i, loop->report[i], sizeof loop->report[i]);
+        if (loop->report_size[i] > 0)
+            loop->take_at_us[i] = next_poll(loop, i, now_us);
+    }
+}
+
+void loop_run(loop *loop, uint64_t until_us) {
+    for (;;) {
+        uint64_t now_us = next_time(loop);
+        if (now_us == YT_NEVER || now_us > until_us)
+            return;
+        if (loop->step)
+            loop->step(loop->user, loop->has_waiting && loop->waiting.time_us <= now_us);
+        feed(loop, now_us);
+        loop->due_us = yt_engine_update(loop->engine, now_us);
+        take_reports(loop, now_us);
+        make_reports(loop, now_us);
+    }
+}

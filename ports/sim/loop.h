@@ -1,0 +1,45 @@
+/* The adapter's main loop in virtual time: devices send, the engine updates, hosts poll.
+ *
+ * Freestanding, so that the bare-metal images run the very same loop. At one moment, timers come
+ * first, then what devices send, then the hosts' polls. Time jumps from one event to the next. */
+#ifndef YONDER_SIM_LOOP_H
+#define YONDER_SIM_LOOP_H
+
+#include "yonder/engine.h"
+
+typedef struct loop_report {
+    uint64_t time_us;
+    unsigned device; /* as yt_engine_attach numbered it */
+    const uint8_t *bytes; /* until the next call for a report */
+    size_t size;
+} loop_report;
+
+typedef struct loop {
+    yt_engine *engine;
+    void *user;
+    /* Gives the report that is sent next; false: there are no more. */
+    bool (*next)(void *user, loop_report *report);
+    /* A host has taken a report of an output. */
+    void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+                  size_t size);
+    /* Called before each step, with the number of reports in it; NULL: nobody asks. */
+    void (*step)(void *user, unsigned reports);
+    uint64_t poll_us; /* hosts ask at each multiple of it */
+    /* From here on the loop's own. */
+    loop_report waiting;
+    bool has_waiting;
+    uint64_t due_us;
+    uint64_t take_at_us[YT_OUTPUTS]; /* when the report that is ready is taken; YT_NEVER: none is */
+    uint64_t last_poll_us[YT_OUTPUTS];
+    bool was_polled[YT_OUTPUTS];
+    uint8_t report[YT_OUTPUTS][YT_OUTPUT_REPORT_BYTES];
+    size_t report_size[YT_OUTPUTS];
+} loop;
+
+/* Begins; the fields above that line are filled by the caller. */
+void loop_begin(loop *loop);
+
+/* Goes on until nothing is left to happen, or the next thing is after `until_us`. */
+void loop_run(loop *loop, uint64_t until_us);
+
+#endif

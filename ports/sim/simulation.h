@@ -1,0 +1,69 @@
+/* A simulated adapter: recorded devices plugged in, a program, and hosts that poll its outputs. */
+#ifndef YONDER_SIM_SIMULATION_H
+#define YONDER_SIM_SIMULATION_H
+
+#include "ports/sim/host.h"
+#include "ports/sim/loop.h"
+#include "ports/sim/recording.h"
+
+#define SIM_MEMORY 1048576 /* the engine's memory, in bytes; how much is used is told */
+
+/* A recording that is plugged in as the input of that number. */
+typedef struct sim_plug {
+    unsigned input;
+    const recording *recording;
+} sim_plug;
+
+/* Something that changed: of a device, as its reports say, or of an output, as its host sees it. */
+typedef struct sim_change {
+    uint64_t time_us;
+    bool is_output;
+    unsigned number; /* of the plug, or of the output */
+    host_control control;
+} sim_change;
+
+typedef struct sim_observer {
+    void *user;
+    void (*change)(void *user, const sim_change *change); /* may be NULL */
+    /* A host has taken a report. May be NULL. */
+    void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes, size_t size);
+} sim_observer;
+
+typedef struct sim_attached {
+    unsigned plug;
+    unsigned recorded; /* the device's number in its recording */
+    unsigned engine_number;
+    sim_host view; /* what its own reports say, for those who look on */
+} sim_attached;
+
+typedef struct simulation {
+    yt_engine engine;
+    yt_port port;
+    loop loop;
+    sim_observer observer;
+    sim_plug plugs[YT_DEVICES];
+    unsigned plug_count;
+    size_t positions[YT_DEVICES]; /* in each recording: the next report */
+    sim_attached devices[YT_DEVICES];
+    unsigned device_count;
+    sim_host hosts[YT_OUTPUTS];
+    uint64_t *memory;
+    uint64_t now_us; /* of the report whose changes are told, */
+    unsigned reporting; /* and its plug or output */
+    uint64_t reports_in;
+    uint64_t reports_out;
+    char error[300];
+} simulation;
+
+/* Loads a program, plugs the recordings in and lets each output's host enumerate. `program` must
+ * stay. False: `error` says why. */
+bool simulation_begin(simulation *simulation, const void *program, size_t size,
+                      const sim_plug *plugs, unsigned plug_count, uint64_t poll_us,
+                      sim_observer observer);
+
+/* Runs all recordings to their end, and on until nothing more is due. */
+void simulation_run(simulation *simulation);
+
+void simulation_end(simulation *simulation);
+
+#endif

@@ -1,0 +1,132 @@
+#include <argp.h>
+#include <ctype.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/status_text.h"
+#include "tool/tool.h"
+
+/* What the engine's memory holds for a program before any device is attached. */
+static size_t memory_of(const compiled *compiled) {
+    static uint64_t memory[SIM_MEMORY / 8];
+    yt_engine engine;
+    yt_port port = {.version = YT_PORT_VERSION};
+    if (yt_engine_init(&engine, memory, sizeof memory, &port) != YT_OK ||
+        yt_engine_load(&engine, compiled->image, compiled->size) != YT_OK)
+        return 0;
+    return yt_engine_used(&engine);
+}
+
+static int check(const char *path) {
+    profile profile;
+    if (!profile_open(&profile, path))
+        return 1;
+    const compiled *compiled = &profile.compiled;
+    printf("%s: fine. %u inputs, %u outputs, %u controls read, %u nodes; %zu bytes stored, "
+           "%zu bytes of memory before devices are attached\n",
+           path, compiled->input_count, compiled->output_count, compiled->control_count,
+           compiled->node_count, compiled->size, memory_of(compiled));
+    profile_close(&profile);
+    return 0;
+}
+
+static error_t parse_check(int key, char *argument, struct argp_state *state) {
+    int *status = state->input;
+    if (key == ARGP_KEY_NO_ARGS)
+        argp_error(state, "say which profile");
+    if (key != ARGP_KEY_ARG)
+        return ARGP_ERR_UNKNOWN;
+    if (check(argument) != 0)
+        *status = 1;
+    return 0;
+}
+
+int command_check(int count, char **arguments) {
+    static const struct argp argp = {
+        .parser = parse_check,
+        .args_doc = "PROFILE...",
+        .doc = "Looks profiles over and says what they take on an adapter."};
+    int status = 0;
+    argp_parse(&argp, count, arguments, 0, NULL, &status);
+    return status;
+}
+
+void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t size) {
+    fprintf(file,
+            "/* A program of Yonder Thumb, made by `yonder compile --c-array`. Do not edit. */\n"
+            "_Alignas(4) const unsigned char %s[%zu] = {",
+            name, size);
+    for (size_t i = 0; i < size; i++)
+        fprintf(file, "%s0x%02x,", i % 16 ? " " : "\n    ", bytes[i]);
+    fprintf(file, "\n};\nconst unsigned long %s_size = sizeof %s;\n", name, name);
+}
+
+typedef struct options {
+    const char *profile;
+    const char *out;
+    const char *array;
+} options;
+
+static bool is_identifier(const char *text) {
+    if (!isalpha((unsigned char)*text) && *text != '_')
+        return false;
+    while (isalnum((unsigned char)*text) || *text == '_')
+        text++;
+    return *text == 0;
+}
+
+enum { OPTION_C_ARRAY = 256 };
+
+static error_t parse_compile(int key, char *argument, struct argp_state *state) {
+    options *options = state->input;
+    switch (key) {
+    case 'o':
+        options->out = argument;
+        return 0;
+    case OPTION_C_ARRAY:
+        if (!is_identifier(argument))
+            argp_error(state, "\"%s\" cannot be the name of a C array", argument);
+        options->array = argument;
+        return 0;
+    case ARGP_KEY_ARG:
+        if (options->profile)
+            argp_error(state, "one profile at a time");
+        options->profile = argument;
+        return 0;
+    case ARGP_KEY_END:
+        if (!options->profile || !options->out)
+            argp_error(state, "say which profile, and with --out where the program goes");
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+int command_compile(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"out", 'o', "FILE", 0, "where the program goes; - is standard output", 0},
+        {"c-array", OPTION_C_ARRAY, "NAME", 0,
+         "write it as C source: an array of that name, and its size as NAME_size", 0},
+        {0}};
+    static const struct argp argp = {
+        .options = known,
+        .parser = parse_compile,
+        .args_doc = "PROFILE",
+        .doc = "Makes the program that an adapter stores and runs."};
+    options options = {0};
+    profile profile;
+    whole_file file;
+    argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (!profile_open(&profile, options.profile))
+        return 1;
+    bool good = whole_file_open(&file, options.out);
+    if (good) {
+        if (options.array)
+            print_c_array(file.file, options.array, profile.compiled.image, profile.compiled.size);
+        else
+            fwrite(profile.compiled.image, 1, profile.compiled.size, file.file);
+        good = whole_file_close(&file);
+    }
+    profile_close(&profile);
+    return good ? 0 : 1;
+}

@@ -1,0 +1,2 @@
+int command_demo(int count, char **arguments);
+int command_demo(int count, char **arguments) { (void)count; (void)arguments; return 0; }

@@ -1,0 +1,86 @@
+/* The `yonder` command: finds the command that is meant and hands its arguments on. */
+#include <argp.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "tool/tool.h"
+
+const char *argp_program_version = "yonder " YONDER_VERSION;
+
+typedef struct command {
+    const char *name;
+    int (*run)(int count, char **arguments);
+    const char *meaning;
+} command;
+
+static const command commands[] = {
+    {"describe", command_describe, "show the devices of a recording and their controls"},
+    {"check", command_check, "look a profile over and say what it takes"},
+    {"compile", command_compile, "make the program that an adapter stores and runs"},
+    {"run", command_run, "play recordings through a profile, and write what the host gets"},
+    {"demo", command_demo, "work a quayside crane with a simulated adapter, step by step"}};
+
+#define COMMANDS (sizeof commands / sizeof commands[0])
+
+typedef struct choice {
+    const command *command;
+    int first; /* where its own arguments begin */
+} choice;
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    choice *choice = state->input;
+    if (key == ARGP_KEY_NO_ARGS)
+        argp_error(state, "say which command");
+    if (key != ARGP_KEY_ARG)
+        return ARGP_ERR_UNKNOWN;
+    for (size_t i = 0; i < COMMANDS; i++)
+        if (strcmp(commands[i].name, argument) == 0)
+            choice->command = &commands[i];
+    if (!choice->command) {
+        const char *names[COMMANDS];
+        for (size_t i = 0; i < COMMANDS; i++)
+            names[i] = commands[i].name;
+        const char *near = nearest_name(argument, strlen(argument), names, COMMANDS);
+        argp_error(state, near ? "there is no command \"%s\"; did you mean \"%s\"?"
+                               : "there is no command \"%s\"",
+                   argument, near);
+    }
+    choice->first = state->next - 1;
+    state->next = state->argc;
+    return 0;
+}
+
+static char *help_text(int key, const char *text, void *input) {
+    (void)input;
+    if (key != ARGP_KEY_HELP_POST_DOC)
+        return (char *)text;
+    char *list = NULL;
+    size_t size;
+    FILE *file = open_memstream(&list, &size);
+    if (!file)
+        return (char *)text;
+    fputs("Commands:\n\n", file);
+    for (size_t i = 0; i < COMMANDS; i++)
+        fprintf(file, "  %-10s %s\n", commands[i].name, commands[i].meaning);
+    fputs("\n`yonder COMMAND --help` says more of each. The exit status is 0 when all went well, "
+          "1 when the work failed, and 2 when the call was wrong.",
+          file);
+    fclose(file);
+    return list;
+}
+
+int main(int count, char **arguments) {
+    choice choice = {0};
+    static const struct argp argp = {
+        .parser = parse,
+        .args_doc = "COMMAND [ARGUMENT...]",
+        .doc = "Remaps controllers: reports of one device in, reports of another out.\v ",
+        .help_filter = help_text};
+    argp_err_exit_status = 2;
+    if (argp_parse(&argp, count, arguments, ARGP_IN_ORDER, NULL, &choice) != 0)
+        return 2;
+    char name[64];
+    snprintf(name, sizeof name, "yonder %s", choice.command->name);
+    arguments[choice.first] = name;
+    return choice.command->run(count - choice.first, arguments + choice.first);
+}

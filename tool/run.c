@@ -1,0 +1,232 @@
+#include <argp.h>
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "tool/tool.h"
+
+#define DEFAULT_POLL_US 8000
+
+typedef struct options {
+    const char *profile;
+    const char *inputs[YT_DEVICES]; /* NAME=RECORDING */
+    unsigned input_count;
+    const char *out;
+    const char *picture;
+    bool changes;
+    uint64_t poll_us;
+} options;
+
+typedef struct running {
+    profile profile;
+    recording recordings[YT_DEVICES];
+    sim_plug plugs[YT_DEVICES];
+    unsigned plug_count;
+    simulation simulation;
+    change_list changes;
+    whole_file out;
+    bool writes;
+    int last_output; /* whose lines the recording is in; -1: nobody's yet */
+} running;
+
+enum { OPTION_CHANGES = 256, OPTION_PICTURE };
+
+static void parse_poll(struct argp_state *state, options *options, const char *argument) {
+    options->poll_us = parse_time(argument);
+    if (options->poll_us < 1 || options->poll_us > 10000000)
+        argp_error(state, "--poll takes a time of up to 10 s, such as 8ms or 125us, not \"%s\"",
+                   argument);
+}
+
+static void parse_input(struct argp_state *state, options *options, const char *argument) {
+    const char *sign = strchr(argument, '=');
+    if (!sign || sign == argument || sign[1] == 0)
+        argp_error(state, "--in takes NAME=RECORDING, as in --in keys=demo/keys.hid, not \"%s\"",
+                   argument);
+    if (options->input_count == YT_DEVICES)
+        argp_error(state, "at most %d recordings at a time", YT_DEVICES);
+    options->inputs[options->input_count++] = argument;
+}
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    options *options = state->input;
+    switch (key) {
+    case 'i':
+        parse_input(state, options, argument);
+        return 0;
+    case 'p':
+        parse_poll(state, options, argument);
+        return 0;
+    case 'o':
+        options->out = argument;
+        return 0;
+    case OPTION_CHANGES:
+        options->changes = true;
+        return 0;
+    case OPTION_PICTURE:
+        options->picture = argument;
+        return 0;
+    case ARGP_KEY_ARG:
+        if (options->profile)
+            argp_error(state, "one profile at a time");
+        options->profile = argument;
+        return 0;
+    case ARGP_KEY_END:
+        if (!options->profile)
+            argp_error(state, "say which profile");
+        if (options->input_count == 0)
+            argp_error(state, "say with --in NAME=RECORDING what comes in");
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+static bool plug_in(running *running, const char *argument) {
+    const char *sign = strchr(argument, '=');
+    size_t length = (size_t)(sign - argument);
+    const compiled *compiled = &running->profile.compiled;
+    const char *names[PROFILE_INPUTS];
+    for (unsigned i = 0; i < compiled->input_count; i++) {
+        names[i] = compiled->inputs[i].name;
+        if (strlen(names[i]) != length || memcmp(names[i], argument, length) != 0)
+            continue;
+        recording *recording = &running->recordings[running->plug_count];
+        if (!recording_read(recording, sign + 1)) {
+            fprintf(stderr, "%s\n", recording->error);
+            return false;
+        }
+        running->plugs[running->plug_count++] = (sim_plug){i, recording};
+        return true;
+    }
+    const char *near = nearest_name(argument, length, names, compiled->input_count);
+    fprintf(stderr, "%s: the profile has no input \"%.*s\"", running->profile.messages.file,
+            (int)length, argument);
+    fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
+    return false;
+}
+
+static void write_heads(running *running) {
+    const compiled *compiled = &running->profile.compiled;
+    for (unsigned i = 0; i < compiled->output_count; i++) {
+        const yt_output_layout *layout = yt_output_layout_of(compiled->outputs[i].kind);
+        char title[160];
+        output_title(&running->profile, i, title, sizeof title);
+        recording_write_device(running->out.file, i, title, 3, 0x1209,
+                               output_product(compiled->outputs[i].kind), layout->descriptor,
+                               layout->descriptor_size);
+    }
+    running->last_output = (int)compiled->output_count - 1;
+}
+
+static void write_taken(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+                        size_t size) {
+    running *running = user;
+    if (!running->writes)
+        return;
+    if (running->last_output != (int)output)
+        fprintf(running->out.file, "D: %u\n", output);
+    running->last_output = (int)output;
+    recording_write_report(running->out.file, time_us, bytes, size);
+}
+
+static void keep_change(void *user, const sim_change *change) {
+    running *running = user;
+    change_list_add(&running->changes, change);
+}
+
+static void print_summary(const running *running) {
+    yt_counts counts = yt_engine_counts(&running->simulation.engine);
+    fprintf(stderr,
+            "%u devices, %" PRIu64 " reports in, %" PRIu64 " reports out; %zu bytes of the "
+            "engine's memory in use",
+            running->simulation.device_count, running->simulation.reports_in,
+            running->simulation.reports_out, yt_engine_used(&running->simulation.engine));
+    if (counts.pairs_dropped)
+        fprintf(stderr, "; %" PRIu32 " press-and-release pairs dropped", counts.pairs_dropped);
+    if (counts.motion_dropped)
+        fprintf(stderr, "; %" PRIu64 " counts of motion dropped", counts.motion_dropped);
+    if (counts.reports_short)
+        fprintf(stderr, "; %" PRIu32 " reports too short", counts.reports_short);
+    fputc('\n', stderr);
+}
+
+static bool simulate(running *running, const options *options) {
+    sim_observer observer = {running, options->changes || options->picture ? keep_change : NULL,
+                             write_taken};
+    const compiled *compiled = &running->profile.compiled;
+    if (!simulation_begin(&running->simulation, compiled->image, compiled->size, running->plugs,
+                          running->plug_count, options->poll_us, observer)) {
+        fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
+        return false;
+    }
+    if (running->writes)
+        write_heads(running);
+    simulation_run(&running->simulation);
+    print_summary(running);
+    return true;
+}
+
+static bool show(running *running, const options *options) {
+    char title[320];
+    change_list_sort(&running->changes);
+    if (options->changes)
+        print_changes(stdout, &running->profile, running->plugs, &running->changes);
+    if (!options->picture)
+        return true;
+    snprintf(title, sizeof title, "%s, host polls every %g ms",
+             *running->profile.compiled.name ? running->profile.compiled.name : options->profile,
+             (double)options->poll_us / 1000);
+    return draw_picture(options->picture, &running->profile, running->plugs, &running->changes,
+                        title);
+}
+
+static bool run_profile(running *running, const options *options) {
+    for (unsigned i = 0; i < options->input_count; i++)
+        if (!plug_in(running, options->inputs[i]))
+            return false;
+    running->writes = options->out || (!options->changes && !options->picture);
+    if (running->writes && !whole_file_open(&running->out, options->out ? options->out : "-"))
+        return false;
+    bool good = simulate(running, options);
+    if (running->writes && !good)
+        whole_file_abandon(&running->out);
+    else if (running->writes)
+        good = whole_file_close(&running->out);
+    return good && show(running, options);
+}
+
+int command_run(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"in", 'i', "NAME=RECORDING", 0,
+         "plug the device of a recording in as the input NAME; may be given several times", 0},
+        {"poll", 'p', "TIME", 0, "how often the host asks for a report; 8ms if not given", 0},
+        {"out", 'o', "FILE", 0, "write the outputs' recording there; - is standard output", 0},
+        {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
+        {"picture", OPTION_PICTURE, "FILE", 0,
+         "draw what came in and what went out on one time axis (PNG)", 0},
+        {0}};
+    static const struct argp argp = {
+        .options = known,
+        .parser = parse,
+        .args_doc = "PROFILE",
+        .doc = "Plays recordings through a profile on a simulated adapter, by their own times, as "
+               "fast as the machine allows, and writes what the host gets as a HID recording "
+               "text.\vWithout --out, --changes and --picture the recording goes to standard "
+               "output. The same call gives the same bytes each time."};
+    options options = {.poll_us = DEFAULT_POLL_US};
+    argp_parse(&argp, count, arguments, 0, NULL, &options);
+    running *running = calloc(1, sizeof *running);
+    if (!running || !profile_open(&running->profile, options.profile)) {
+        free(running);
+        return 1;
+    }
+    bool good = run_profile(running, &options);
+    simulation_end(&running->simulation);
+    for (unsigned i = 0; i < running->plug_count; i++)
+        recording_free(&running->recordings[i]);
+    change_list_free(&running->changes);
+    profile_close(&running->profile);
+    free(running);
+    return good ? 0 : 1;
+}

@@ -1,0 +1,77 @@
+/* What the commands of `yonder` share. Each returns the exit status: 0, 1 (the work failed) or 2
+ * (the call was wrong). */
+#ifndef YONDER_TOOL_TOOL_H
+#define YONDER_TOOL_TOOL_H
+
+#include <stdbool.h>
+#include <stdio.h>
+
+#include "compiler/compile.h"
+#include "ports/sim/simulation.h"
+
+int command_describe(int count, char **arguments);
+int command_check(int count, char **arguments);
+int command_compile(int count, char **arguments);
+int command_run(int count, char **arguments);
+int command_demo(int count, char **arguments);
+
+/* A profile with its text; the text must live as long as messages are printed. */
+typedef struct profile {
+    char *source;
+    messages messages;
+    compiled compiled;
+} profile;
+
+/* Reads and compiles a profile. False: what is wrong stands on standard error. */
+bool profile_open(profile *profile, const char *path);
+void profile_close(profile *profile);
+
+/* A file that is whole or not there: it gets its name when it is closed well. */
+typedef struct whole_file {
+    FILE *file;
+    char *path;
+    char *temporary; /* NULL: standard output */
+} whole_file;
+
+/* "-" is standard output. False: said on standard error. */
+bool whole_file_open(whole_file *file, const char *path);
+bool whole_file_close(whole_file *file);
+void whole_file_abandon(whole_file *file);
+
+/* All that changed in a run, in the order of time. */
+typedef struct change_list {
+    sim_change *list;
+    size_t count, room;
+} change_list;
+
+void change_list_add(void *list, const sim_change *change);
+void change_list_sort(change_list *list);
+void change_list_free(change_list *list);
+
+/* The full name of a control that changed, and its value, for people. */
+void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
+                 char *text, size_t size);
+void change_value(const sim_change *change, char *text, size_t size);
+void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
+                   const change_list *changes);
+
+/* Draws what came in and what went out on one time axis. False: said on standard error. */
+bool draw_picture(const char *path, const profile *profile, const sim_plug *plugs,
+                  const change_list *changes, const char *title);
+
+/* Writes the controls of a recorded device as a table. */
+void print_device(FILE *file, const recorded_device *device, size_t reports);
+
+/* Writes an image as a C array. `name` is an identifier. */
+void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t size);
+
+/* "8ms", "125us", "1.5s" as microseconds; 0 where it is no time. */
+uint64_t parse_time(const char *text);
+
+/* The USB product ID (vendor 1209) that a simulated output of a kind has. */
+uint16_t output_product(unsigned kind);
+
+/* Names an output for a recording: the profile's name and its own. */
+void output_title(const profile *profile, unsigned output, char *text, size_t size);
+
+#endif
