@@ -61,13 +61,26 @@ static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned 
     return usage == field->usage_last ? field->count - at : 1;
 }
 
+/* A search through a device's report descriptor, and what it found. It takes most of the stack
+ * that the core needs, so there is one, handed on. */
+typedef struct search {
+    const yt_device *device;
+    yt_hid_reader reader;
+    yt_hid_field field;
+    unsigned element;
+} search;
+
+static void begin_search(search *search) {
+    yt_hid_open(&search->reader, search->device->descriptor, search->device->descriptor_size);
+}
+
 /* Finds where a control stands. YT_END: nowhere; YT_HID_…: the descriptor is broken. */
-static yt_status find_control(const yt_device *device, const hid_wanted *wanted, yt_hid_reader *reader,
-                              yt_hid_field *field, unsigned *element) {
+static yt_status find_control(search *search, const hid_wanted *wanted) {
+    const yt_hid_field *field = &search->field;
     unsigned left = wanted->occurrence;
-    yt_hid_open(reader, device->descriptor, device->descriptor_size);
+    begin_search(search);
     for (;;) {
-        yt_status status = yt_hid_next(reader, field);
+        yt_status status = yt_hid_next(&search->reader, &search->field);
         if (status != YT_OK)
             return status;
         if (field->direction != YT_HID_INPUT || (field->flags & YT_HID_CONSTANT) ||
@@ -76,69 +89,66 @@ static yt_status find_control(const yt_device *device, const hid_wanted *wanted,
         if (wanted->application_page && (field->application_page != wanted->application_page ||
                                          field->application_usage != wanted->application_usage))
             continue;
-        unsigned count = occurrences(field, wanted->usage, element);
+        unsigned count = occurrences(field, wanted->usage, &search->element);
         if (left < count) {
-            *element += left;
+            search->element += left;
             return YT_OK;
         }
         left -= count;
     }
 }
 
-static yt_status check_descriptor(const yt_device *device, yt_hid_reader *reader) {
-    yt_hid_field field;
+/* Reads the descriptor to its end; the reader then knows how long the reports are. */
+static yt_status read_whole(search *search) {
     yt_status status;
-    yt_hid_open(reader, device->descriptor, device->descriptor_size);
+    begin_search(search);
     do
-        status = yt_hid_next(reader, &field);
+        status = yt_hid_next(&search->reader, &search->field);
     while (status == YT_OK);
     return status == YT_END ? YT_OK : status;
 }
 
-static bool has_application(const yt_device *device, const yt_program_input *input) {
-    yt_hid_reader reader;
-    yt_hid_field field;
-    yt_hid_open(&reader, device->descriptor, device->descriptor_size);
-    while (yt_hid_next(&reader, &field) == YT_OK)
-        if (field.application_page == input->application_page &&
-            field.application_usage == input->application_usage)
+static bool has_application(search *search, const yt_program_input *input) {
+    begin_search(search);
+    while (yt_hid_next(&search->reader, &search->field) == YT_OK)
+        if (search->field.application_page == input->application_page &&
+            search->field.application_usage == input->application_usage)
             return true;
     return false;
 }
 
 /* How well a device fits an input: 0 not at all; more for each thing that the input asks for. */
-static unsigned fitness(const yt_device *device, const yt_program_input *input) {
+static unsigned fitness(search *search, const yt_program_input *input) {
+    const yt_device *device = search->device;
     unsigned score = 1;
     if ((input->vendor && input->vendor != device->vendor) ||
         (input->product && input->product != device->product))
         return 0;
     score += (input->vendor ? 4u : 0) + (input->product ? 4u : 0);
     if (input->application_page) {
-        if (!has_application(device, input))
+        if (!has_application(search, input))
             return 0;
         score++;
     }
     if (input->needs & YT_NEEDS_USAGE) {
-        yt_hid_reader reader;
-        yt_hid_field field;
-        unsigned element;
         hid_wanted wanted = {input->application_page, input->application_usage, input->needs_page,
                          input->needs_usage, 0, YT_AXIS};
         if (input->needs & YT_NEEDS_RELATIVE)
             wanted.kind = YT_MOTION;
-        if (find_control(device, &wanted, &reader, &field, &element) != YT_OK)
+        if (find_control(search, &wanted) != YT_OK)
             return 0;
         score++;
     }
     return score;
 }
 
-static unsigned best_input(const yt_program *program, const yt_device *device) {
+static unsigned best_input(const yt_program *program, search *search) {
+    const yt_device *device = search->device;
     unsigned best = YT_ANY_INPUT, best_score = 0;
     for (unsigned i = 0; i < program->header->input_count; i++) {
         if (device->input != YT_ANY_INPUT && device->input != i)
             continue;
-        unsigned score = fitness(device, &program->inputs[i]);
+        unsigned score = fitness(search, &program->inputs[i]);
         if (score > best_score) {
             best = i;
             best_score = score;
@@ -157,14 +167,12 @@ static void *grow(yt_engine *engine, size_t bytes) {
     return grown;
 }
 
-static yt_status find_program_control(const yt_engine *engine, const yt_device *device,
-                                      unsigned number, yt_hid_reader *reader, yt_hid_field *field,
-                                      unsigned *element) {
+static yt_status find_program_control(const yt_engine *engine, search *search, unsigned number) {
     const yt_program_control *control = &engine->evaluator->program.controls[number];
     const yt_program_input *input = &engine->evaluator->program.inputs[control->input];
     hid_wanted wanted = {input->application_page, input->application_usage, control->page,
                      control->usage, control->occurrence, control->kind};
-    return find_control(device, &wanted, reader, field, element);
+    return find_control(search, &wanted);
 }
 
 static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigned element,
@@ -192,15 +200,12 @@ static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigne
 }
 
 /* Makes room for the scales first, then for a binding of each control that the device has. */
-static yt_status count_scales(yt_engine *engine, const yt_device *device, yt_attached *block) {
+static yt_status count_scales(yt_engine *engine, search *search, yt_attached *block) {
     const yt_program *program = &engine->evaluator->program;
-    yt_hid_reader reader;
-    yt_hid_field field;
-    unsigned element;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         unsigned kind = program->controls[i].kind;
         if (program->controls[i].input != block->input || (kind != YT_AXIS && kind != YT_LEVEL) ||
-            find_program_control(engine, device, i, &reader, &field, &element) != YT_OK)
+            find_program_control(engine, search, i) != YT_OK)
             continue;
         if (block->scales == UINT8_MAX || !grow(engine, sizeof(yt_scale)))
             return YT_MEMORY;
@@ -216,28 +221,27 @@ static void make_scale(yt_scale *scale, const yt_hid_field *field, unsigned kind
 }
 
 /* An axis rests until its device says otherwise, and so does its last raw number. */
-static yt_status make_bindings(yt_engine *engine, const yt_device *device, yt_attached *block) {
+static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *block) {
     const yt_program *program = &engine->evaluator->program;
-    yt_hid_reader reader;
-    yt_hid_field field;
-    unsigned element, scales = 0;
+    const yt_hid_field *field = &search->field;
+    unsigned scales = 0;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
         if (control->input != block->input ||
-            find_program_control(engine, device, i, &reader, &field, &element) != YT_OK)
+            find_program_control(engine, search, i) != YT_OK)
             continue;
         yt_binding *binding = grow(engine, sizeof *binding);
         if (!binding)
             return YT_MEMORY;
         binding->control = (uint16_t)i;
-        fill_binding(binding, &field, element, control);
+        fill_binding(binding, field, search->element, control);
         if (binding->flags & YT_BINDING_SCALED) {
             yt_scale *scale = &yt_attached_scales(block)[scales];
-            make_scale(scale, &field, control->kind);
+            make_scale(scale, field, control->kind);
             binding->scale = (uint8_t)scales++;
             binding->number = (uint32_t)scale->rest;
-            if (field.bits < 32)
-                binding->number &= ((uint32_t)1 << field.bits) - 1;
+            if (field->bits < 32)
+                binding->number &= ((uint32_t)1 << field->bits) - 1;
         }
         block->bindings++;
     }
@@ -284,15 +288,17 @@ static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hi
     return YT_OK;
 }
 
-static yt_status make_block(yt_engine *engine, const yt_device *device, yt_attached *block,
-                            const yt_hid_reader *reader) {
-    yt_status status = count_scales(engine, device, block);
+static yt_status make_block(yt_engine *engine, search *search, yt_attached *block) {
+    yt_status status = count_scales(engine, search, block);
     if (status == YT_OK)
-        status = make_bindings(engine, device, block);
+        status = make_bindings(engine, search, block);
+    if (status == YT_OK)
+        status = read_whole(search);
     if (status != YT_OK)
         return status;
+    block->uses_ids = yt_hid_uses_ids(&search->reader);
     sort_bindings(block);
-    return make_reports(engine, block, reader);
+    return make_reports(engine, block, &search->reader);
 }
 
 /* Tells each device whether another one is attached to its input. */
@@ -318,14 +324,14 @@ static unsigned free_number(const yt_engine *engine) {
 }
 
 yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned *number) {
-    yt_hid_reader reader;
+    search search = {.device = device};
     size_t used = engine->used;
     if (!engine->evaluator)
         return YT_NO_MATCH;
-    yt_status status = check_descriptor(device, &reader);
+    yt_status status = read_whole(&search);
     if (status != YT_OK)
         return status;
-    unsigned input = best_input(&engine->evaluator->program, device);
+    unsigned input = best_input(&engine->evaluator->program, &search);
     if (input == YT_ANY_INPUT)
         return YT_NO_MATCH;
     unsigned free = free_number(engine);
@@ -335,8 +341,7 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     if (!block)
         return YT_MEMORY;
     block->input = (uint8_t)input;
-    block->uses_ids = yt_hid_uses_ids(&reader);
-    status = make_block(engine, device, block, &reader);
+    status = make_block(engine, &search, block);
     if (status == YT_OK && !grow(engine, (8 - engine->used % 8) % 8))
         status = YT_MEMORY;
     if (status != YT_OK) {

@@ -129,16 +129,15 @@ static uint64_t within(uint64_t time, uint64_t low, uint64_t high) {
 
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     unsigned left = YT_DEADLINES;
-    yt_queued entry;
-    const uint8_t *bytes;
+    const yt_queued *entry;
     if (!engine->evaluator)
         return YT_NEVER;
     now_us = within(now_us, engine->now_us, YT_NEVER - 1);
-    while ((bytes = yt_queue_look(&engine->queue, &entry)) != NULL) {
-        uint64_t happened_us = (uint64_t)entry.happened_high << 32 | entry.happened_low;
+    while ((entry = yt_queue_look(&engine->queue)) != NULL) {
+        uint64_t happened_us = (uint64_t)entry->happened_high << 32 | entry->happened_low;
         happened_us = within(happened_us, engine->now_us, now_us);
         run_deadlines(engine, happened_us, &left);
-        yt_engine_take_report(engine, entry.device, bytes, entry.size);
+        yt_engine_take_report(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);
         yt_queue_drop(&engine->queue);
         yt_engine_settle(engine, happened_us);
     }

@@ -77,7 +77,7 @@ typedef struct yt_sending {
     uint64_t waiting_since_us; /* since when motion waits that did not fit; YT_NEVER: none does */
     uint32_t pairs_dropped;
     uint64_t motion_dropped;
-    uint64_t touched; /* axes and motion fields that changed since the last report, a bit each */
+    uint32_t touched; /* axes and motion fields that changed since the last report, a bit each */
     uint8_t shown[YT_OUTPUT_REPORT_BYTES]; /* the last report, motion 0 */
     yt_change changes[YT_CHANGES];
     uint8_t change_count;

@@ -12,6 +12,11 @@ void yt_queue_begin(yt_queue *queue, uint8_t *bytes, uint32_t size) {
     atomic_init(&queue->refused, 0);
 }
 
+/* Entries stand at multiples of four, so they can be looked at in place. */
+static yt_queued *entry_at(const yt_queue *queue, uint32_t at) {
+    return (yt_queued *)(queue->bytes + at);
+}
+
 static uint32_t room_of(size_t size) {
     return (uint32_t)((sizeof(yt_queued) + size + 3) & ~(size_t)3);
 }
@@ -31,10 +36,8 @@ static uint32_t place_for(yt_queue *queue, uint32_t begin, uint32_t end, uint32_
         return end;
     if (begin <= room)
         return UINT32_MAX;
-    if (left >= sizeof(yt_queued)) {
-        yt_queued skip = {0, 0, SKIP, 0};
-        memcpy(queue->bytes + end, &skip, sizeof skip);
-    }
+    if (left >= sizeof(yt_queued))
+        entry_at(queue, end)->size = SKIP;
     return 0;
 }
 
@@ -48,10 +51,12 @@ bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t
     uint32_t place = place_for(queue, begin, end, room);
     if (place == UINT32_MAX)
         return false;
-    yt_queued entry = {(uint32_t)happened_us, (uint32_t)(happened_us >> 32), (uint16_t)size,
-                       (uint16_t)device};
-    memcpy(queue->bytes + place, &entry, sizeof entry);
-    memcpy(queue->bytes + place + sizeof entry, bytes, size);
+    yt_queued *entry = entry_at(queue, place);
+    entry->happened_low = (uint32_t)happened_us;
+    entry->happened_high = (uint32_t)(happened_us >> 32);
+    entry->size = (uint16_t)size;
+    entry->device = (uint16_t)device;
+    memcpy(entry + 1, bytes, size);
     uint32_t after = place + room;
     atomic_store_explicit(&queue->end, after == queue->size ? 0 : after, memory_order_release);
     return true;
@@ -59,27 +64,21 @@ bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t
 
 /* The place of the oldest entry, past what was skipped; the queue is not empty. */
 static uint32_t oldest(const yt_queue *queue, uint32_t begin) {
-    yt_queued entry;
-    if (queue->size - begin < sizeof entry)
+    if (queue->size - begin < sizeof(yt_queued) || entry_at(queue, begin)->size == SKIP)
         return 0;
-    memcpy(&entry, queue->bytes + begin, sizeof entry);
-    return entry.size == SKIP ? 0 : begin;
+    return begin;
 }
 
-const uint8_t *yt_queue_look(yt_queue *queue, yt_queued *entry) {
+const yt_queued *yt_queue_look(yt_queue *queue) {
     uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_relaxed);
     if (begin == atomic_load_explicit(&queue->end, memory_order_acquire))
         return NULL;
-    begin = oldest(queue, begin);
-    memcpy(entry, queue->bytes + begin, sizeof *entry);
-    return queue->bytes + begin + sizeof *entry;
+    return entry_at(queue, oldest(queue, begin));
 }
 
 void yt_queue_drop(yt_queue *queue) {
     uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_relaxed);
-    yt_queued entry;
     begin = oldest(queue, begin);
-    memcpy(&entry, queue->bytes + begin, sizeof entry);
-    begin += room_of(entry.size);
+    begin += room_of(entry_at(queue, begin)->size);
     atomic_store_explicit(&queue->begin, begin == queue->size ? 0 : begin, memory_order_release);
 }

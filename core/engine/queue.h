@@ -5,7 +5,8 @@
 
 #include "yonder/engine.h"
 
-typedef struct yt_queued {
+/* The head of an entry; the report's bytes follow it. */
+typedef struct YT_OVERLAY yt_queued {
     uint32_t happened_low;
     uint32_t happened_high;
     uint16_t size;
@@ -23,7 +24,7 @@ bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t
 
 /* By the consumer: the oldest report, where it stands in the queue, until yt_queue_drop; NULL if
  * there is none. */
-const uint8_t *yt_queue_look(yt_queue *queue, yt_queued *entry);
+const yt_queued *yt_queue_look(yt_queue *queue);
 void yt_queue_drop(yt_queue *queue);
 
 #endif

@@ -93,6 +93,11 @@ static void tell_switch(yt_sending *sending, const yt_output_control *control, b
                control->part ? hat_number(value) : value);
 }
 
+/* Axes and motion have a bit each in `touched`. */
+static uint32_t touched_bit(const yt_sending *sending, unsigned field) {
+    return (uint32_t)1 << (field - sending->layout->switch_fields);
+}
+
 static uint64_t counts_of(int64_t owed) {
     return (uint64_t)(owed < 0 ? -owed : owed) >> 16;
 }
@@ -106,7 +111,7 @@ static void tell_motion(yt_sending *sending, unsigned field, yt_q16 value, uint6
                         uint32_t wait_us) {
     int64_t *owed = &sending->fields[field];
     *owed += value;
-    sending->touched |= (uint64_t)1 << field;
+    sending->touched |= touched_bit(sending, field);
     if (sending->armed && now_us - sending->armed_us > wait_us)
         drop_motion(sending, owed);
 }
@@ -122,19 +127,23 @@ void yt_sending_tell(yt_sending *sending, unsigned number, yt_q16 value, uint64_
     } else {
         yt_q16 low = control->kind == YT_LEVEL ? 0 : -YT_ONE;
         sending->fields[control->field] = yt_q16_clamp(value, low, YT_ONE);
-        sending->touched |= (uint64_t)1 << control->field;
+        sending->touched |= touched_bit(sending, control->field);
     }
 }
 
-/* Puts the longest run of changes into the report in which no field changes twice. */
+/* How many changes go into one report: the longest run in which no field changes twice. */
+static unsigned run_length(const yt_sending *sending) {
+    for (unsigned count = 1; count < sending->change_count; count++)
+        for (unsigned i = 0; i < count; i++)
+            if (sending->changes[i].field == sending->changes[count].field)
+                return count;
+    return sending->change_count;
+}
+
 static bool put_changes(yt_sending *sending) {
-    uint64_t used = 0;
-    unsigned count = 0;
-    for (; count < sending->change_count; count++) {
-        yt_change change = sending->changes[count];
-        if (used >> change.field & 1)
-            break;
-        used |= (uint64_t)1 << change.field;
+    unsigned count = run_length(sending);
+    for (unsigned i = 0; i < count; i++) {
+        yt_change change = sending->changes[i];
         set_field(sending->shown, &sending->layout->fields[change.field], change.number);
     }
     sending->change_count = (uint8_t)(sending->change_count - count);
@@ -169,7 +178,7 @@ static bool put_motion(yt_sending *sending, uint8_t *bytes, unsigned number, uin
     if (now_us - sending->waiting_since_us > wait_us)
         drop_motion(sending, owed);
     else
-        sending->touched |= (uint64_t)1 << number;
+        sending->touched |= touched_bit(sending, number);
     return true;
 }
 
@@ -184,16 +193,17 @@ static bool put_axis(yt_sending *sending, unsigned number) {
     return true;
 }
 
-/* Axes go into `shown` at once; motion only into the report, since it counts once. */
-static bool put_touched(yt_sending *sending, uint8_t *bytes, uint64_t now_us, uint32_t wait_us) {
-    uint64_t touched = sending->touched;
+/* Axes go into `shown`, where the next report finds them; motion only into this report, since it
+ * counts once. */
+static bool put_touched(yt_sending *sending, uint8_t *motion, uint64_t now_us, uint32_t wait_us) {
+    uint32_t touched = sending->touched;
     bool news = false;
     sending->touched = 0;
-    for (unsigned number = 0; touched >> number; number++) {
-        if (!(touched >> number & 1))
+    for (unsigned number = sending->layout->switch_fields; touched; number++, touched >>= 1) {
+        if (!(touched & 1))
             continue;
         if (sending->layout->fields[number].kind == YT_FIELD_MOTION)
-            news |= put_motion(sending, bytes, number, now_us, wait_us);
+            news |= put_motion(sending, motion, number, now_us, wait_us);
         else
             news |= put_axis(sending, number);
     }
@@ -204,13 +214,13 @@ static bool put_touched(yt_sending *sending, uint8_t *bytes, uint64_t now_us, ui
 
 size_t yt_sending_report(yt_sending *sending, uint8_t *bytes, size_t size, uint64_t now_us,
                          uint32_t wait_us) {
-    uint8_t motion[YT_OUTPUT_REPORT_BYTES] = {0};
     size_t length = sending->layout->report_bytes;
     if (sending->armed || size < length || (!sending->change_count && !sending->touched))
         return 0;
-    bool news = put_changes(sending);
-    news |= put_touched(sending, motion, now_us, wait_us);
-    if (!news)
+    uint8_t motion[YT_OUTPUT_REPORT_BYTES] = {0};
+    bool changed = put_changes(sending);
+    bool moved = put_touched(sending, motion, now_us, wait_us);
+    if (!changed && !moved)
         return 0;
     for (size_t i = 0; i < length; i++)
         bytes[i] = sending->shown[i] | motion[i];

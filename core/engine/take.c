@@ -68,6 +68,16 @@ static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *bind
         yt_engine_combine(engine, device, binding, value);
 }
 
+static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t raw) {
+    bool is_signed = binding->flags & YT_BINDING_SIGNED;
+    yt_q16 motion;
+    if (is_signed && binding->bits <= 16)
+        motion = yt_q16_from_raw(raw, binding->bits);
+    else
+        motion = yt_q16_from_counts(yt_hid_number(raw, binding->bits, is_signed));
+    yt_evaluator_add(engine->evaluator, binding->control, motion);
+}
+
 static void take_variable(yt_engine *engine, yt_attached *device, yt_binding *binding,
                           const uint8_t *bytes, size_t size) {
     uint32_t raw = binding->bits == 1 ? bytes[binding->bit / 8] >> (binding->bit % 8) & 1u
@@ -77,9 +87,8 @@ static void take_variable(yt_engine *engine, yt_attached *device, yt_binding *bi
         if (value != binding->value)
             yt_engine_combine(engine, device, binding, value);
     } else if (binding->flags & YT_BINDING_MOTION) {
-        int64_t counts = yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
-        if (counts != 0)
-            yt_evaluator_add(engine->evaluator, binding->control, yt_q16_from_counts(counts));
+        if (raw != 0)
+            take_motion(engine, binding, raw);
     } else if (raw != binding->number) {
         binding->number = raw;
         take_scaled(engine, device, binding, raw);

@@ -1,22 +1,17 @@
 #include "yonder/hid.h"
 
 uint32_t yt_hid_get(const uint8_t *bytes, size_t size, uint32_t bit, unsigned bits) {
+    size_t at = bit / 8;
+    unsigned from = bit % 8, end = from + bits;
     uint32_t value = 0;
-    unsigned done = 0;
-    if (bits > 32)
+    if (bits == 0 || bits > 32)
         return 0;
-    while (done < bits) {
-        size_t at = (bit + done) / 8;
-        unsigned from = (bit + done) % 8;
-        unsigned take = 8 - from;
-        if (take > bits - done)
-            take = bits - done;
-        if (at >= size)
-            break;
-        value |= (((uint32_t)bytes[at] >> from) & ((1u << take) - 1)) << done;
-        done += take;
-    }
-    return value;
+    for (unsigned done = 0; done < end && done < 32 && at < size; done += 8)
+        value |= (uint32_t)bytes[at++] << done;
+    value >>= from;
+    if (end > 32 && at < size) /* the field spans five bytes, so `from` is not 0 */
+        value |= (uint32_t)bytes[at] << (32 - from);
+    return value & (UINT32_MAX >> (32 - bits));
 }
 
 void yt_hid_set(uint8_t *bytes, size_t size, uint32_t bit, unsigned bits, uint32_t value) {

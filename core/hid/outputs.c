@@ -131,15 +131,15 @@ static const yt_output_control mouse_controls[] = {
 };
 
 #define COUNT(array) (sizeof(array) / sizeof((array)[0]))
-#define LAYOUT(name, bytes)                                                                        \
+#define LAYOUT(name, bytes, switches)                                                                        \
     {                                                                                              \
         .descriptor = name##_descriptor, .fields = name##_fields, .controls = name##_controls,     \
         .descriptor_size = sizeof name##_descriptor, .report_bytes = (bytes),                      \
-        .field_count = COUNT(name##_fields), .control_count = COUNT(name##_controls)               \
+        .switch_fields = (switches), .field_count = COUNT(name##_fields), .control_count = COUNT(name##_controls)               \
     }
 
-static const yt_output_layout layouts[] = {[YT_GAMEPAD] = LAYOUT(gamepad, 15),
-                                           [YT_MOUSE] = LAYOUT(mouse, 7)};
+static const yt_output_layout layouts[] = {[YT_GAMEPAD] = LAYOUT(gamepad, 15, 21),
+                                           [YT_MOUSE] = LAYOUT(mouse, 7, 8)};
 
 const yt_output_layout *yt_output_layout_of(unsigned kind) {
     return kind >= YT_GAMEPAD && kind < YT_OUTPUT_KIND_COUNT ? &layouts[kind] : NULL;

@@ -6,8 +6,6 @@
 #include "program/operations.h"
 #include "signal/fixed.h"
 
-#define MOST_ARGUMENTS 4
-
 static size_t words_for(size_t bits) {
     return (bits + 31) / 32;
 }
@@ -26,35 +24,18 @@ size_t yt_evaluator_bytes(const yt_program *program) {
     return (bytes + 7) & ~(size_t)7;
 }
 
-static void mark(yt_marks *marks, unsigned number) {
+static YT_ALWAYS_INLINE void mark(yt_marks *marks, unsigned number) {
     marks->words[number / 32] |= (uint32_t)1 << (number % 32);
     marks->filled[number / 1024] |= (uint32_t)1 << (number / 32 % 32);
 }
 
 /* The number of the lowest bit that is set, by a multiplication that puts a different number into
  * the top five bits for each (de Bruijn); a Cortex-M0 has no instruction for it. */
-static unsigned lowest_bit(uint32_t bits) {
+static YT_ALWAYS_INLINE unsigned lowest_bit(uint32_t bits) {
     static const uint8_t place[32] = {0,  1,  28, 2,  29, 14, 24, 3, 30, 22, 20,
                                       15, 25, 17, 4,  8,  31, 27, 13, 23, 21, 19,
                                       16, 7,  26, 12, 18, 6,  11, 5, 10, 9};
     return place[(bits & (0u - bits)) * 0x077cb531u >> 27];
-}
-
-/* Takes the lowest marked number out; false when there is none. `from` is the word to begin with. */
-static bool take_mark(yt_marks *marks, size_t groups, size_t *group, unsigned *number) {
-    for (; *group < groups; ++*group) {
-        uint32_t filled = marks->filled[*group];
-        if (!filled)
-            continue;
-        size_t word = *group * 32 + lowest_bit(filled);
-        uint32_t bits = marks->words[word];
-        *number = (unsigned)(word * 32) + lowest_bit(bits);
-        marks->words[word] = bits & (bits - 1);
-        if (!marks->words[word])
-            marks->filled[*group] = filled & (filled - 1);
-        return true;
-    }
-    return false;
 }
 
 void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void *memory) {
@@ -71,9 +52,13 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
     evaluator->pulsed.words = evaluator->changed.filled + words_for(marks);
     evaluator->pulsed.filled = evaluator->pulsed.words + marks;
     evaluator->heap = (uint16_t *)(evaluator->pulsed.filled + words_for(marks));
+    evaluator->mark_groups = (uint16_t)words_for(marks);
     unsigned timer = 0;
     for (unsigned i = 0; i < header->node_count; i++) {
         mark(&evaluator->changed, i);
+        if (program->nodes[i].operation == YT_OP_CONSTANT)
+            evaluator->values[i] = program->constants[program->nodes[i].data];
+        evaluator->sees_pulses |= program->nodes[i].operation == YT_OP_SEEN;
         if (program->nodes[i].operation < YT_OP_FIRST_FUNCTION)
             continue;
         evaluator->state[program->nodes[i].data + YT_TIMER_WORD] = timer;
@@ -84,104 +69,128 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
         mark(&evaluator->changed, header->node_count + i);
 }
 
-static void mark_users(yt_evaluator *evaluator, const yt_program_node *node) {
+/* Gives a node its value and marks what uses it. A pulse is told even if it equals the last one,
+ * since it has been 0 in between. */
+static YT_ALWAYS_INLINE void give_value(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
+    if (evaluator->values[number] == value)
+        return;
+    const yt_program_node *node = &evaluator->program.nodes[number];
     const uint16_t *user = &evaluator->program.users[node->first_user];
-    for (unsigned k = node->user_count; k > 0; k--)
+    evaluator->values[number] = value;
+    for (unsigned left = node->user_count; left > 0; left--)
         mark(&evaluator->changed, *user++);
+    if (node->type == YT_TYPE_PULSE)
+        mark(&evaluator->pulsed, number);
 }
 
-/* Gives a node its value. A pulse is told even if it equals the last one. */
-static void give_value(yt_evaluator *evaluator, unsigned i, yt_q16 value) {
-    if (evaluator->values[i] == value)
-        return;
-    const yt_program_node *node = &evaluator->program.nodes[i];
-    evaluator->values[i] = value;
-    mark_users(evaluator, node);
-    if (node->type == YT_TYPE_PULSE)
-        mark(&evaluator->pulsed, i);
+static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
+    give_value(evaluator, number, value);
 }
 
 void yt_evaluator_set(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
-    give_value(evaluator, evaluator->program.controls[control].node, value);
+    set_node(evaluator, evaluator->program.controls[control].node, value);
 }
 
 void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
     unsigned node = evaluator->program.controls[control].node;
-    give_value(evaluator, node, yt_q16_add(evaluator->values[node], value));
+    set_node(evaluator, node, yt_q16_add(evaluator->values[node], value));
 }
 
-static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node, yt_q16 present) {
+/* The operations without a state. `argument` are the numbers of the nodes that it takes. */
+static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node) {
     const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
-    yt_q16 a[MOST_ARGUMENTS] = {0, 0, 0, 0};
-    for (unsigned k = 0; k < node->argument_count; k++)
-        a[k] = evaluator->values[argument[k]];
+    const yt_q16 *values = evaluator->values;
     switch (node->operation) {
-    case YT_OP_CONSTANT:
-        return evaluator->program.constants[node->data];
-    case YT_OP_CONTROL:
-        return present;
-    case YT_OP_SECOND:
-        return (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
     case YT_OP_NOT:
-        return a[0] ? 0 : YT_ONE;
+        return values[argument[0]] ? 0 : YT_ONE;
     case YT_OP_AND:
-        return a[0] & a[1];
+        return values[argument[0]] & values[argument[1]];
     case YT_OP_OR:
-        return a[0] | a[1];
+        return values[argument[0]] | values[argument[1]];
     case YT_OP_ADD:
-        return yt_q16_add(a[0], a[1]);
+        return yt_q16_add(values[argument[0]], values[argument[1]]);
     case YT_OP_SUBTRACT:
-        return yt_q16_subtract(a[0], a[1]);
+        return yt_q16_subtract(values[argument[0]], values[argument[1]]);
     case YT_OP_MULTIPLY:
-        return yt_q16_multiply(a[0], a[1]);
+        return yt_q16_multiply(values[argument[0]], values[argument[1]]);
     case YT_OP_LESS:
-        return a[0] < a[1] ? YT_ONE : 0;
+        return values[argument[0]] < values[argument[1]] ? YT_ONE : 0;
     case YT_OP_LESS_OR_EQUAL:
-        return a[0] <= a[1] ? YT_ONE : 0;
+        return values[argument[0]] <= values[argument[1]] ? YT_ONE : 0;
     case YT_OP_EQUAL:
-        return a[0] == a[1] ? YT_ONE : 0;
+        return values[argument[0]] == values[argument[1]] ? YT_ONE : 0;
     case YT_OP_CHOOSE:
-        return a[0] ? a[1] : a[2];
+        return values[argument[values[argument[0]] ? 1 : 2]];
     case YT_OP_SEEN:
-        return a[0];
+        return values[argument[0]];
     default:
-        return yt_function_evaluate(evaluator, node, a);
+        return yt_function_evaluate(evaluator, node, argument);
+    }
+}
+
+/* Looks at one node. Constants and controls, which take nothing, and the second results of
+ * functions get their values elsewhere. */
+static void look_at(yt_evaluator *evaluator, unsigned number) {
+    const yt_program_node *node = &evaluator->program.nodes[number];
+    if (node->operation <= YT_OP_SECOND)
+        return;
+    give_value(evaluator, number, evaluate(evaluator, node));
+    if (node->operation >= YT_OP_FIRST_FUNCTION)
+        set_node(evaluator, number + 1, (yt_q16)evaluator->state[node->data + YT_SECOND_WORD]);
+}
+
+/* Goes through the marked nodes and roots in order. Looking at one only marks later ones, in this
+ * word of marks or in one behind it, so a word is done when it is empty. */
+static void run_word(yt_evaluator *evaluator, unsigned word, yt_root_sink *sink, void *user) {
+    const yt_program *program = &evaluator->program;
+    uint32_t *marks = &evaluator->changed.words[word];
+    unsigned nodes = program->header->node_count;
+    while (*marks) {
+        unsigned number = word * 32 + lowest_bit(*marks);
+        *marks &= *marks - 1;
+        if (number < nodes)
+            look_at(evaluator, number);
+        else
+            sink(user, number - nodes, evaluator->values[program->roots[number - nodes].node]);
     }
 }
 
 static void run_pass(yt_evaluator *evaluator, yt_root_sink *sink, void *user) {
-    const yt_program *program = &evaluator->program;
-    size_t groups = words_for(mark_words(program)), group = 0;
-    unsigned number, nodes = program->header->node_count;
-    while (take_mark(&evaluator->changed, groups, &group, &number)) {
-        if (number >= nodes) {
-            sink(user, number - nodes, evaluator->values[program->roots[number - nodes].node]);
-            continue;
+    for (unsigned group = 0; group < evaluator->mark_groups; group++) {
+        uint32_t *filled = &evaluator->changed.filled[group];
+        while (*filled) {
+            run_word(evaluator, group * 32 + lowest_bit(*filled), sink, user);
+            *filled &= *filled - 1;
         }
-        const yt_program_node *node = &program->nodes[number];
-        give_value(evaluator, number, evaluate(evaluator, node, evaluator->values[number]));
-        if (node->operation >= YT_OP_FIRST_FUNCTION)
-            mark(&evaluator->changed, number + 1);
     }
 }
 
-/* Ends the pulses. Those that depend on them and are pulses too are 0 by themselves, since no
- * operation makes a pulse out of none; the others are looked at once more. */
-static bool end_pulses(yt_evaluator *evaluator) {
+/* A pulse is over. What depends on it and is a pulse too is 0 by itself, since no operation makes a
+ * pulse out of none; what compares it is to be looked at once more. */
+static bool end_pulse(yt_evaluator *evaluator, unsigned number) {
     const yt_program *program = &evaluator->program;
-    size_t groups = words_for(mark_words(program)), group = 0;
-    unsigned number;
+    const yt_program_node *node = &program->nodes[number];
+    bool any = false;
+    evaluator->values[number] = 0;
+    for (unsigned k = 0; evaluator->sees_pulses && k < node->user_count; k++) {
+        unsigned user = program->users[node->first_user + k];
+        if (user >= program->header->node_count || program->nodes[user].operation != YT_OP_SEEN)
+            continue;
+        mark(&evaluator->changed, user);
+        any = true;
+    }
+    return any;
+}
+
+static bool end_pulses(yt_evaluator *evaluator) {
     bool again = false;
-    while (take_mark(&evaluator->pulsed, groups, &group, &number)) {
-        const yt_program_node *node = &program->nodes[number];
-        evaluator->values[number] = 0;
-        for (unsigned k = 0; k < node->user_count; k++) {
-            unsigned user = program->users[node->first_user + k];
-            if (user >= program->header->node_count ||
-                program->nodes[user].operation != YT_OP_SEEN)
-                continue;
-            mark(&evaluator->changed, user);
-            again = true;
+    for (unsigned group = 0; group < evaluator->mark_groups; group++) {
+        uint32_t *filled = &evaluator->pulsed.filled[group];
+        for (; *filled; *filled &= *filled - 1) {
+            unsigned word = group * 32 + lowest_bit(*filled);
+            uint32_t *marks = &evaluator->pulsed.words[word];
+            for (; *marks; *marks &= *marks - 1)
+                again |= end_pulse(evaluator, word * 32 + lowest_bit(*marks));
         }
     }
     return again;

@@ -15,6 +15,13 @@
 
 
 
+/* For the few lines that run for every node: inlined even where a compiler saves space. */
+#if defined(__GNUC__)
+#define YT_ALWAYS_INLINE inline __attribute__((always_inline))
+#else
+#define YT_ALWAYS_INLINE inline
+#endif
+
 /* Told of each root whose node changed (or pulsed), in the order of the roots. */
 typedef void yt_root_sink(void *user, unsigned root, yt_q16 value);
 
@@ -41,6 +48,8 @@ typedef struct yt_evaluator {
     yt_marks pulsed;  /* nodes that are pulses and are not 0 */
     uint16_t *heap;   /* numbers of the running timers, the earliest first */
     uint16_t running;
+    uint16_t mark_groups; /* words of yt_marks.filled */
+    bool sees_pulses;     /* the program compares motion somewhere */
     uint32_t late; /* deadlines that were merged, since an update came too late for them */
     uint64_t now_us;
 } yt_evaluator;

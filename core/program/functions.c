@@ -44,21 +44,20 @@ static void stick_step(yt_evaluator *evaluator, uint32_t *state, yt_q16 gain) {
 }
 
 static yt_q16 stick_from_motion(yt_evaluator *evaluator, uint32_t *state,
-                                const yt_q16 *arguments) {
+                                const uint16_t *arguments) {
     yt_timer *timer = &evaluator->timers[state[STICK_TIMER]];
-    bool running = timer->place != YT_NOT_RUNNING;
-    if (!running && timer->due_us != 0)
-        stick_step(evaluator, state, arguments[2]);
-    state[STICK_MOVED_X] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_X], arguments[0]);
-    state[STICK_MOVED_Y] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_Y], arguments[1]);
-    bool moves = arguments[0] != 0 || arguments[1] != 0;
-    if (moves && timer->place == YT_NOT_RUNNING)
+    yt_q16 x = evaluator->values[arguments[0]], y = evaluator->values[arguments[1]];
+    if (timer->place == YT_NOT_RUNNING && timer->due_us != 0)
+        stick_step(evaluator, state, evaluator->values[arguments[2]]);
+    state[STICK_MOVED_X] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_X], x);
+    state[STICK_MOVED_Y] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_Y], y);
+    if ((x != 0 || y != 0) && timer->place == YT_NOT_RUNNING)
         yt_timer_start(evaluator, state[STICK_TIMER], evaluator->now_us + YT_STICK_STEP_US);
     return (yt_q16)state[STICK_X];
 }
 
 yt_q16 yt_function_evaluate(yt_evaluator *evaluator, const yt_program_node *node,
-                            const yt_q16 *arguments) {
+                            const uint16_t *arguments) {
     uint32_t *state = &evaluator->state[node->data];
     switch (node->operation) {
     case YT_OP_STICK_FROM_MOTION:

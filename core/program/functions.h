@@ -9,9 +9,9 @@
 #define YT_STICK_SHARE   8
 
 /* Evaluates a function's node; gives its first result. The second is in the state's word
- * YT_SECOND_WORD. `arguments` are the values of its arguments. */
+ * YT_SECOND_WORD. `arguments` are the numbers of the nodes that it takes. */
 yt_q16 yt_function_evaluate(yt_evaluator *evaluator, const yt_program_node *node,
-                            const yt_q16 *arguments);
+                            const uint16_t *arguments);
 
 /* Word 0 of each function's state is the number of its timer. */
 #define YT_TIMER_WORD  0

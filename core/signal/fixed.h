@@ -4,6 +4,7 @@
 #ifndef YONDER_SIGNAL_FIXED_H
 #define YONDER_SIGNAL_FIXED_H
 
+#include <stdbool.h>
 #include <stdint.h>
 
 #include "yonder/value.h"
@@ -28,7 +29,19 @@ static inline yt_q16 yt_q16_subtract(yt_q16 a, yt_q16 b) {
     return yt_q16_saturate((int64_t)a - b);
 }
 
+/* Whether a number is within -128 to just below 128. */
+static inline bool yt_q16_is_small(yt_q16 value) {
+    return (uint32_t)value + 0x800000u < 0x1000000u;
+}
+
+/* Where both are small, the product is put together from halves in 32 bits; a Cortex-M0 takes a
+ * third of the time for that which it takes for a product of 64 bits. The results are the same. */
 static inline yt_q16 yt_q16_multiply(yt_q16 a, yt_q16 b) {
+    if (yt_q16_is_small(a) && yt_q16_is_small(b)) {
+        int32_t a_high = a >> 16, b_high = b >> 16;
+        uint32_t a_low = (uint16_t)a, b_low = (uint16_t)b;
+        return a_high * b + (int32_t)a_low * b_high + (int32_t)((a_low * b_low + 0x8000) >> 16);
+    }
     return yt_q16_saturate(((int64_t)a * b + 0x8000) >> 16);
 }
 
@@ -43,6 +56,12 @@ static inline yt_q16 yt_q16_from_counts(int64_t counts) {
     if (counts < INT16_MIN)
         return INT32_MIN;
     return (yt_q16)(counts * 65536);
+}
+
+/* A signed raw number of 1 to 16 bits as counts in Q16.16: its sign bit goes to the top, then all
+ * of it down to where the counts are. */
+static inline yt_q16 yt_q16_from_raw(uint32_t raw, unsigned bits) {
+    return (yt_q16)(raw << (32 - bits)) >> (16 - bits);
 }
 
 #endif

@@ -5,16 +5,15 @@ void loop_begin(loop *loop) {
     loop->due_us = 0;
     for (unsigned i = 0; i < YT_OUTPUTS; i++) {
         loop->take_at_us[i] = YT_NEVER;
-        loop->was_polled[i] = false;
+        loop->next_poll_us[i] = 0;
     }
 }
 
 /* The host's next question from `now_us` on; it asks once at each of its times. */
-static uint64_t next_poll(const loop *loop, unsigned output, uint64_t now_us) {
-    uint64_t poll_us = (now_us + loop->poll_us - 1) / loop->poll_us * loop->poll_us;
-    if (loop->was_polled[output] && poll_us <= loop->last_poll_us[output])
-        poll_us = loop->last_poll_us[output] + loop->poll_us;
-    return poll_us;
+static uint64_t next_poll(loop *loop, unsigned output, uint64_t now_us) {
+    while (loop->next_poll_us[output] < now_us)
+        loop->next_poll_us[output] += loop->poll_us;
+    return loop->next_poll_us[output];
 }
 
 static uint64_t next_time(const loop *loop) {
@@ -49,8 +48,7 @@ static void take_reports(loop *loop, uint64_t now_us) {
         loop->taken(loop->user, i, now_us, loop->report[i], loop->report_size[i]);
         yt_output_taken(loop->engine, i, now_us);
         loop->take_at_us[i] = YT_NEVER;
-        loop->last_poll_us[i] = now_us;
-        loop->was_polled[i] = true;
+        loop->next_poll_us[i] = now_us + loop->poll_us;
     }
 }
 
@@ -70,11 +68,11 @@ void loop_run(loop *loop, uint64_t until_us) {
         uint64_t now_us = next_time(loop);
         if (now_us == YT_NEVER || now_us > until_us)
             return;
-        if (loop->step)
-            loop->step(loop->user, loop->has_waiting && loop->waiting.time_us <= now_us);
-        feed(loop, now_us);
+        unsigned reports = feed(loop, now_us);
         loop->due_us = yt_engine_update(loop->engine, now_us);
         take_reports(loop, now_us);
         make_reports(loop, now_us);
+        if (loop->step)
+            loop->step(loop->user, reports);
     }
 }

@@ -22,7 +22,7 @@ typedef struct loop {
     /* A host has taken a report of an output. */
     void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
                   size_t size);
-    /* Called before each step, with the number of reports in it; NULL: nobody asks. */
+    /* Called after each step, with the number of reports that came in; NULL: nobody asks. */
     void (*step)(void *user, unsigned reports);
     uint64_t poll_us; /* hosts ask at each multiple of it */
     /* From here on the loop's own. */
@@ -30,8 +30,7 @@ typedef struct loop {
     bool has_waiting;
     uint64_t due_us;
     uint64_t take_at_us[YT_OUTPUTS]; /* when the report that is ready is taken; YT_NEVER: none is */
-    uint64_t last_poll_us[YT_OUTPUTS];
-    bool was_polled[YT_OUTPUTS];
+    uint64_t next_poll_us[YT_OUTPUTS];
     uint8_t report[YT_OUTPUTS][YT_OUTPUT_REPORT_BYTES];
     size_t report_size[YT_OUTPUTS];
 } loop;

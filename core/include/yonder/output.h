@@ -36,6 +36,7 @@ typedef struct yt_output_layout {
     uint16_t descriptor_size;
     uint8_t report_bytes;
     uint8_t field_count;
+    uint8_t switch_fields; /* so many come first; then axes and motion, at most 32 */
     uint8_t control_count;
 } yt_output_layout;
 

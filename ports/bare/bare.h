@@ -1,0 +1,27 @@
+/* What the image's files share: files and the console of the machine that runs the emulator. */
+#ifndef YONDER_BARE_BARE_H
+#define YONDER_BARE_BARE_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+/* Opens a file by its name; a number below 0 where it cannot be. */
+int semihosting_open(const char *name, int to_write);
+
+/* Returns how many bytes were read. */
+size_t semihosting_read(int file, void *bytes, size_t size);
+
+/* Returns 0 when all was written. */
+int semihosting_write(int file, const void *bytes, size_t size);
+void semihosting_print(const char *text);
+_Noreturn void semihosting_exit(int status);
+
+/* The words that the image was started with: replay IN OUT. */
+int semihosting_arguments(char *buffer, size_t size, const char **words, int most);
+
+/* Bytes of stack that were ever used. */
+size_t stack_used(void);
+
+int main(void);
+
+#endif

@@ -1,0 +1,174 @@
+/* Runs a recorded session on a microcontroller: reports from a file in, the host's reports into
+ * another, through the same loop as the simulated port. */
+#include "ports/bare/bare.h"
+#include "ports/bare/script.h"
+#include "ports/sim/loop.h"
+
+#define ENGINE_BYTES  6144
+#define PROGRAM_BYTES 6912
+
+extern const unsigned char demo_program[];
+extern const unsigned long demo_program_size;
+
+typedef struct replay {
+    yt_engine engine;
+    yt_port port;
+    loop loop;
+    int in;
+    int out;
+    uint8_t next_type; /* the record that comes next; 0: the end */
+    uint8_t report[SCRIPT_BYTES];
+} replay;
+
+static uint64_t memory[ENGINE_BYTES / 8];
+static uint64_t program[PROGRAM_BYTES / 8];
+static replay state;
+
+/* Marks for whoever counts instructions: a step with one report ended, or another step did. */
+void mark_one_report(void);
+void mark_other(void);
+__attribute__((noinline)) void mark_one_report(void) {
+    __asm__ volatile("nop");
+}
+__attribute__((noinline)) void mark_other(void) {
+    __asm__ volatile("nop");
+}
+
+static _Noreturn void fail(const char *what) {
+    semihosting_print(what);
+    semihosting_exit(1);
+}
+
+static void read_whole(void *bytes, size_t size) {
+    if (size > 0 && semihosting_read(state.in, bytes, size) != size)
+        fail("the input is cut short\n");
+}
+
+static uint64_t read_number(unsigned size) {
+    uint8_t bytes[8];
+    uint64_t number = 0;
+    read_whole(bytes, size);
+    for (unsigned i = size; i > 0; i--)
+        number = number << 8 | bytes[i - 1];
+    return number;
+}
+
+static void read_type(void) {
+    if (semihosting_read(state.in, &state.next_type, 1) != 1)
+        state.next_type = 0;
+}
+
+static bool next_report(void *user, loop_report *report) {
+    (void)user;
+    if (state.next_type != SCRIPT_REPORT)
+        return false;
+    report->time_us = read_number(8);
+    report->device = (unsigned)read_number(1);
+    report->size = (size_t)read_number(2);
+    if (report->size > sizeof state.report)
+        fail("a report is too long\n");
+    read_whole(state.report, report->size);
+    report->bytes = state.report;
+    read_type();
+    return true;
+}
+
+static void report_taken(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+                         size_t size) {
+    uint8_t head[12] = {SCRIPT_OUT};
+    (void)user;
+    for (unsigned i = 0; i < 8; i++)
+        head[1 + i] = (uint8_t)(time_us >> (8 * i));
+    head[9] = (uint8_t)output;
+    head[10] = (uint8_t)size;
+    if (semihosting_write(state.out, head, sizeof head) != 0 ||
+        semihosting_write(state.out, bytes, size) != 0)
+        fail("the output cannot be written\n");
+}
+
+static void step_done(void *user, unsigned reports) {
+    (void)user;
+    if (reports == 1)
+        mark_one_report();
+    else
+        mark_other();
+}
+
+static void load(void) {
+    const void *image = demo_program;
+    size_t size = demo_program_size;
+    if (state.next_type == SCRIPT_PROGRAM) {
+        size = (size_t)read_number(4);
+        if (size > sizeof program)
+            fail("the program is too long\n");
+        read_whole(program, size);
+        image = program;
+        read_type();
+    }
+    if (yt_engine_load(&state.engine, image, size) != YT_OK)
+        fail("the program is refused\n");
+}
+
+/* A descriptor is only read during the call. */
+static void attach(void) {
+    static uint8_t descriptor[SCRIPT_DESCRIPTOR / 2];
+    unsigned number;
+    yt_device device = {.descriptor = descriptor};
+    device.input = (uint8_t)read_number(1);
+    device.vendor = (uint16_t)read_number(2);
+    device.product = (uint16_t)read_number(2);
+    device.descriptor_size = (size_t)read_number(2);
+    if (device.descriptor_size > sizeof descriptor)
+        fail("a report descriptor is too long\n");
+    read_whole(descriptor, device.descriptor_size);
+    if (yt_engine_attach(&state.engine, &device, &number) != YT_OK)
+        fail("a device does not fit\n");
+    read_type();
+}
+
+static void print_number(const char *what, size_t number) {
+    char digits[12];
+    unsigned at = sizeof digits;
+    digits[--at] = 0;
+    digits[--at] = '\n';
+    do
+        digits[--at] = (char)('0' + number % 10);
+    while (number /= 10);
+    semihosting_print(what);
+    semihosting_print(digits + at);
+}
+
+int main(void) {
+    static char words_buffer[256];
+    const char *words[3];
+    if (semihosting_arguments(words_buffer, sizeof words_buffer, words, 3) != 3)
+        fail("usage: replay IN OUT\n");
+    state.in = semihosting_open(words[1], 0);
+    state.out = semihosting_open(words[2], 1);
+    if (state.in < 0 || state.out < 0)
+        fail("a file cannot be opened\n");
+    state.port.version = YT_PORT_VERSION;
+    state.loop = (loop){.engine = &state.engine,
+                        .next = next_report,
+                        .taken = report_taken,
+                        .step = step_done,
+                        .poll_us = 8000};
+    read_type();
+    if (state.next_type == SCRIPT_POLL) {
+        state.loop.poll_us = read_number(4);
+        read_type();
+    }
+    if (state.loop.poll_us == 0 ||
+        yt_engine_init(&state.engine, memory, sizeof memory, &state.port) != YT_OK)
+        fail("the engine cannot begin\n");
+    load();
+    while (state.next_type == SCRIPT_DEVICE)
+        attach();
+    mark_other();
+    loop_begin(&state.loop);
+    loop_run(&state.loop, UINT64_MAX - 1);
+    print_number("memory ", yt_engine_used(&state.engine));
+    print_number("engine ", sizeof state.engine);
+    print_number("stack ", stack_used());
+    return 0;
+}
