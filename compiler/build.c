@@ -248,9 +248,8 @@ uint8_t *build_image(build *build, size_t *size) {
         .constants = pool_take(pool, (build->node_count + 1) * sizeof(yt_q16)),
         .nodes = pool_take(pool, (build->node_count + 1) * sizeof(yt_program_node)),
         .arguments = pool_take(pool, (build->node_count + 1) * BUILD_ARGUMENTS * 2),
-        .users = pool_take(pool, ((size_t)build->node_count * BUILD_ARGUMENTS +
-                                  build->root_count + 1) *
-                                     2),
+        .users = pool_take(
+            pool, ((size_t)build->node_count * BUILD_ARGUMENTS + build->root_count + 1) * 2),
         .roots = pool_take(pool, (build->root_count + 1) * sizeof(yt_program_root))};
     tables.header = (yt_program_header){.magic = YT_PROGRAM_MAGIC,
                                         .version = YT_PROGRAM_VERSION,

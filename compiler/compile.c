@@ -71,8 +71,7 @@ static void check_top(const compiling *compiling, const part *top) {
     }
     const part *version = find(top, "yonder");
     if (!version)
-        messages_add(compiling->messages, top->place,
-                     "a profile begins with the line: yonder: 1");
+        messages_add(compiling->messages, top->place, "a profile begins with the line: yonder: 1");
     else if (version->kind != PART_TEXT || strcmp(version->text, "1") != 0)
         messages_add(compiling->messages, version->place,
                      "this version of yonder reads profiles of version 1; write: yonder: 1");
@@ -99,16 +98,15 @@ static bool check_name(const compiling *compiling, const part *key) {
     }
     for (unsigned i = 0; i < compiling->scope.input_count; i++)
         if (strcmp(compiling->scope.inputs[i].name, key->text) == 0) {
-            messages_add(compiling->messages, key->place,
-                         "\"%s\" is the name of an input already", key->text);
+            messages_add(compiling->messages, key->place, "\"%s\" is the name of an input already",
+                         key->text);
             return false;
         }
     return true;
 }
 
 static const input_kind *read_input_kind(const compiling *compiling, const part *part) {
-    const input_kind *kind =
-        part->kind == PART_TEXT ? input_kind_named(part->text) : NULL;
+    const input_kind *kind = part->kind == PART_TEXT ? input_kind_named(part->text) : NULL;
     if (kind)
         return kind;
     const char *names[16];
@@ -128,10 +126,9 @@ static const input_kind *read_input_kind(const compiling *compiling, const part 
 
 static bool read_id(const compiling *compiling, const part *part, uint16_t *id) {
     char *end = NULL;
-    unsigned long number =
-        part->kind == PART_TEXT && isdigit((unsigned char)part->text[0])
-            ? strtoul(part->text, &end, 0)
-            : 0;
+    unsigned long number = part->kind == PART_TEXT && isdigit((unsigned char)part->text[0])
+                               ? strtoul(part->text, &end, 0)
+                               : 0;
     if (end && *end == 0 && number > 0 && number <= UINT16_MAX) {
         *id = (uint16_t)number;
         return true;
@@ -197,8 +194,7 @@ static void read_output(compiling *compiling, const part *key) {
     const part *value = key->next;
     unsigned kind = value->kind == PART_TEXT ? output_kind_named(value->text) : 0;
     if (kind == 0)
-        messages_add(compiling->messages, value->place,
-                     "an output is one of: gamepad, mouse");
+        messages_add(compiling->messages, value->place, "an output is one of: gamepad, mouse");
     if (!check_name(compiling, key))
         return;
     kind = kind ? kind : YT_GAMEPAD;
@@ -400,8 +396,8 @@ static const char **control_names(const compiling *compiling) {
     const char **names = pool_take(compiling->pool, (build->control_count + 1) * sizeof *names);
     for (unsigned i = 0; i < build->control_count; i++) {
         const yt_program_control *control = &build->controls[i];
-        const char *name = input_control_name(control->page, control->usage,
-                                              control->kind == YT_MOTION);
+        const char *name =
+            input_control_name(control->page, control->usage, control->kind == YT_MOTION);
         names[i] = pool_print(compiling->pool, "%s.%s",
                               compiling->scope.inputs[control->input].name, name);
     }

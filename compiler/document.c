@@ -57,9 +57,9 @@ static part *new_part(reading *reading, part_kind kind, const yaml_event_t *even
 static size_t advance_to(reading *reading, place place) {
     const char *source = reading->messages->source;
     size_t bytes = reading->messages->source_bytes;
-    while (reading->offset < bytes && (reading->reached.line < place.line ||
-                                       (reading->reached.line == place.line &&
-                                        reading->reached.column < place.column))) {
+    while (reading->offset < bytes &&
+           (reading->reached.line < place.line ||
+            (reading->reached.line == place.line && reading->reached.column < place.column))) {
         if (source[reading->offset++] == '\n') {
             reading->reached.line++;
             reading->reached.column = 1;

@@ -18,11 +18,11 @@ typedef enum part_kind { PART_TEXT, PART_MAP, PART_LIST } part_kind;
 typedef struct part {
     part_kind kind;
     place place;
-    bool in_flow;      /* inside { } or [ ] */
-    const char *text;  /* of a PART_TEXT, ended by 0 */
+    bool in_flow;     /* inside { } or [ ] */
+    const char *text; /* of a PART_TEXT, ended by 0 */
     size_t bytes;
-    size_t body;       /* where its characters begin in the source */
-    struct part *next; /* the next key, value or element of what it is in */
+    size_t body;        /* where its characters begin in the source */
+    struct part *next;  /* the next key, value or element of what it is in */
     struct part *first; /* of a map: key, value, key, value…; of a list: its elements */
 } part;
 

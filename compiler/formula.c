@@ -13,13 +13,14 @@ typedef struct parsing {
     const char *text;
     size_t at;
     int depth;
+    int parts;
     bool failed;
 } parsing;
 
 static term *parse_or(parsing *parsing);
 
-__attribute__((format(printf, 4, 5))) static term *
-fail(parsing *parsing, size_t offset, size_t width, const char *format, ...) {
+__attribute__((format(printf, 4, 5))) static term *fail(parsing *parsing, size_t offset,
+                                                        size_t width, const char *format, ...) {
     va_list arguments;
     char text[256];
     if (parsing->failed)
@@ -80,6 +81,9 @@ static void end_term(const parsing *parsing, term *term) {
 static term *join(parsing *parsing, term_kind kind, term *left, term *right) {
     if (!left || !right)
         return NULL;
+    if (++parsing->parts > FORMULA_PARTS)
+        return fail(parsing, right->offset, 1, "this formula has more than %d parts",
+                    FORMULA_PARTS);
     term *term = new_term(parsing, kind, left->offset);
     term->first = left;
     left->next = right;
@@ -95,9 +99,9 @@ typedef struct unit_name {
 } unit_name;
 
 static const unit_name unit_names[] = {
-    {"%", UNIT_NONE, YT_ONE, 100},         {"ms", UNIT_TIME, 1000, 1},
-    {"us", UNIT_TIME, 1, 1},               {"s", UNIT_TIME, 1000000, 1},
-    {"Hz", UNIT_FREQUENCY, YT_ONE, 1},     {"deg", UNIT_ANGLE, YT_ONE, 1},
+    {"%", UNIT_NONE, YT_ONE, 100},     {"ms", UNIT_TIME, 1000, 1},
+    {"us", UNIT_TIME, 1, 1},           {"s", UNIT_TIME, 1000000, 1},
+    {"Hz", UNIT_FREQUENCY, YT_ONE, 1}, {"deg", UNIT_ANGLE, YT_ONE, 1},
     {"/s", UNIT_SPEED, YT_ONE, 1}};
 
 const char *unit_meaning(unit unit) {
@@ -176,8 +180,8 @@ static term *parse_argument(parsing *parsing) {
     size_t length = word_length(label), before = parsing->at;
     parsing->at += length;
     skip_space(parsing);
-    bool labelled = length > 0 && parsing->text[parsing->at] == '=' &&
-                    parsing->text[parsing->at + 1] != '=';
+    bool labelled =
+        length > 0 && parsing->text[parsing->at] == '=' && parsing->text[parsing->at + 1] != '=';
     parsing->at = labelled ? parsing->at + 1 : before;
     term *argument = parse_or(parsing);
     if (argument && labelled) {
@@ -207,6 +211,8 @@ static term *parse_call(parsing *parsing, size_t begin, size_t name_width) {
 
 static term *parse_name(parsing *parsing) {
     size_t begin = parsing->at;
+    if (take(parsing, "and") || take(parsing, "or"))
+        return fail(parsing, begin, parsing->at - begin, "nothing stands in front of this");
     for (;;) {
         size_t length = word_length(parsing->text + parsing->at);
         if (length == 0)
@@ -234,8 +240,9 @@ static term *refuse_sign(parsing *parsing) {
             return fail(parsing, parsing->at, strlen(signs[i].sign), "write `%s` for %s",
                         signs[i].meant, signs[i].sign);
     if (*at == 0)
-        return fail(parsing, parsing->at, 1, "the formula ends too early: a control, a number or "
-                                             "a parenthesis is missing");
+        return fail(parsing, parsing->at, 1,
+                    "the formula ends too early: a control, a number or "
+                    "a parenthesis is missing");
     return fail(parsing, parsing->at, 1, "a control, a number or a parenthesis was expected here");
 }
 
@@ -299,8 +306,9 @@ static bool take_comparison(parsing *parsing, term_kind *kind) {
     static const struct {
         const char *sign;
         term_kind kind;
-    } signs[] = {{"<=", TERM_LESS_OR_EQUAL}, {">=", TERM_GREATER_OR_EQUAL}, {"==", TERM_EQUAL},
-                 {"!=", TERM_NOT_EQUAL},     {"<", TERM_LESS},              {">", TERM_GREATER}};
+    } signs[] = {{"<=", TERM_LESS_OR_EQUAL}, {">=", TERM_GREATER_OR_EQUAL},
+                 {"==", TERM_EQUAL},         {"!=", TERM_NOT_EQUAL},
+                 {"<", TERM_LESS},           {">", TERM_GREATER}};
     for (size_t i = 0; i < sizeof signs / sizeof signs[0]; i++)
         if (take(parsing, signs[i].sign)) {
             *kind = signs[i].kind;

@@ -6,7 +6,8 @@
 
 #include "compiler/document.h"
 
-#define FORMULA_DEPTH 64 /* parentheses, `not`s and calls inside one another */
+#define FORMULA_PARTS 1000 /* operators in one formula */
+#define FORMULA_DEPTH 64   /* parentheses, `not`s and calls inside one another */
 
 typedef enum unit { UNIT_NONE, UNIT_TIME, UNIT_FREQUENCY, UNIT_ANGLE, UNIT_SPEED } unit;
 
@@ -32,10 +33,10 @@ typedef enum term_kind {
 typedef struct term {
     term_kind kind;
     unit unit;
-    int64_t amount;     /* of a number: microseconds for times, else in 1/65536 of the unit */
-    size_t offset;      /* where it stands in the text, in bytes */
+    int64_t amount; /* of a number: microseconds for times, else in 1/65536 of the unit */
+    size_t offset;  /* where it stands in the text, in bytes */
     size_t width;
-    const char *label;  /* of an argument: the name in front of `=`; NULL without one */
+    const char *label; /* of an argument: the name in front of `=`; NULL without one */
     size_t label_width;
     struct term *first; /* operands, arguments */
     struct term *next;

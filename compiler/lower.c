@@ -16,7 +16,7 @@ static const value nothing = {.type = VALUE_NOTHING};
 static value lower(lowering *lowering, const term *term);
 
 __attribute__((format(printf, 3, 4))) static value wrong(lowering *lowering, const term *term,
-                                                          const char *format, ...) {
+                                                         const char *format, ...) {
     va_list arguments;
     char text[384];
     va_start(arguments, format);
@@ -29,9 +29,9 @@ __attribute__((format(printf, 3, 4))) static value wrong(lowering *lowering, con
 }
 
 static const char *meaning_of(value value) {
-    static const char *const meanings[] = {
-        "nothing",        "a switch", "a level",        "an axis", "a stick",
-        "motion of one direction", "motion", "a number"};
+    static const char *const meanings[] = {"nothing", "a switch", "a level",
+                                           "an axis", "a stick",  "motion of one direction",
+                                           "motion",  "a number"};
     return value.type == VALUE_CONSTANT ? unit_meaning(value.unit) : meanings[value.type];
 }
 
@@ -83,8 +83,8 @@ static unsigned control_node(lowering *lowering, unsigned input, const input_con
                          control->kind);
 }
 
-static value control_value(lowering *lowering, const term *term, unsigned number,
-                           const char *name, size_t length) {
+static value control_value(lowering *lowering, const term *term, unsigned number, const char *name,
+                           size_t length) {
     static const value_type types[] = {VALUE_SWITCH, VALUE_LEVEL, VALUE_AXIS, VALUE_MOTION};
     const profile_input *input = &lowering->scope->inputs[number];
     const input_control *control = input_control_named(input->kind, name, length);
@@ -120,8 +120,8 @@ static value lower_name(lowering *lowering, const term *term) {
     }
     for (unsigned i = 0; i < scope->output_count; i++)
         if (is_name(scope->outputs[i].name, text, length))
-            return wrong(lowering, term,
-                         "%.*s is an output; formulas read inputs only", shown(term), text);
+            return wrong(lowering, term, "%.*s is an output; formulas read inputs only",
+                         shown(term), text);
     if (is_name("none", text, term->width))
         return wrong(lowering, term, "`none` stands alone: it leaves a control undriven");
     struct term head = *term;
@@ -162,8 +162,10 @@ static value lower_switch(lowering *lowering, const term *term, const char *oper
     if (operand.type == VALUE_SWITCH || operand.type == VALUE_NOTHING)
         return operand;
     if (operand.type == VALUE_LEVEL || operand.type == VALUE_AXIS)
-        return wrong(lowering, term, "`%s` joins switches, but this is %s; compare it, as in: %.*s > 40%%",
-                     operator, meaning_of(operand), shown(term), text_of(lowering, term));
+        return wrong(
+            lowering, term,
+            "`%s` joins switches, but this is %s; compare it, as in: %.*s > 40%%", operator,
+            meaning_of(operand), shown(term), text_of(lowering, term));
     return wrong(lowering, term, "`%s` joins switches, but this is %s", operator,
                  meaning_of(operand));
 }
@@ -264,8 +266,8 @@ static value lower_sum(lowering *lowering, const term *term) {
         return fold(lowering, term, left, right);
     if (is_number(left) && is_number(right))
         return (value){.type = VALUE_AXIS,
-                       .node = add(lowering, operation, YT_TYPE_NUMBER, 2,
-                                   node_of(lowering, left), node_of(lowering, right), 0)};
+                       .node = add(lowering, operation, YT_TYPE_NUMBER, 2, node_of(lowering, left),
+                                   node_of(lowering, right), 0)};
     if (left.type == right.type && left.type != VALUE_CONSTANT)
         return combine_pair(lowering, operation, left, right);
     return wrong(lowering, term, "%s and %s cannot be %s", meaning_of(left), meaning_of(right),
@@ -280,8 +282,7 @@ static value scale(lowering *lowering, const term *term, value scaled, value fac
     unsigned by = node_of(lowering, factor);
     unsigned type = is_motion(scaled) ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
     value result = {.type = is_number(scaled) ? VALUE_AXIS : scaled.type};
-    result.node =
-        add(lowering, YT_OP_MULTIPLY, type, 2, node_of(lowering, scaled), by, 0);
+    result.node = add(lowering, YT_OP_MULTIPLY, type, 2, node_of(lowering, scaled), by, 0);
     if (scaled.type == VALUE_STICK || scaled.type == VALUE_MOTION_PAIR)
         result.second = add(lowering, YT_OP_MULTIPLY, type, 2, scaled.second, by, 0);
     return result;
@@ -336,8 +337,9 @@ static value make_if(lowering *lowering, const term *call, const term *const *ar
     else if (is_number(yes) && is_number(no))
         result.type = VALUE_AXIS;
     else if (yes.type != no.type || yes.type == VALUE_CONSTANT)
-        return wrong(lowering, call, "if(c, a, b) chooses between two of a kind, but a is %s and "
-                                     "b is %s",
+        return wrong(lowering, call,
+                     "if(c, a, b) chooses between two of a kind, but a is %s and "
+                     "b is %s",
                      meaning_of(yes), meaning_of(no));
     result.node = add(lowering, YT_OP_CHOOSE, type, 3, condition.node, node_of(lowering, yes),
                       node_of(lowering, no));
@@ -365,10 +367,9 @@ static value make_stick(lowering *lowering, const term *call, const term *const 
     for (unsigned k = 0; k < 4; k++)
         if (!lower_number(lowering, arguments[k], "each direction of a stick", &node[k]))
             return nothing;
-    return (value){
-        .type = VALUE_STICK,
-        .node = add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, node[1], node[0], 0),
-        .second = add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, node[3], node[2], 0)};
+    return (value){.type = VALUE_STICK,
+                   .node = add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, node[1], node[0], 0),
+                   .second = add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, node[3], node[2], 0)};
 }
 
 static value make_stick_of_axes(lowering *lowering, const term *call,
@@ -408,7 +409,9 @@ static const function functions[] = {
     {"if", {"when", "then", "else"}, "if(condition, a, b)", make_if},
     {"stick", {"left", "right", "up", "down"}, "stick(left=, right=, up=, down=)", make_stick},
     {"stick", {"x", "y"}, "stick(x=, y=)", make_stick_of_axes},
-    {"stick_from_motion", {"motion", "full_at"}, "stick_from_motion(motion, full_at=1500 /s)",
+    {"stick_from_motion",
+     {"motion", "full_at"},
+     "stick_from_motion(motion, full_at=1500 /s)",
      make_stick_from_motion}};
 
 #define FUNCTIONS (sizeof functions / sizeof functions[0])
@@ -422,8 +425,9 @@ static value unknown_function(lowering *lowering, const term *call) {
     if (near)
         return wrong(lowering, call, "there is no function \"%.*s\"; did you mean \"%s\"?",
                      shown(call), name, near);
-    return wrong(lowering, call, "there is no function \"%.*s\"; there are if, stick and "
-                                 "stick_from_motion",
+    return wrong(lowering, call,
+                 "there is no function \"%.*s\"; there are if, stick and "
+                 "stick_from_motion",
                  shown(call), name);
 }
 
@@ -528,8 +532,9 @@ static value wrong_cell(lowering *lowering, const term *term, value_type wanted,
     value want = {.type = wanted};
     const char *text = text_of(lowering, term);
     if (wanted == VALUE_SWITCH && (got.type == VALUE_LEVEL || got.type == VALUE_AXIS))
-        return wrong(lowering, term, "%s is a switch, but this is %s; compare it, as in: %.*s > 40%%",
-                     what, meaning_of(got), shown(term), text);
+        return wrong(lowering, term,
+                     "%s is a switch, but this is %s; compare it, as in: %.*s > 40%%", what,
+                     meaning_of(got), shown(term), text);
     if (wanted == VALUE_STICK && got.type == VALUE_MOTION_PAIR)
         return wrong(lowering, term,
                      "%s is a stick, but this is motion; write: stick_from_motion(%.*s, "

@@ -85,8 +85,8 @@ void messages_print(messages *messages, FILE *file) {
             fprintf(file, "%s: %s\n", messages->file, message->text);
             continue;
         }
-        fprintf(file, "%s:%d:%d: %s\n", messages->file, message->place.line,
-                message->place.column, message->text);
+        fprintf(file, "%s:%d:%d: %s\n", messages->file, message->place.line, message->place.column,
+                message->text);
         print_mark(messages, file, message->place);
     }
     if (messages->count > shown)

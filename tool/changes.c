@@ -71,10 +71,11 @@ void change_name(const profile *profile, const sim_plug *plugs, const sim_change
 }
 
 void change_value(const sim_change *change, char *text, size_t size) {
-    static const char *const hats[] = {"up",   "up right",  "right", "down right", "down",
-                                       "down left", "left", "up left"};
+    static const char *const hats[] = {"up",   "up right",  "right", "down right",
+                                       "down", "down left", "left",  "up left"};
     const host_control *control = &change->control;
-    int64_t value = control->value, span = control->value < 0 ? -control->minimum : control->maximum;
+    int64_t value = control->value,
+            span = control->value < 0 ? -control->minimum : control->maximum;
     if (control->is_relative)
         snprintf(text, size, "%+" PRId64, value);
     else if (host_control_is_switch(control))

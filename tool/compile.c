@@ -108,11 +108,10 @@ int command_compile(int count, char **arguments) {
         {"c-array", OPTION_C_ARRAY, "NAME", 0,
          "write it as C source: an array of that name, and its size as NAME_size", 0},
         {0}};
-    static const struct argp argp = {
-        .options = known,
-        .parser = parse_compile,
-        .args_doc = "PROFILE",
-        .doc = "Makes the program that an adapter stores and runs."};
+    static const struct argp argp = {.options = known,
+                                     .parser = parse_compile,
+                                     .args_doc = "PROFILE",
+                                     .doc = "Makes the program that an adapter stores and runs."};
     options options = {0};
     profile profile;
     whole_file file;

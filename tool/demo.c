@@ -1,2 +1,269 @@
-int command_demo(int count, char **arguments);
-int command_demo(int count, char **arguments) { (void)count; (void)arguments; return 0; }
+/* The demo: a quayside crane that takes a gamepad and nothing else, worked from a keyboard and a
+ * trackball through a simulated adapter. Each step says in plain words what it did. */
+#include <argp.h>
+#include <stdarg.h>
+#include <errno.h>
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "compiler/status_text.h"
+#include "ports/sim/flash.h"
+#include "tool/tool.h"
+#include "yonder/store.h"
+
+#define FLASH_SECTORS 16
+#define SECTOR_BYTES  4096
+#define UNIT_BYTES    8
+#define SLOTS         4
+#define SLOT          1
+#define POLL_US       8000
+
+typedef struct demo {
+    const char *data; /* the folder of profiles and recordings */
+    const char *out;  /* the folder of what is written */
+    profile profile;
+    recording recordings[2];
+    sim_plug plugs[2];
+    sim_flash flash;
+    yt_port port;
+    yt_store store;
+    simulation simulation;
+    change_list changes;
+    unsigned step;
+} demo;
+
+__attribute__((format(printf, 2, 3))) static void say(demo *demo, const char *format, ...) {
+    va_list arguments;
+    printf("\n%u. ", ++demo->step);
+    va_start(arguments, format);
+    vprintf(format, arguments);
+    va_end(arguments);
+    putchar('\n');
+}
+
+static bool fail(const char *what, yt_status status) {
+    fprintf(stderr, "%s: %s\n", what, status_text(status));
+    return false;
+}
+
+static void path_in(const char *folder, const char *name, char *path, size_t size) {
+    snprintf(path, size, "%s/%s", folder, name);
+}
+
+/* Real devices first: what the captures of a running machine hold. */
+static bool show_captures(demo *demo) {
+    static const char *const names[] = {"keyboard", "mouse", "tablet"};
+    say(demo,
+        "Three captures of a real machine's USB devices are read, and their report descriptors "
+        "decoded:");
+    for (int i = 0; i < 3; i++) {
+        char path[512];
+        recording recording;
+        snprintf(path, sizeof path, "%s/captures/%s.pcap", demo->data, names[i]);
+        if (!recording_read(&recording, path)) {
+            fprintf(stderr, "%s\n", recording.error);
+            return false;
+        }
+        printf("\n");
+        print_device(stdout, &recording.devices[0], recording.report_count);
+        recording_free(&recording);
+    }
+    return true;
+}
+
+static bool read_crane(demo *demo) {
+    static const char *const files[] = {"recordings/otter-keyboard.hid",
+                                        "recordings/dory-trackball.hid"};
+    static const char *const inputs[] = {"keys", "ball"};
+    char path[512];
+    path_in(demo->data, "crane.yaml", path, sizeof path);
+    if (!profile_open(&demo->profile, path))
+        return false;
+    const compiled *compiled = &demo->profile.compiled;
+    say(demo,
+        "The crane's cabin takes a gamepad, and a mouse for its camera. %s says what drives "
+        "them. It is compiled: %u nodes, %zu bytes.",
+        path, compiled->node_count, compiled->size);
+    for (unsigned i = 0; i < 2; i++) {
+        path_in(demo->data, files[i], path, sizeof path);
+        if (!recording_read(&demo->recordings[i], path)) {
+            fprintf(stderr, "%s\n", demo->recordings[i].error);
+            return false;
+        }
+        for (unsigned k = 0; k < compiled->input_count; k++)
+            if (strcmp(compiled->inputs[k].name, inputs[i]) == 0)
+                demo->plugs[i] = (sim_plug){k, &demo->recordings[i]};
+    }
+    return true;
+}
+
+static bool power_on(demo *demo) {
+    char path[512];
+    path_in(demo->out, "adapter-flash.bin", path, sizeof path);
+    if (!sim_flash_open(&demo->flash, path, FLASH_SECTORS, SECTOR_BYTES, UNIT_BYTES)) {
+        fprintf(stderr, "%s: %s\n", path, strerror(errno));
+        return false;
+    }
+    sim_flash_port(&demo->flash, &demo->port);
+    yt_status status = yt_store_init(&demo->store, &demo->port, SLOTS);
+    return status == YT_OK || fail("the store", status);
+}
+
+static bool store_program(demo *demo) {
+    const compiled *compiled = &demo->profile.compiled;
+    yt_status status = yt_store_write(&demo->store, SLOT, compiled->image, compiled->size);
+    if (status != YT_OK)
+        return fail("slot 1", status);
+    say(demo,
+        "The program is written into slot %d of the simulated adapter: %zu bytes of content and "
+        "a head of %u, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
+        SLOT, compiled->size, YT_STORE_HEAD_BYTES, FLASH_SECTORS, demo->out);
+    return true;
+}
+
+/* A second write is torn by a power cut; the slot still holds what it held. */
+static bool cut_power(demo *demo) {
+    const compiled *compiled = &demo->profile.compiled;
+    const void *bytes;
+    size_t size;
+    demo->flash.units_until_cut = 60;
+    yt_status status = yt_store_write(&demo->store, SLOT, compiled->image, compiled->size);
+    sim_flash_close(&demo->flash);
+    say(demo, "The same slot is written again, and the power is cut after 60 units of it: \"%s\".",
+        status_text(status));
+    if (!power_on(demo))
+        return false;
+    status = yt_store_find(&demo->store, SLOT, &bytes, &size);
+    if (status != YT_OK)
+        return fail("slot 1", status);
+    bool same = size == compiled->size && memcmp(bytes, compiled->image, size) == 0;
+    printf("   Power is back. Slot %d holds %s.\n", SLOT,
+           same ? "the whole program as it was before" : "something else: this is a bug");
+    return same;
+}
+
+static void keep_change(void *user, const sim_change *change) {
+    change_list_add(&((demo *)user)->changes, change);
+}
+
+static bool run_from_slot(demo *demo) {
+    const void *bytes;
+    size_t size;
+    sim_observer observer = {demo, keep_change, NULL};
+    yt_status status = yt_store_find(&demo->store, SLOT, &bytes, &size);
+    if (status != YT_OK)
+        return fail("slot 1", status);
+    if (!simulation_begin(&demo->simulation, bytes, size, demo->plugs, 2, POLL_US, observer)) {
+        fprintf(stderr, "%s\n", demo->simulation.error);
+        return false;
+    }
+    simulation_run(&demo->simulation);
+    change_list_sort(&demo->changes);
+    yt_counts counts = yt_engine_counts(&demo->simulation.engine);
+    say(demo,
+        "The program runs from the slot, in place. A made-up keyboard and trackball (%s, %s) "
+        "work the crane for four seconds; the hosts poll every %d ms.",
+        demo->recordings[0].devices[0].name, demo->recordings[1].devices[0].name, POLL_US / 1000);
+    printf("   %" PRIu64 " reports came in, %" PRIu64 " went out. Nothing was lost: %" PRIu32
+           " taps and %" PRIu64 " counts of motion dropped.\n   The engine holds %zu bytes of "
+           "memory for it.\n",
+           demo->simulation.reports_in, demo->simulation.reports_out, counts.pairs_dropped,
+           counts.motion_dropped, yt_engine_used(&demo->simulation.engine));
+    return true;
+}
+
+/* The two taps of Q are 3 ms long, the host asks every 8 ms. */
+static bool show_short_taps(const demo *demo) {
+    unsigned shown = 0;
+    printf("   Two taps of Q were 3 ms long, shorter than a poll. The crane saw both:\n");
+    for (size_t i = 0; i < demo->changes.count; i++) {
+        char name[160], value[64];
+        const sim_change *change = &demo->changes.list[i];
+        change_name(&demo->profile, demo->plugs, change, name, sizeof name);
+        if (strcmp(name, "keys.q") != 0 && strcmp(name, "pad.west") != 0)
+            continue;
+        change_value(change, value, sizeof value);
+        printf("     %8.3f ms  %-3s  %-9s %s\n", (double)change->time_us / 1000,
+               change->is_output ? "out" : "in", name, value);
+        shown += change->is_output;
+    }
+    return shown == 4;
+}
+
+static bool write_results(demo *demo) {
+    char path[512];
+    whole_file file;
+    path_in(demo->out, "crane.png", path, sizeof path);
+    if (!draw_picture(path, &demo->profile, demo->plugs, &demo->changes,
+                      "Quayside crane, host polls every 8 ms"))
+        return false;
+    say(demo, "All of it on one time axis: %s", path);
+    path_in(demo->out, "crane-changes.txt", path, sizeof path);
+    if (!whole_file_open(&file, path))
+        return false;
+    print_changes(file.file, &demo->profile, demo->plugs, &demo->changes);
+    if (!whole_file_close(&file))
+        return false;
+    printf("   The same as a table: %s\n", path);
+    return true;
+}
+
+static bool run_demo(demo *demo) {
+    if (mkdir(demo->out, 0777) != 0 && errno != EEXIST) {
+        fprintf(stderr, "%s: %s\n", demo->out, strerror(errno));
+        return false;
+    }
+    char flash[512];
+    path_in(demo->out, "adapter-flash.bin", flash, sizeof flash);
+    unlink(flash); /* each demo begins with an empty adapter */
+    return show_captures(demo) && read_crane(demo) && power_on(demo) && store_program(demo) &&
+           cut_power(demo) && run_from_slot(demo) && show_short_taps(demo) && write_results(demo);
+}
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    demo *demo = state->input;
+    switch (key) {
+    case 'd':
+        demo->data = argument;
+        return 0;
+    case 'o':
+        demo->out = argument;
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+int command_demo(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"data", 'd', "FOLDER", 0, "where the demo's profiles and recordings are", 0},
+        {"out", 'o', "FOLDER", 0, "where the picture and the flash go; demo-out if not given", 0},
+        {0}};
+    static const struct argp argp = {
+        .options = known,
+        .parser = parse,
+        .doc = "Works a quayside crane through a simulated adapter, and tells what happens at each "
+               "step."};
+    demo *demo = calloc(1, sizeof *demo);
+    if (!demo)
+        return 1;
+    demo->data = YONDER_DEMO;
+    demo->out = "demo-out";
+    demo->flash.file = -1;
+    argp_parse(&argp, count, arguments, 0, NULL, demo);
+    bool good = run_demo(demo);
+    if (!good)
+        fprintf(stderr, "the demo did not come to its end\n");
+    simulation_end(&demo->simulation);
+    sim_flash_close(&demo->flash);
+    for (int i = 0; i < 2; i++)
+        recording_free(&demo->recordings[i]);
+    change_list_free(&demo->changes);
+    if (demo->profile.source)
+        profile_close(&demo->profile);
+    free(demo);
+    return good ? 0 : 1;
+}

@@ -26,6 +26,21 @@ static void usage_name(const yt_hid_field *field, uint16_t usage, char *text, si
         snprintf(text, size, "%s:0x%02x", usage_page_name(field->usage_page), usage);
 }
 
+/* The ends of a field's range of usages, without those that have no name where some have one. */
+static void named_ends(const yt_hid_field *field, uint16_t *first, uint16_t *last) {
+    bool relative = (field->flags & YT_HID_RELATIVE) && (field->flags & YT_HID_VARIABLE);
+    *first = field->usage_first;
+    *last = field->usage_last;
+    while (*first < *last && !input_control_name(field->usage_page, *first, relative))
+        ++*first;
+    while (*last > *first && !input_control_name(field->usage_page, *last, relative))
+        --*last;
+    if (!input_control_name(field->usage_page, *first, relative)) {
+        *first = field->usage_first;
+        *last = field->usage_last;
+    }
+}
+
 static const char *kind_of(const yt_hid_field *field) {
     if (!(field->flags & YT_HID_VARIABLE))
         return "switches";
@@ -41,9 +56,11 @@ static const char *kind_of(const yt_hid_field *field) {
 static void print_field(FILE *file, const yt_hid_field *field) {
     static const char *const directions[] = {"in", "out", "feature"};
     char first[64], last[64], controls[140], place[48], range[64];
-    usage_name(field, field->usage_first, first, sizeof first);
-    usage_name(field, field->usage_last, last, sizeof last);
-    bool several = field->usage_first != field->usage_last;
+    uint16_t from, to;
+    named_ends(field, &from, &to);
+    usage_name(field, from, first, sizeof first);
+    usage_name(field, to, last, sizeof last);
+    bool several = from != to;
     snprintf(controls, sizeof controls, "%s%s%s", first, several ? " to " : "",
              several ? last : "");
     unsigned end = field->bit + (unsigned)field->bits * field->count - 1;

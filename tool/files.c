@@ -42,6 +42,7 @@ bool profile_open(profile *profile, const char *path) {
     messages_print(&profile->messages, stderr);
     messages_free(&profile->messages);
     free(profile->source);
+    profile->source = NULL;
     return false;
 }
 

@@ -41,8 +41,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         for (size_t i = 0; i < COMMANDS; i++)
             names[i] = commands[i].name;
         const char *near = nearest_name(argument, strlen(argument), names, COMMANDS);
-        argp_error(state, near ? "there is no command \"%s\"; did you mean \"%s\"?"
-                               : "there is no command \"%s\"",
+        argp_error(state,
+                   near ? "there is no command \"%s\"; did you mean \"%s\"?"
+                        : "there is no command \"%s\"",
                    argument, near);
     }
     choice->first = state->next - 1;

@@ -119,15 +119,15 @@ static void print_strokes(FILE *plot, drawing *drawing, const profile *profile,
         const lane *lane = lane_of(drawing, profile, plugs, change);
         if (!lane || lane->is_output != outputs || !lane->is_motion)
             continue;
-        fprintf(plot, "%.6f %.3f 0 %.4f\n", (double)change->time_us / 1e6,
-                height_of(drawing, lane), 0.45 * (double)change->control.value / lane->span);
+        fprintf(plot, "%.6f %.3f 0 %.4f\n", (double)change->time_us / 1e6, height_of(drawing, lane),
+                0.45 * (double)change->control.value / lane->span);
     }
     fprintf(plot, "-1 0 0 0\ne\n");
 }
 
 /* Axes as steps about the lane's middle, a line for each. */
-static void print_lines(FILE *plot, drawing *drawing, const profile *profile,
-                        const sim_plug *plugs, const change_list *changes, bool outputs) {
+static void print_lines(FILE *plot, drawing *drawing, const profile *profile, const sim_plug *plugs,
+                        const change_list *changes, bool outputs) {
     for (unsigned k = 0; k < drawing->lane_count; k++) {
         const lane *line = &drawing->lanes[k];
         if (line->is_output != outputs || line->is_switch || line->is_motion || line->is_hat)
@@ -158,7 +158,8 @@ static void print_text(FILE *plot, const char *text) {
 
 static void print_frame(FILE *plot, const drawing *drawing, const char *path, const char *title) {
     unsigned inputs = 0;
-    fprintf(plot, "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\nset output ");
+    fprintf(plot,
+            "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\nset output ");
     print_text(plot, path);
     fprintf(plot, "\nset title ");
     print_text(plot, title);
@@ -180,13 +181,14 @@ static void print_frame(FILE *plot, const drawing *drawing, const char *path, co
             drawing->end > 0 ? drawing->end * 1.01 : 1, drawing->lane_count + 0.7, line, line,
             line + 0.5, line - 0.5);
     if (drawing->left_out)
-        fprintf(plot, "set label '%u further controls or changes are not drawn' at graph 0.5, "
-                      "screen 0.02 center\n",
+        fprintf(plot,
+                "set label '%u further controls or changes are not drawn' at graph 0.5, "
+                "screen 0.02 center\n",
                 drawing->left_out);
 }
 
-static void print_plots(FILE *plot, drawing *drawing, const profile *profile,
-                        const sim_plug *plugs, const change_list *changes) {
+static void print_plots(FILE *plot, drawing *drawing, const profile *profile, const sim_plug *plugs,
+                        const change_list *changes) {
     fprintf(plot, "plot '-' using 1:2:3:4:5:6 with boxxyerror lc rgb '#1f5f9f', "
                   "'-' using 1:2:3:4:5:6 with boxxyerror lc rgb '#b4561e', "
                   "'-' with vectors nohead lw 1.5 lc rgb '#1f5f9f', "

@@ -41,7 +41,9 @@ static void parse_poll(struct argp_state *state, options *options, const char *a
 static void parse_input(struct argp_state *state, options *options, const char *argument) {
     const char *sign = strchr(argument, '=');
     if (!sign || sign == argument || sign[1] == 0)
-        argp_error(state, "--in takes NAME=RECORDING, as in --in keys=demo/keys.hid, not \"%s\"",
+        argp_error(state,
+                   "--in takes NAME=RECORDING, as in --in "
+                   "keys=crane/recordings/otter-keyboard.hid, not \"%s\"",
                    argument);
     if (options->input_count == YT_DEVICES)
         argp_error(state, "at most %d recordings at a time", YT_DEVICES);

@@ -131,8 +131,12 @@ static unsigned fitness(search *search, const yt_program_input *input) {
         score++;
     }
     if (input->needs & YT_NEEDS_USAGE) {
-        hid_wanted wanted = {input->application_page, input->application_usage, input->needs_page,
-                         input->needs_usage, 0, YT_AXIS};
+        hid_wanted wanted = {input->application_page,
+                             input->application_usage,
+                             input->needs_page,
+                             input->needs_usage,
+                             0,
+                             YT_AXIS};
         if (input->needs & YT_NEEDS_RELATIVE)
             wanted.kind = YT_MOTION;
         if (find_control(search, &wanted) != YT_OK)
@@ -171,7 +175,7 @@ static yt_status find_program_control(const yt_engine *engine, search *search, u
     const yt_program_control *control = &engine->evaluator->program.controls[number];
     const yt_program_input *input = &engine->evaluator->program.inputs[control->input];
     hid_wanted wanted = {input->application_page, input->application_usage, control->page,
-                     control->usage, control->occurrence, control->kind};
+                         control->usage,          control->occurrence,      control->kind};
     return find_control(search, &wanted);
 }
 
@@ -215,8 +219,8 @@ static yt_status count_scales(yt_engine *engine, search *search, yt_attached *bl
 }
 
 static void make_scale(yt_scale *scale, const yt_hid_field *field, unsigned kind) {
-    int64_t rest = kind == YT_LEVEL ? field->minimum
-                                    : yt_scale_rest(field->minimum, field->maximum);
+    int64_t rest =
+        kind == YT_LEVEL ? field->minimum : yt_scale_rest(field->minimum, field->maximum);
     yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
 
@@ -227,8 +231,7 @@ static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *b
     unsigned scales = 0;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
-        if (control->input != block->input ||
-            find_program_control(engine, search, i) != YT_OK)
+        if (control->input != block->input || find_program_control(engine, search, i) != YT_OK)
             continue;
         yt_binding *binding = grow(engine, sizeof *binding);
         if (!binding)

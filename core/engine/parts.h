@@ -15,8 +15,8 @@ typedef struct yt_binding {
     uint16_t count;   /* elements, if it is an array */
     uint8_t bits;
     uint8_t report_id;
-    uint8_t flags; /* YT_BINDING_… */
-    uint8_t scale; /* of an axis or a level: index into the scales */
+    uint8_t flags;   /* YT_BINDING_… */
+    uint8_t scale;   /* of an axis or a level: index into the scales */
     uint32_t number; /* in an array: the number that stands for it; else the raw bits last seen */
     yt_q16 value;
 } yt_binding;
@@ -73,7 +73,7 @@ typedef struct yt_change {
 /* What one output has to tell the host. */
 typedef struct yt_sending {
     const yt_output_layout *layout;
-    uint64_t armed_us;        /* when the report that the host has not taken was built */
+    uint64_t armed_us;         /* when the report that the host has not taken was built */
     uint64_t waiting_since_us; /* since when motion waits that did not fit; YT_NEVER: none does */
     uint32_t pairs_dropped;
     uint64_t motion_dropped;

@@ -63,8 +63,7 @@ static void drop_pair(yt_sending *sending) {
         int later = next_of_field(sending, i);
         if (later < 0)
             continue;
-        if (sending->changes[later].number ==
-            number_before(sending, i, sending->changes[i].field))
+        if (sending->changes[later].number == number_before(sending, i, sending->changes[i].field))
             remove_change(sending, (unsigned)later);
         remove_change(sending, i);
         sending->pairs_dropped++;
@@ -89,8 +88,7 @@ static void tell_switch(yt_sending *sending, const yt_output_control *control, b
     unsigned part = control->part ? control->part : 1;
     unsigned value = on ? (unsigned)*present | part : (unsigned)*present & ~part;
     *present = value;
-    add_change(sending, control->field,
-               control->part ? hat_number(value) : value);
+    add_change(sending, control->field, control->part ? hat_number(value) : value);
 }
 
 /* Axes and motion have a bit each in `touched`. */
@@ -147,8 +145,7 @@ static bool put_changes(yt_sending *sending) {
         set_field(sending->shown, &sending->layout->fields[change.field], change.number);
     }
     sending->change_count = (uint8_t)(sending->change_count - count);
-    memmove(sending->changes, sending->changes + count,
-            sending->change_count * sizeof(yt_change));
+    memmove(sending->changes, sending->changes + count, sending->change_count * sizeof(yt_change));
     sending->view = 0;
     return count > 0;
 }

@@ -34,8 +34,8 @@ static uint32_t array_element(const yt_binding *binding, const uint8_t *bytes, s
 #define SEEN_NOW 2 /* beside the value 0 or YT_ONE: the number is in this report */
 
 /* The bindings of one array: those whose number is among the elements are on. */
-static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindings,
-                       unsigned count, const uint8_t *bytes, size_t size) {
+static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindings, unsigned count,
+                       const uint8_t *bytes, size_t size) {
     for (unsigned i = 0; i < bindings->count; i++) {
         uint32_t number = array_element(bindings, bytes, size, i);
         if ((bindings->flags & YT_BINDING_KEYS) && is_key_error(number)) {
@@ -43,8 +43,7 @@ static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindi
                 bindings[k].value &= ~SEEN_NOW;
             return;
         }
-        yt_binding *found =
-            number < bindings->number ? NULL : find_number(bindings, count, number);
+        yt_binding *found = number < bindings->number ? NULL : find_number(bindings, count, number);
         if (found)
             found->value |= SEEN_NOW;
     }
@@ -56,12 +55,10 @@ static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindi
     }
 }
 
-static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *binding,
-                        uint32_t raw) {
+static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *binding, uint32_t raw) {
     const yt_scale *scale = &yt_attached_scales(device)[binding->scale];
     int64_t number = yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
-    if ((binding->flags & YT_BINDING_NULL) &&
-        (number < scale->minimum || number > scale->maximum))
+    if ((binding->flags & YT_BINDING_NULL) && (number < scale->minimum || number > scale->maximum))
         return; /* no value: the last one stands */
     yt_q16 value = yt_scale_value(scale, number);
     if (value != binding->value)
@@ -80,7 +77,7 @@ static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t r
 
 static void take_variable(yt_engine *engine, yt_attached *device, yt_binding *binding,
                           const uint8_t *bytes, size_t size) {
-    uint32_t raw = binding->bits == 1 ? bytes[binding->bit / 8] >> (binding->bit % 8) & 1u
+    uint32_t raw = binding->bits == 1 ? (uint32_t)bytes[binding->bit / 8] >> (binding->bit % 8) & 1u
                                       : yt_hid_get(bytes, size, binding->bit, binding->bits);
     if (!(binding->flags & (YT_BINDING_MOTION | YT_BINDING_SCALED))) {
         yt_q16 value = raw ? YT_ONE : 0;

@@ -40,8 +40,7 @@ int64_t yt_hid_number(uint32_t raw, unsigned bits, bool is_signed) {
 
 int64_t yt_hid_element(const yt_hid_field *field, const uint8_t *bytes, size_t size,
                        unsigned index) {
-    uint32_t raw =
-        yt_hid_get(bytes, size, field->bit + (uint32_t)index * field->bits, field->bits);
+    uint32_t raw = yt_hid_get(bytes, size, field->bit + (uint32_t)index * field->bits, field->bits);
     return yt_hid_number(raw, field->bits, field->minimum < 0);
 }
 

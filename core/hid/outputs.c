@@ -51,17 +51,33 @@ static const uint8_t gamepad_descriptor[] = {
 #define BUTTON(n)                                                                                  \
     { YT_FIELD_BUTTON, (n), 1, 0, 1 }
 
-static const yt_output_field gamepad_fields[] = {
-    BUTTON(0),  BUTTON(1),  BUTTON(2),  BUTTON(3),  BUTTON(4),  BUTTON(5),  BUTTON(6),
-    BUTTON(7),  BUTTON(8),  BUTTON(9),  BUTTON(10), BUTTON(11), BUTTON(12), BUTTON(13),
-    BUTTON(14), BUTTON(15), BUTTON(16), BUTTON(17), BUTTON(18), BUTTON(19),
-    {YT_FIELD_HAT, 20, 4, 0, 7},
-    {YT_FIELD_AXIS, 24, 16, -32767, 32767},
-    {YT_FIELD_AXIS, 40, 16, -32767, 32767},
-    {YT_FIELD_AXIS, 56, 16, -32767, 32767},
-    {YT_FIELD_AXIS, 72, 16, -32767, 32767},
-    {YT_FIELD_AXIS, 88, 16, 0, 32767},
-    {YT_FIELD_AXIS, 104, 16, 0, 32767}};
+static const yt_output_field gamepad_fields[] = {BUTTON(0),
+                                                 BUTTON(1),
+                                                 BUTTON(2),
+                                                 BUTTON(3),
+                                                 BUTTON(4),
+                                                 BUTTON(5),
+                                                 BUTTON(6),
+                                                 BUTTON(7),
+                                                 BUTTON(8),
+                                                 BUTTON(9),
+                                                 BUTTON(10),
+                                                 BUTTON(11),
+                                                 BUTTON(12),
+                                                 BUTTON(13),
+                                                 BUTTON(14),
+                                                 BUTTON(15),
+                                                 BUTTON(16),
+                                                 BUTTON(17),
+                                                 BUTTON(18),
+                                                 BUTTON(19),
+                                                 {YT_FIELD_HAT, 20, 4, 0, 7},
+                                                 {YT_FIELD_AXIS, 24, 16, -32767, 32767},
+                                                 {YT_FIELD_AXIS, 40, 16, -32767, 32767},
+                                                 {YT_FIELD_AXIS, 56, 16, -32767, 32767},
+                                                 {YT_FIELD_AXIS, 72, 16, -32767, 32767},
+                                                 {YT_FIELD_AXIS, 88, 16, 0, 32767},
+                                                 {YT_FIELD_AXIS, 104, 16, 0, 32767}};
 
 /* The mouse: eight buttons, 16-bit motion, wheel and pan (AC Pan of the consumer page). */
 static const uint8_t mouse_descriptor[] = {
@@ -131,15 +147,16 @@ static const yt_output_control mouse_controls[] = {
 };
 
 #define COUNT(array) (sizeof(array) / sizeof((array)[0]))
-#define LAYOUT(name, bytes, switches)                                                                        \
+#define LAYOUT(name, bytes, switches)                                                              \
     {                                                                                              \
         .descriptor = name##_descriptor, .fields = name##_fields, .controls = name##_controls,     \
         .descriptor_size = sizeof name##_descriptor, .report_bytes = (bytes),                      \
-        .switch_fields = (switches), .field_count = COUNT(name##_fields), .control_count = COUNT(name##_controls)               \
+        .switch_fields = (switches), .field_count = COUNT(name##_fields),                          \
+        .control_count = COUNT(name##_controls)                                                    \
     }
 
-static const yt_output_layout layouts[] = {[YT_GAMEPAD] = LAYOUT(gamepad, 15, 21),
-                                           [YT_MOUSE] = LAYOUT(mouse, 7, 8)};
+static const yt_output_layout layouts[] = {
+    [YT_GAMEPAD] = LAYOUT(gamepad, 15, 21), [YT_MOUSE] = LAYOUT(mouse, 7, 8)};
 
 const yt_output_layout *yt_output_layout_of(unsigned kind) {
     return kind >= YT_GAMEPAD && kind < YT_OUTPUT_KIND_COUNT ? &layouts[kind] : NULL;

@@ -108,9 +108,7 @@ static yt_status check_control(const yt_program *program, unsigned i) {
 }
 
 static uint8_t type_of_kind(unsigned kind) {
-    return kind == YT_SWITCH   ? YT_TYPE_SWITCH
-           : kind == YT_MOTION ? YT_TYPE_PULSE
-                               : YT_TYPE_NUMBER;
+    return kind == YT_SWITCH ? YT_TYPE_SWITCH : kind == YT_MOTION ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
 }
 
 /* Whether a value of type `have` may stand where the letter `want` is; `own` is the node's type. */

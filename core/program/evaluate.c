@@ -32,9 +32,8 @@ static YT_ALWAYS_INLINE void mark(yt_marks *marks, unsigned number) {
 /* The number of the lowest bit that is set, by a multiplication that puts a different number into
  * the top five bits for each (de Bruijn); a Cortex-M0 has no instruction for it. */
 static YT_ALWAYS_INLINE unsigned lowest_bit(uint32_t bits) {
-    static const uint8_t place[32] = {0,  1,  28, 2,  29, 14, 24, 3, 30, 22, 20,
-                                      15, 25, 17, 4,  8,  31, 27, 13, 23, 21, 19,
-                                      16, 7,  26, 12, 18, 6,  11, 5, 10, 9};
+    static const uint8_t place[32] = {0,  1,  28, 2,  29, 14, 24, 3, 30, 22, 20, 15, 25, 17, 4,  8,
+                                      31, 27, 13, 23, 21, 19, 16, 7, 26, 12, 18, 6,  11, 5,  10, 9};
     return place[(bits & (0u - bits)) * 0x077cb531u >> 27];
 }
 

@@ -13,8 +13,6 @@
 #include "yonder/engine.h"
 #include "yonder/program.h"
 
-
-
 /* For the few lines that run for every node: inlined even where a compiler saves space. */
 #if defined(__GNUC__)
 #define YT_ALWAYS_INLINE inline __attribute__((always_inline))
@@ -50,7 +48,7 @@ typedef struct yt_evaluator {
     uint16_t running;
     uint16_t mark_groups; /* words of yt_marks.filled */
     bool sees_pulses;     /* the program compares motion somewhere */
-    uint32_t late; /* deadlines that were merged, since an update came too late for them */
+    uint32_t late;        /* deadlines that were merged, since an update came too late for them */
     uint64_t now_us;
 } yt_evaluator;
 

@@ -15,12 +15,11 @@ static yt_scale_side make_side(int64_t span) {
     if (span <= 0)
         return side;
     uint64_t shift = 1;
-    while (shift < 47 && (((uint64_t)1 << (17 + shift)) + (uint64_t)span - 1) / (uint64_t)span <=
-                             UINT32_MAX)
+    while (shift < 47 &&
+           (((uint64_t)1 << (17 + shift)) + (uint64_t)span - 1) / (uint64_t)span <= UINT32_MAX)
         shift++;
     side.shift = (uint8_t)shift;
-    side.factor =
-        (uint32_t)((((uint64_t)1 << (16 + shift)) + (uint64_t)span - 1) / (uint64_t)span);
+    side.factor = (uint32_t)((((uint64_t)1 << (16 + shift)) + (uint64_t)span - 1) / (uint64_t)span);
     return side;
 }
 

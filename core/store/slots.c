@@ -82,8 +82,8 @@ static int present_bank(const yt_store *store, uint32_t slot, bank_head *present
         whole[bank] = read_bank(store, slot, bank, &heads[bank]);
     if (!whole[0] && !whole[1])
         return -1;
-    int bank = whole[0] && whole[1] ? (int32_t)(heads[1].sequence - heads[0].sequence) > 0
-                                    : whole[1];
+    int bank =
+        whole[0] && whole[1] ? (int32_t)(heads[1].sequence - heads[0].sequence) > 0 : whole[1];
     *present = heads[bank];
     return bank;
 }

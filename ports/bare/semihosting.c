@@ -2,8 +2,14 @@
  * emulator answers. */
 #include "ports/bare/bare.h"
 
-enum { SYS_OPEN = 0x01, SYS_WRITE0 = 0x04, SYS_WRITE = 0x05, SYS_READ = 0x06,
-       SYS_GET_CMDLINE = 0x15, SYS_EXIT_EXTENDED = 0x20 };
+enum {
+    SYS_OPEN = 0x01,
+    SYS_WRITE0 = 0x04,
+    SYS_WRITE = 0x05,
+    SYS_READ = 0x06,
+    SYS_GET_CMDLINE = 0x15,
+    SYS_EXIT_EXTENDED = 0x20
+};
 enum { OPEN_READ_BINARY = 1, OPEN_WRITE_BINARY = 5 };
 #define APPLICATION_EXIT 0x20026
 

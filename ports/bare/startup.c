@@ -8,8 +8,13 @@ void reset(void);
 static void fault(void);
 
 __attribute__((section(".vectors"), used)) static const void *const vectors[16] = {
-    &stack_top, (const void *)reset, (const void *)fault, (const void *)fault,
-    [11] = (const void *)fault, [14] = (const void *)fault, [15] = (const void *)fault};
+    &stack_top,
+    (const void *)reset,
+    (const void *)fault,
+    (const void *)fault,
+    [11] = (const void *)fault,
+    [14] = (const void *)fault,
+    [15] = (const void *)fault};
 
 /* The stack is painted first, so that one can see later how far it went. */
 __attribute__((used)) static void begin(void) {

@@ -81,8 +81,7 @@ static void *map_file(sim_flash *flash, const char *path, bool *is_new) {
     }
     if (*is_new && ftruncate(flash->file, (off_t)flash->size) != 0)
         return NULL;
-    void *mapped =
-        mmap(NULL, flash->size, PROT_READ | PROT_WRITE, MAP_SHARED, flash->file, 0);
+    void *mapped = mmap(NULL, flash->size, PROT_READ | PROT_WRITE, MAP_SHARED, flash->file, 0);
     return mapped == MAP_FAILED ? NULL : mapped;
 }
 

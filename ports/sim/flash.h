@@ -13,7 +13,7 @@
 #define SIM_NO_CUT UINT64_MAX
 
 typedef struct sim_flash {
-    uint8_t *bytes;     /* the content, mapped */
+    uint8_t *bytes;      /* the content, mapped */
     uint8_t *programmed; /* a byte a unit: it was programmed since its erase */
     size_t size;
     uint32_t sector_bytes;

@@ -9,9 +9,8 @@ bool host_control_is_switch(const host_control *control) {
 }
 
 static unsigned controls_of(const yt_hid_field *field) {
-    return field->flags & YT_HID_VARIABLE
-               ? field->count
-               : (unsigned)(field->usage_last - field->usage_first) + 1;
+    return field->flags & YT_HID_VARIABLE ? field->count
+                                          : (unsigned)(field->usage_last - field->usage_first) + 1;
 }
 
 static void add_field(sim_host *host, const yt_hid_field *field) {

@@ -1,5 +1,5 @@
-/* A simulated host: reads a device's report descriptor, then its reports by it, and knows what every
- * control is. It knows nothing of the program or of how the reports were made. */
+/* A simulated host: reads a device's report descriptor, then its reports by it, and knows what
+ * every control is. It knows nothing of the program or of how the reports were made. */
 #ifndef YONDER_SIM_HOST_H
 #define YONDER_SIM_HOST_H
 

@@ -9,7 +9,7 @@
 
 typedef struct loop_report {
     uint64_t time_us;
-    unsigned device; /* as yt_engine_attach numbered it */
+    unsigned device;      /* as yt_engine_attach numbered it */
     const uint8_t *bytes; /* until the next call for a report */
     size_t size;
 } loop_report;
@@ -20,8 +20,7 @@ typedef struct loop {
     /* Gives the report that is sent next; false: there are no more. */
     bool (*next)(void *user, loop_report *report);
     /* A host has taken a report of an output. */
-    void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
-                  size_t size);
+    void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes, size_t size);
     /* Called after each step, with the number of reports that came in; NULL: nobody asks. */
     void (*step)(void *user, unsigned reports);
     uint64_t poll_us; /* hosts ask at each multiple of it */

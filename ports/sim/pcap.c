@@ -1,5 +1,5 @@
-/* USB captures (usbmon, through libpcap): finds the HID devices by what they answered when they were
- * enumerated (USB 2.0, chapter 9; HID 1.11, chapter 7), and their reports in the interrupt
+/* USB captures (usbmon, through libpcap): finds the HID devices by what they answered when they
+ * were enumerated (USB 2.0, chapter 9; HID 1.11, chapter 7), and their reports in the interrupt
  * transfers. */
 #include <pcap/pcap.h>
 #include <pcap/usb.h>
@@ -10,8 +10,14 @@
 
 enum { TRANSFER_INTERRUPT = 1, TRANSFER_CONTROL = 2 };
 enum { REQUEST_GET_DESCRIPTOR = 6, REQUEST_SET_CONFIGURATION = 9, REQUEST_SET_PROTOCOL = 11 };
-enum { DESCRIPTOR_DEVICE = 1, DESCRIPTOR_CONFIGURATION = 2, DESCRIPTOR_STRING = 3,
-       DESCRIPTOR_INTERFACE = 4, DESCRIPTOR_ENDPOINT = 5, DESCRIPTOR_REPORT = 0x22 };
+enum {
+    DESCRIPTOR_DEVICE = 1,
+    DESCRIPTOR_CONFIGURATION = 2,
+    DESCRIPTOR_STRING = 3,
+    DESCRIPTOR_INTERFACE = 4,
+    DESCRIPTOR_ENDPOINT = 5,
+    DESCRIPTOR_REPORT = 0x22
+};
 enum { CLASS_HID = 3, MOST_UNITS = 32, MOST_INTERFACES = 8, MOST_STRINGS = 8 };
 
 typedef struct string_descriptor {
@@ -98,8 +104,8 @@ static void read_configuration(usb_unit *unit, const uint8_t *bytes, size_t size
         const uint8_t *part = bytes + at;
         if (part[1] == DESCRIPTOR_INTERFACE && part[0] >= 9)
             interface = part[5] == CLASS_HID ? interface_at(unit, part[2]) : NULL;
-        else if (part[1] == DESCRIPTOR_ENDPOINT && part[0] >= 7 && interface &&
-                 (part[2] & 0x80) && (part[3] & 3) == 3)
+        else if (part[1] == DESCRIPTOR_ENDPOINT && part[0] >= 7 && interface && (part[2] & 0x80) &&
+                 (part[3] & 3) == 3)
             interface->endpoint = part[2];
     }
 }

@@ -151,8 +151,8 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
     simulation->memory = calloc(1, SIM_MEMORY);
     if (!simulation->memory)
         return fail(simulation, "the simulation", "", YT_MEMORY);
-    yt_status status = yt_engine_init(&simulation->engine, simulation->memory, SIM_MEMORY,
-                                      &simulation->port);
+    yt_status status =
+        yt_engine_init(&simulation->engine, simulation->memory, SIM_MEMORY, &simulation->port);
     if (status == YT_OK)
         status = yt_program_check(&checked, program, size);
     if (status == YT_OK)

@@ -48,7 +48,7 @@ typedef struct simulation {
     unsigned device_count;
     sim_host hosts[YT_OUTPUTS];
     uint64_t *memory;
-    uint64_t now_us; /* of the report whose changes are told, */
+    uint64_t now_us;    /* of the report whose changes are told, */
     unsigned reporting; /* and its plug or output */
     uint64_t reports_in;
     uint64_t reports_out;

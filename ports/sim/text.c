@@ -160,7 +160,8 @@ bool recording_parse_text(recording *recording, const char *name, const char *te
     free(line);
     for (size_t i = 0; good && i < recording->device_count; i++)
         if (recording->devices[i].descriptor_size == 0)
-            good = recording_fail(recording, "%s: device %zu has no report descriptor (R:)", name, i);
+            good =
+                recording_fail(recording, "%s: device %zu has no report descriptor (R:)", name, i);
     return good;
 }
 

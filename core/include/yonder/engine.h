@@ -19,7 +19,7 @@
 #define YT_CHANGES   32 /* switch changes that an output keeps until the host has taken them */
 #define YT_DEADLINES 64 /* deadlines that one update runs one by one; further ones are merged */
 
-#define YT_OUTPUTS   4  /* outputs of a program */
+#define YT_OUTPUTS 4 /* outputs of a program */
 
 #define YT_ANY_INPUT 255
 
@@ -69,7 +69,6 @@ typedef struct yt_engine {
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
     uint8_t output_count;
 } yt_engine;
-
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how
  * much a program needs, yt_engine_used says after a load. `port` must stay. YT_ARGUMENT: the memory

@@ -49,9 +49,9 @@ typedef struct yt_hid_field {
     int64_t maximum;
     int32_t physical_minimum; /* both 0: the same as logical */
     int32_t physical_maximum;
-    uint32_t unit;       /* 6.2.2.7, table of units */
+    uint32_t unit;        /* 6.2.2.7, table of units */
     int8_t unit_exponent; /* power of ten, -8 to 7 */
-    uint8_t application; /* number of the top-level collection, from 0 */
+    uint8_t application;  /* number of the top-level collection, from 0 */
     uint16_t application_page;
     uint16_t application_usage;
 } yt_hid_field;

@@ -13,7 +13,12 @@
 /* The numbers are stored in programs; append only. */
 typedef enum yt_output_kind { YT_GAMEPAD = 1, YT_MOUSE = 2, YT_OUTPUT_KIND_COUNT } yt_output_kind;
 
-typedef enum yt_field_kind { YT_FIELD_BUTTON, YT_FIELD_HAT, YT_FIELD_AXIS, YT_FIELD_MOTION } yt_field_kind;
+typedef enum yt_field_kind {
+    YT_FIELD_BUTTON,
+    YT_FIELD_HAT,
+    YT_FIELD_AXIS,
+    YT_FIELD_MOTION
+} yt_field_kind;
 
 typedef struct yt_output_field {
     uint8_t kind;    /* yt_field_kind; levels are fields of YT_FIELD_AXIS too */

@@ -11,10 +11,12 @@
 #include "yonder/value.h"
 
 #if defined(__BYTE_ORDER__) && __BYTE_ORDER__ != __ORDER_LITTLE_ENDIAN__
-#error "Programs are little-endian and run where they stand: this core needs a little-endian machine."
+#error                                                                                             \
+    "Programs are little-endian and run where they stand: this core needs a little-endian machine."
 #endif
 
-/* The image's bytes may be declared as anything; the compiler must expect them under these types. */
+/* The image's bytes may be declared as anything; the compiler must expect them under these types.
+ */
 #if defined(__GNUC__)
 #define YT_OVERLAY __attribute__((may_alias))
 #else
@@ -73,7 +75,12 @@ typedef struct YT_OVERLAY yt_program_control {
     uint8_t reserved[3];
 } yt_program_control;
 
-typedef enum yt_node_type { YT_TYPE_SWITCH, YT_TYPE_NUMBER, YT_TYPE_PULSE, YT_TYPE_COUNT } yt_node_type;
+typedef enum yt_node_type {
+    YT_TYPE_SWITCH,
+    YT_TYPE_NUMBER,
+    YT_TYPE_PULSE,
+    YT_TYPE_COUNT
+} yt_node_type;
 
 typedef struct YT_OVERLAY yt_program_node {
     uint8_t operation;
@@ -82,7 +89,7 @@ typedef struct YT_OVERLAY yt_program_node {
     uint8_t reserved;
     uint16_t first_argument; /* index into the arguments: node numbers below this node's own */
     uint16_t data;           /* of a constant, control: its index; of a function: its state */
-    uint16_t first_user; /* index into the users: nodes, then node_count + root; ascending */
+    uint16_t first_user;     /* index into the users: nodes, then node_count + root; ascending */
     uint16_t user_count;
 } yt_program_node;
 

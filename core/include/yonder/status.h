@@ -14,17 +14,17 @@
     X(HID_COLLECTION, "a collection ends that was not begun")                                      \
     X(HID_UNCLOSED, "a collection is not closed")                                                  \
     X(HID_DEEP, "collections are nested too deep")                                                 \
-    X(HID_MANY_PUSHES, "more pushes than the limit")                                                      \
+    X(HID_MANY_PUSHES, "more pushes than the limit")                                               \
     X(HID_POP, "a pop without a push")                                                             \
     X(HID_REPORT_ID, "a report ID is 0, above 255, or begins after the first field")               \
-    X(HID_MANY_REPORTS, "more reports than the limit")                                                  \
+    X(HID_MANY_REPORTS, "more reports than the limit")                                             \
     X(HID_LONG_REPORT, "a report is longer than the limit")                                        \
     X(HID_RANGE, "the logical minimum is above the logical maximum")                               \
     X(HID_USAGE, "the usage range is turned round or spans two pages")                             \
     X(HID_DELIMITER, "delimiters are not paired")                                                  \
     X(PROGRAM_SIZE, "the program is cut short, or longer than it says")                            \
-    X(PROGRAM_FOREIGN, "this is not a program")                                                      \
-    X(PROGRAM_NEWER, "the program has a version that is not known here")                         \
+    X(PROGRAM_FOREIGN, "this is not a program")                                                    \
+    X(PROGRAM_NEWER, "the program has a version that is not known here")                           \
     X(PROGRAM_CHECKSUM, "the program's checksum does not match")                                   \
     X(PROGRAM_INPUT, "an input of the program is broken")                                          \
     X(PROGRAM_CONTROL, "a control of the program is broken")                                       \
@@ -38,7 +38,7 @@
     X(PROGRAM_TEXT, "a name in the program is broken")                                             \
     X(PROGRAM_ALIGNMENT, "the program does not begin at an address that four divides")             \
     X(NO_MATCH, "the device fits no input of the program")                                         \
-    X(TOO_MANY_DEVICES, "more devices than the limit")                                                      \
+    X(TOO_MANY_DEVICES, "more devices than the limit")                                             \
     X(REPORT_SHORT, "a report is shorter than its descriptor says")                                \
     X(UNREADABLE, "the flash cannot be read there")                                                \
     X(FLASH, "the flash could not be erased or programmed")                                        \

@@ -1,8 +1,8 @@
 /* Slots: numbered places in flash that hold one program each.
  *
  * A slot is two banks of whole sectors. A write erases the bank that is not in use, programs the
- * content, and last a head with the sizes and checksums. So after a power cut at any moment the slot
- * holds its whole old or its whole new content, never a part. docs/slots.md has the layout. */
+ * content, and last a head with the sizes and checksums. So after a power cut at any moment the
+ * slot holds its whole old or its whole new content, never a part. docs/slots.md has the layout. */
 #ifndef YONDER_STORE_H
 #define YONDER_STORE_H
 

@@ -1,0 +1,72 @@
+/* Any bytes as a device: the first byte says how long its report descriptor is (in pairs of bytes),
+ * what follows are its reports, each with a byte for its length in front. */
+#include "compiler/compile.h"
+#include "fuzz/fuzz.h"
+#include "yonder/engine.h"
+
+static const char profile[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet}\n"
+                              "outputs: {pad: gamepad, view: mouse}\nsheet:\n"
+                              "  pad.south: keys.a or ball.button1 or slate.button1\n"
+                              "  pad.east: keys.left_shift and not keys.b\n"
+                              "  pad.left_stick: stick(x=slate.x, y=slate.y)\n"
+                              "  pad.right_stick: stick_from_motion(ball.motion, full_at=1500 /s)\n"
+                              "  pad.north: ball.wheel > 0\n"
+                              "  view.motion: ball.motion * 60%\n"
+                              "  view.wheel: ball.wheel + slate.wheel\n";
+
+static compiled program;
+
+static void compile(void) {
+    messages messages;
+    messages_begin(&messages, "profile", profile, strlen(profile));
+    if (!compile_profile(&program, &messages))
+        abort();
+    messages_free(&messages);
+}
+
+static void take_reports(yt_engine *engine) {
+    for (unsigned i = 0; i < 2; i++) {
+        uint8_t bytes[YT_OUTPUT_REPORT_BYTES];
+        size_t length = yt_output_report(engine, i, bytes, sizeof bytes);
+        INVARIANT(5, length == 0 || length == (i == 0 ? 15u : 7u));
+        if (length > 0)
+            yt_output_taken(engine, i, engine->now_us);
+    }
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
+    static uint64_t memory[1024];
+    yt_port port = {.version = YT_PORT_VERSION};
+    yt_engine engine;
+    unsigned number;
+    if (size < 1)
+        return 0;
+    if (!program.image)
+        compile();
+    size_t descriptor = 2u * data[0] < size - 1 ? 2u * data[0] : size - 1;
+    if (yt_engine_init(&engine, memory, sizeof memory, &port) != YT_OK ||
+        yt_engine_load(&engine, program.image, program.size) != YT_OK)
+        abort();
+    size_t before = yt_engine_used(&engine);
+    yt_device device = {data + 1, descriptor, 0, 0, YT_ANY_INPUT};
+    if (yt_engine_attach(&engine, &device, &number) != YT_OK) {
+        INVARIANT(4, yt_engine_used(&engine) == before);
+        return 0;
+    }
+    uint64_t now_us = 0;
+    for (size_t at = 1 + descriptor; at < size;) {
+        size_t length = data[at++];
+        length = length < size - at ? length : size - at;
+        now_us += 700u * (unsigned)length;
+        yt_status status = yt_engine_report(&engine, number, data + at, length, now_us);
+        INVARIANT(4, status == YT_OK || status == YT_FULL || status == YT_ARGUMENT);
+        if (status == YT_FULL || length % 3 == 0) {
+            yt_engine_update(&engine, now_us);
+            take_reports(&engine);
+        }
+        at += length;
+    }
+    yt_engine_detach(&engine, number, now_us);
+    INVARIANT(4, yt_engine_used(&engine) == before);
+    return 0;
+}

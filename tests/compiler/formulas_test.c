@@ -1,0 +1,107 @@
+/* Formulas that are right: what they come to, for given inputs. */
+#include "tests/engine/world.h"
+#include "tests/harness.h"
+
+static world w;
+
+typedef struct formula_case {
+    const char *cell;
+    const char *held;     /* keys and buttons that are down, by blanks */
+    int x, y;             /* of the slate */
+    const char *expected; /* what the host sees; first comes what is so at rest */
+} formula_case;
+
+/* The slate rests at 16384: 0 is -100 %, 32767 is 100 %, 24576 about 50 %. */
+static const formula_case cases[] = {
+    {"pad.south: keys.a or keys.b and keys.c", "a", 16384, 16384, "0 south down"},
+    {"pad.south: keys.a or keys.b and keys.c", "b", 16384, 16384, ""},
+    {"pad.south: (keys.a or keys.b) and keys.c", "a", 16384, 16384, ""},
+    {"pad.south: not keys.a and keys.b", "b", 16384, 16384, "0 south down"},
+    {"pad.south: not (keys.a and keys.b)", "a b", 16384, 16384, "0 south down; 1 south up"},
+    {"pad.south: not not keys.a", "a", 16384, 16384, "0 south down"},
+    {"pad.south: not slate.x > 40%", "", 32767, 16384, "0 south down; 1 south up"},
+    {"pad.south: slate.x > 40% and keys.a", "a", 32767, 16384, "0 south down"},
+    {"pad.south: slate.x < -40%", "", 0, 16384, "0 south down"},
+    {"pad.south: slate.x == 100%", "", 32767, 16384, "0 south down"},
+    {"pad.south: slate.x == 1", "", 32767, 16384, "0 south down"},
+    {"pad.south: slate.x == 0%", "", 32767, 16384, "0 south down; 1 south up"},
+    {"pad.south: slate.x >= slate.y", "", 16384, 16384, "0 south down"},
+    {"pad.south: slate.x > slate.y", "", 16384, 16384, ""},
+    {"pad.south: slate.x != 100%", "", 16384, 16384, "0 south down"},
+    {"pad.south: 100% <= slate.x + keys.a", "a", 16384, 16384, "0 south down"},
+    {"pad.left_trigger: slate.x * 50%", "", 32767, 16384, "0 left_trigger 50%"},
+    {"pad.left_trigger: 2 * slate.x - 150%", "", 32767, 16384, "0 left_trigger 50%"},
+    {"pad.left_trigger: 1 - 25% - 25%", "", 16384, 16384, "0 left_trigger 50%"},
+    {"pad.left_trigger: (1 - 25%) * 2 * 50%", "", 16384, 16384, "0 left_trigger 75%"},
+    {"pad.left_trigger: 0.125 * 4", "", 16384, 16384, "0 left_trigger 50%"},
+    {"pad.left_trigger: keys.a * 30%", "a", 16384, 16384, "0 left_trigger 30%"},
+    {"pad.left_trigger: -slate.x", "", 0, 16384, "0 left_trigger 100%"},
+    {"pad.left_trigger: 0 - -slate.x", "", 32767, 16384, "0 left_trigger 100%"},
+    {"pad.left_stick.x: if(keys.a, slate.x, slate.y)", "a", 0, 32767, "0 left_stick.x -100%"},
+    {"pad.left_stick.x: if(keys.a, slate.x, slate.y)", "", 0, 32767, "0 left_stick.x 100%"},
+    {"pad.left_stick.x: if(when=keys.a, then=10%, else=20%)", "", 0, 0, "0 left_stick.x 20%"},
+    {"pad.left_stick: stick(x=slate.x, y=-50%)", "", 0, 0,
+     "0 left_stick.x -100%; 0 left_stick.y -50%"},
+    {"pad.left_stick: stick(keys.a, keys.b, keys.c, keys.d)", "b c", 0, 0,
+     "0 left_stick.x 100%; 0 left_stick.y -100%"},
+    {"pad.left_stick: if(keys.a, stick(x=1, y=0), stick(x=0, y=1)) * 40%", "", 0, 0,
+     "0 left_stick.y 40%"},
+    {"pad.left_stick: stick(x=1, y=0) - stick(x=25%, y=-25%)", "", 0, 0,
+     "0 left_stick.x 75%; 0 left_stick.y 25%"},
+    {"pad.south: if(keys.a, keys.b, keys.c)", "a c", 0, 0, ""},
+    {"pad.home: none", "a", 0, 0, ""},
+    {"'pad.south': \"keys.a\"", "a", 0, 0, "0 south down"},
+    {"pad.south: >-\n    keys.a\n    or keys.b", "b", 0, 0, "0 south down"}};
+
+static void check_case(const formula_case *at) {
+    char held[64], *save = NULL;
+    about("%s with %s, %d, %d", at->cell, at->held, at->x, at->y);
+    world_begin(&w, at->cell, 0);
+    snprintf(held, sizeof held, "%s", at->held);
+    for (char *key = strtok_r(held, " ", &save); key; key = strtok_r(NULL, " ", &save))
+        world_hold(&w, key, true);
+    /* All before the first update, so that the first report shows it. */
+    w.lazy = true;
+    world_send(&w, WORLD_KEYS);
+    world_slate(&w, (uint16_t)at->x, (uint16_t)at->y);
+    w.poll_us = 1000;
+    world_run_until(&w, 0);
+    world_run_until(&w, 1000);
+    CHECK_TEXT(w.log, at->expected);
+    world_end(&w);
+}
+
+/* Equal parts of formulas are one node; constants are reckoned out when compiled. */
+static void check_sharing(void) {
+    about("equal parts are one node");
+    world_begin(&w,
+                "pad.south: keys.a and keys.b\npad.east: (keys.a and keys.b) or keys.c\n"
+                "pad.left_trigger: 25% * 2 + 10% - 10%",
+                0);
+    CHECK_EQUAL(w.compiled.node_count, 6); /* a, b, and, c, or, 50 % */
+    CHECK_EQUAL(w.compiled.control_count, 3);
+    CHECK_TEXT(w.compiled.controls[0], "keys.a");
+    world_end(&w);
+}
+
+/* The same source gives the same bytes. */
+static void check_repeatable(void) {
+    static world again;
+    static const char sheet[] = "pad.left_stick: stick(x=slate.x, y=slate.y)\n"
+                                "pad.right_stick: stick_from_motion(ball.motion, full_at=900 /s)";
+    about("compiling twice gives the same bytes");
+    world_begin(&w, sheet, 0);
+    world_begin(&again, sheet, 0);
+    CHECK_EQUAL(w.compiled.size, again.compiled.size);
+    CHECK_EQUAL(memcmp(w.compiled.image, again.compiled.image, w.compiled.size), 0);
+    world_end(&w);
+    world_end(&again);
+}
+
+int main(void) {
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++)
+        check_case(&cases[i]);
+    check_sharing();
+    check_repeatable();
+    return report_checks();
+}

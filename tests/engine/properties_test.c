@@ -1,0 +1,221 @@
+/* What must hold for any input: random presses and moves, polls of 1, 8 and 30 ms. */
+#include "engine/parts.h"
+#include "program/operations.h"
+#include "signal/fixed.h"
+#include "tests/engine/world.h"
+#include "tests/harness.h"
+
+static world w, other;
+
+static const char *const names[] = {"a", "b", "c", "ball.button1"};
+static const char taps_sheet[] = "pad.south: keys.a\npad.east: keys.b\npad.west: keys.c\n"
+                                 "view.button1: ball.button1\nview.motion: ball.motion * 60%";
+
+/* Counts what the hosts saw of each button, from the log. */
+static void count_presses(const char *log, unsigned *down, unsigned *up) {
+    static const char *const shown[] = {" south ", " east ", " west ", " button1 "};
+    for (int i = 0; i < 4; i++) {
+        bool is_down = false;
+        down[i] = up[i] = 0;
+        for (const char *at = log; (at = strstr(at, shown[i])) != NULL; at++) {
+            bool goes_down = strncmp(at + strlen(shown[i]), "down", 4) == 0;
+            CHECK(goes_down != is_down); /* a press and a release take turns */
+            is_down = goes_down;
+            down[i] += goes_down;
+            up[i] += !goes_down;
+        }
+    }
+}
+
+/* Taps far shorter than a poll, motion in between: every tap shows, every count arrives. */
+static void check_taps(uint64_t poll_us, uint64_t seed) {
+    dice dice = {seed};
+    unsigned taps[4] = {0}, down[4], up[4];
+    int64_t x = 0, y = 0;
+    about("polls of %" PRIu64 " us, seed %" PRIu64, poll_us, seed);
+    world_begin(&w, taps_sheet, poll_us);
+    for (int i = 0; i < 150; i++) {
+        unsigned key = roll_below(&dice, 4);
+        world_press(&w, names[key], true);
+        world_run_until(&w, w.now_us + 50 + roll_below(&dice, 3000));
+        world_press(&w, names[key], false);
+        taps[key]++;
+        int dx = (int)roll_below(&dice, 255) - 127, dy = (int)roll_below(&dice, 255) - 127;
+        world_move(&w, dx, dy, 0);
+        x += dx;
+        y += dy;
+        world_run_until(&w, w.now_us + roll_below(&dice, (uint32_t)poll_us * 4));
+    }
+    world_run_until(&w, w.now_us + 3000000);
+    count_presses(w.log, down, up);
+    for (int i = 0; i < 4; i++) {
+        CHECK_EQUAL(down[i], taps[i]);
+        CHECK_EQUAL(up[i], taps[i]);
+    }
+    /* 60 % is stored as 39322 / 65536; what is still owed is less than a count. */
+    CHECK(llabs(w.hosts[1].controls[8].sum * 65536 - x * 39322) < 65536);
+    CHECK(llabs(w.hosts[1].controls[9].sum * 65536 - y * 39322) < 65536);
+    CHECK_EQUAL(yt_engine_counts(&w.engine).pairs_dropped, 0);
+    world_end(&w);
+}
+
+static const char all_sheet[] =
+    "pad.south: keys.a and not keys.b or keys.c\n"
+    "pad.east: keys.a or (keys.b and keys.left_shift)\n"
+    "pad.north: ball.wheel > 0\n"
+    "pad.west: slate.x < 50% and slate.y >= -25%\n"
+    "pad.start: ball.motion.x + ball.motion.y != 0\n"
+    "pad.left_stick: stick(left=keys.a, right=keys.b, up=keys.c, down=keys.left_shift) * 70%\n"
+    "pad.right_stick: stick_from_motion(ball.motion, full_at=1500 /s) * if(keys.a, 100%, 50%)\n"
+    "pad.left_trigger: slate.x - slate.y * 30%\n"
+    "view.motion: if(keys.b, ball.motion * 25%, -ball.motion)\n"
+    "view.wheel: ball.wheel * 2 + ball.motion.y * 10%\n"
+    "view.button1: not (slate.button1 or keys.c) == slate.button1\n";
+
+/* One thing that a person may do, the same for every world that is given the same dice. */
+static void do_anything(world *world, dice *dice) {
+    static const char *const held[] = {"a",           "b", "c", "left_shift", "slate.button1",
+                                       "ball.button1"};
+    switch (roll_below(dice, 5)) {
+    case 0:
+        world_move(world, (int)roll_below(dice, 41) - 20, (int)roll_below(dice, 41) - 20, 0);
+        break;
+    case 1:
+        world_move(world, 0, 0, (int)roll_below(dice, 3) - 1);
+        break;
+    case 2:
+        world_slate(world, (uint16_t)roll_below(dice, 32768), (uint16_t)roll_below(dice, 32768));
+        break;
+    default: {
+        uint32_t which = roll_below(dice, 6);
+        world_press(world, held[which], roll_below(dice, 2));
+    }
+    }
+}
+
+/* The slow and obvious evaluation: every node, in order, by what its operation means. Functions
+ * keep the value that the engine has, since their state is not repeated here. */
+static yt_q16 evaluate_slowly(const yt_evaluator *evaluator, const yt_q16 *values, unsigned i) {
+    const yt_program *program = &evaluator->program;
+    const yt_program_node *node = &program->nodes[i];
+    yt_q16 a[4] = {0};
+    for (unsigned k = 0; k < node->argument_count; k++)
+        a[k] = values[program->arguments[node->first_argument + k]];
+    switch (node->operation) {
+    case YT_OP_CONSTANT:
+        return program->constants[node->data];
+    case YT_OP_NOT:
+        return a[0] == 0 ? YT_ONE : 0;
+    case YT_OP_AND:
+        return a[0] && a[1] ? YT_ONE : 0;
+    case YT_OP_OR:
+        return a[0] || a[1] ? YT_ONE : 0;
+    case YT_OP_ADD:
+        return yt_q16_saturate((int64_t)a[0] + a[1]);
+    case YT_OP_SUBTRACT:
+        return yt_q16_saturate((int64_t)a[0] - a[1]);
+    case YT_OP_MULTIPLY:
+        return yt_q16_saturate(((int64_t)a[0] * a[1] + 32768) >> 16);
+    case YT_OP_LESS:
+        return a[0] < a[1] ? YT_ONE : 0;
+    case YT_OP_LESS_OR_EQUAL:
+        return a[0] <= a[1] ? YT_ONE : 0;
+    case YT_OP_EQUAL:
+        return a[0] == a[1] ? YT_ONE : 0;
+    case YT_OP_CHOOSE:
+        return a[0] ? a[1] : a[2];
+    case YT_OP_SEEN:
+        return a[0];
+    default:
+        return evaluator->values[i];
+    }
+}
+
+/* After each update the values are those that evaluating everything gives. */
+static void check_changed_only(void) {
+    dice dice = {7};
+    yt_q16 values[512];
+    world_begin(&w, all_sheet, 8000);
+    const yt_evaluator *evaluator = w.engine.evaluator;
+    unsigned nodes = evaluator->program.header->node_count;
+    CHECK(nodes < 512);
+    for (int i = 0; i < 20000; i++) {
+        about("only what changed is evaluated, step %d", i);
+        do_anything(&w, &dice);
+        for (unsigned k = 0; k < nodes; k++) {
+            values[k] = evaluate_slowly(evaluator, values, k);
+            CHECK_EQUAL(evaluator->values[k], values[k]);
+        }
+        if (roll_below(&dice, 3) == 0)
+            world_run_until(&w, w.now_us + roll_below(&dice, 20000));
+    }
+    world_end(&w);
+}
+
+/* The same inputs at the same times; one engine is updated at once, the other now and then. */
+static void check_any_stepping(void) {
+    dice dice = {8}, when = {9};
+    about("updating late gives what updating at once gives");
+    world_begin(&w, all_sheet, 0);
+    world_begin(&other, all_sheet, 0);
+    other.lazy = true;
+    const yt_evaluator *one = w.engine.evaluator, *late = other.engine.evaluator;
+    unsigned compared = 0;
+    for (int i = 0; i < 20000; i++) {
+        struct dice same = dice;
+        do_anything(&w, &dice);
+        do_anything(&other, &same);
+        uint64_t time_us = w.now_us + roll_below(&when, 6000);
+        world_run_until(&w, time_us);
+        world_run_until(&other, time_us);
+        if (roll_below(&when, 8) != 0)
+            continue;
+        yt_engine_update(&w.engine, time_us);
+        yt_engine_update(&other.engine, time_us);
+        CHECK_EQUAL(
+            memcmp(one->values, late->values, one->program.header->node_count * sizeof(yt_q16)), 0);
+        compared++;
+    }
+    CHECK(compared > 2000);
+    CHECK_EQUAL(yt_engine_counts(&other.engine).deadlines_merged, 0);
+    world_end(&w);
+    world_end(&other);
+}
+
+/* Two engines that work side by side never affect each other. */
+static void check_apart(void) {
+    dice dice = {10};
+    about("two engines side by side");
+    world_begin(&w, all_sheet, 8000);
+    for (int i = 0; i < 500; i++) {
+        do_anything(&w, &dice);
+        world_run_until(&w, w.now_us + 2000);
+    }
+    char *alone = strdup(w.log);
+    world_end(&w);
+    dice.state = 10;
+    struct dice another = {11};
+    world_begin(&w, all_sheet, 8000);
+    world_begin(&other, taps_sheet, 1000);
+    for (int i = 0; i < 500; i++) {
+        do_anything(&w, &dice);
+        do_anything(&other, &another);
+        world_run_until(&w, w.now_us + 2000);
+        world_run_until(&other, other.now_us + 2000);
+    }
+    CHECK_TEXT(w.log, alone);
+    free(alone);
+    world_end(&w);
+    world_end(&other);
+}
+
+int main(void) {
+    static const uint64_t polls_us[] = {1000, 8000, 30000};
+    for (size_t i = 0; i < 3; i++)
+        for (uint64_t seed = 1; seed <= 10; seed++)
+            check_taps(polls_us[i], seed);
+    check_changed_only();
+    check_any_stepping();
+    check_apart();
+    return report_checks();
+}

@@ -1,0 +1,188 @@
+/* The checker: whatever is done to a program, it is refused or harmless. */
+#include "program/operations.h"
+#include "tests/engine/world.h"
+#include "tests/harness.h"
+
+static world w;
+static uint64_t copy[YT_PROGRAM_BYTES / 8];
+
+static const char sheet[] =
+    "pad.south: keys.a and not keys.b or slate.x > 40%\n"
+    "pad.right_stick: stick_from_motion(ball.motion, full_at=1500 /s) * if(keys.a, 100%, 50%)\n"
+    "pad.north: ball.wheel > 0\n"
+    "view.motion: if(keys.b, ball.motion * 25%, -ball.motion)\n";
+
+static void fix_checksum(uint8_t *image, size_t size) {
+    uint32_t total, checksum;
+    memcpy(&total, image + 8, 4);
+    if (total > size || total < 48)
+        return;
+    checksum = yt_checksum(0, image + 16, total - 16);
+    memcpy(image + 12, &checksum, 4);
+}
+
+/* The right answers of the checksum, from its definition. */
+static void check_checksum(void) {
+    about("CRC-32 as in IEEE 802.3");
+    CHECK_EQUAL(yt_checksum(0, "123456789", 9), 0xcbf43926);
+    CHECK_EQUAL(yt_checksum(yt_checksum(0, "1234", 4), "56789", 5), 0xcbf43926);
+    CHECK_EQUAL(yt_checksum(0, "", 0), 0);
+}
+
+static void check_bits(const uint8_t *image, size_t size) {
+    yt_program program;
+    memcpy(copy, image, size);
+    for (size_t bit = 0; bit < 8 * size; bit++) {
+        uint8_t *byte = (uint8_t *)copy + bit / 8;
+        about("bit %zu of byte %zu turned", bit % 8, bit / 8);
+        *byte ^= (uint8_t)(1 << bit % 8);
+        CHECK(yt_program_check(&program, copy, size) != YT_OK);
+        *byte ^= (uint8_t)(1 << bit % 8);
+    }
+    CHECK_EQUAL(yt_program_check(&program, copy, size), YT_OK);
+}
+
+/* Every length but the right one is refused, also where the header says the same. */
+static void check_lengths(const uint8_t *image, size_t size) {
+    yt_program program;
+    for (size_t length = 0; length < size; length++) {
+        uint64_t *cut = malloc(length + 8); /* aligned, and just so long that a read past shows */
+        uint32_t total = (uint32_t)length;
+        memcpy(cut, image, length);
+        about("cut to %zu of %zu bytes", length, size);
+        CHECK(yt_program_check(&program, cut, length) != YT_OK);
+        if (length >= 48) {
+            memcpy((uint8_t *)cut + 8, &total, 4);
+            fix_checksum((uint8_t *)cut, length);
+            CHECK(yt_program_check(&program, cut, length) != YT_OK);
+        }
+        free(cut);
+    }
+    memset(copy, 0xff, sizeof copy);
+    memcpy(copy, image, size);
+    about("more bytes behind it");
+    CHECK_EQUAL(yt_program_check(&program, copy, size + 100), YT_OK);
+    uint32_t longer = (uint32_t)size + 4;
+    memcpy((uint8_t *)copy + 8, &longer, 4);
+    fix_checksum((uint8_t *)copy, size + 4);
+    CHECK_EQUAL(yt_program_check(&program, copy, size + 4), YT_PROGRAM_SIZE);
+    about("not aligned");
+    memcpy((uint8_t *)copy + 2, image, size);
+    CHECK_EQUAL(yt_program_check(&program, (uint8_t *)copy + 2, size), YT_PROGRAM_ALIGNMENT);
+}
+
+static size_t offset_of(const yt_program *program, const void *place) {
+    return (size_t)((const uint8_t *)place - (const uint8_t *)program->header);
+}
+
+static void check_word(const uint8_t *image, size_t size, size_t offset, uint16_t value,
+                       yt_status status, const char *what) {
+    yt_program program;
+    about("%s", what);
+    memcpy(copy, image, size);
+    memcpy((uint8_t *)copy + offset, &value, 2);
+    fix_checksum((uint8_t *)copy, size);
+    CHECK_EQUAL(yt_program_check(&program, copy, size), status);
+}
+
+/* One lie at a time, with the checksum made right: each is named for what it is. */
+static void check_lies(const uint8_t *image, size_t size) {
+    yt_program program;
+    CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
+    unsigned and_node = 0, stick = 0, constant = 0;
+    for (unsigned i = 0; i < program.header->node_count; i++) {
+        and_node = program.nodes[i].operation == YT_OP_AND ? i : and_node;
+        stick = program.nodes[i].operation == YT_OP_STICK_FROM_MOTION ? i : stick;
+        constant = program.nodes[i].operation == YT_OP_CONSTANT ? i : constant;
+    }
+    const yt_program_node *node = &program.nodes[and_node];
+    size_t argument = offset_of(&program, &program.arguments[node->first_argument]);
+    check_word(image, size, argument, (uint16_t)and_node, YT_PROGRAM_ORDER, "a node of itself");
+    check_word(image, size, argument, 60000, YT_PROGRAM_ORDER, "a node that is not there");
+    check_word(image, size, argument, (uint16_t)constant,
+               constant < and_node ? YT_PROGRAM_TYPE : YT_PROGRAM_ORDER,
+               "a number where a switch belongs");
+    size_t at = offset_of(&program, node);
+    check_word(image, size, at, YT_OP_AND | YT_TYPE_NUMBER << 8, YT_PROGRAM_TYPE, "a wrong type");
+    check_word(image, size, at, 33, YT_PROGRAM_NODE, "an unknown operation");
+    check_word(image, size, at + 2, 3, YT_PROGRAM_NODE, "an argument too many");
+    check_word(image, size, at + 6, 1, YT_PROGRAM_TYPE, "data where there is none");
+    check_word(image, size, at + 8, 65000, YT_PROGRAM_USERS, "users beyond the end");
+    check_word(image, size, at + 10, 0, YT_PROGRAM_USERS, "users left out");
+    at = offset_of(&program, &program.nodes[stick]);
+    check_word(image, size, at + 6, 1, YT_PROGRAM_STATE, "state that is another's");
+    check_word(image, size, at + 12, YT_OP_NOT, YT_PROGRAM_TYPE, "no second result");
+    at = offset_of(&program, &program.nodes[constant]);
+    check_word(image, size, at + 6, 99, YT_PROGRAM_TYPE, "a constant that is not there");
+    at = offset_of(&program, &program.controls[0]);
+    check_word(image, size, at + 4, 3, YT_PROGRAM_CONTROL, "a control's wrong node");
+    check_word(image, size, at + 6, 9, YT_PROGRAM_CONTROL, "a control's wrong input");
+    at = offset_of(&program, &program.roots[0]);
+    check_word(image, size, at, 0x6300, YT_PROGRAM_ROOT, "a control that the output has not");
+    check_word(image, size, at + 2, 60000, YT_PROGRAM_ROOT, "a root's wrong node");
+    at = offset_of(&program, &program.outputs[0]);
+    check_word(image, size, at, 77, YT_PROGRAM_OUTPUT, "an unknown output");
+    check_word(image, size, at + 6, 9, YT_PROGRAM_OUTPUT, "more roots than there are");
+    at = offset_of(&program, &program.inputs[0]);
+    check_word(image, size, at + 12, 60000, YT_PROGRAM_TEXT, "a name outside of the text");
+    check_word(image, size, 34, 3, YT_PROGRAM_STATE, "another number of timers");
+    check_word(image, size, 4, 2, YT_PROGRAM_NEWER, "a later version");
+    check_word(image, size, 0, 2, YT_PROGRAM_FOREIGN, "not a program");
+}
+
+/* Runs a program with a mouse that moves and presses at random. */
+static void run_harmlessly(const void *image, size_t size, dice *dice) {
+    static uint64_t memory[4096];
+    static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30,
+                                    0x09, 0x31, 0x09, 0x38, 0x15, 0x81, 0x25, 0x7f,
+                                    0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0};
+    yt_device device = {mouse, sizeof mouse, 0, 0, YT_ANY_INPUT};
+    yt_engine engine;
+    uint8_t bytes[64];
+    unsigned number;
+    CHECK_EQUAL(yt_engine_init(&engine, memory, sizeof memory, &w.port), YT_OK);
+    if (yt_engine_load(&engine, image, size) != YT_OK)
+        return; /* more outputs or memory than there is */
+    bool attached = yt_engine_attach(&engine, &device, &number) == YT_OK;
+    for (unsigned i = 0; i < 40; i++) {
+        uint8_t report[3] = {(uint8_t)roll(dice), (uint8_t)roll(dice), (uint8_t)roll(dice)};
+        if (attached)
+            CHECK_EQUAL(yt_engine_report(&engine, number, report, 3, i * 3000), YT_OK);
+        yt_engine_update(&engine, i * 3000);
+        for (unsigned k = 0; k < YT_OUTPUTS; k++)
+            if (yt_output_report(&engine, k, bytes, sizeof bytes) > 0)
+                yt_output_taken(&engine, k, i * 3000);
+    }
+}
+
+/* Random bytes changed and the checksum made right: what passes runs without harm. */
+static void check_random(const uint8_t *image, size_t size) {
+    dice dice = {13};
+    unsigned passed = 0;
+    for (int i = 0; i < 100000; i++) {
+        memcpy(copy, image, size);
+        for (unsigned changes = 1 + roll_below(&dice, 3); changes > 0; changes--)
+            ((uint8_t *)copy)[roll_below(&dice, (uint32_t)size)] ^=
+                (uint8_t)(1u << roll_below(&dice, 8));
+        fix_checksum((uint8_t *)copy, size);
+        yt_program program;
+        about("random change %d", i);
+        if (yt_program_check(&program, copy, size) != YT_OK)
+            continue;
+        passed++;
+        run_harmlessly(copy, size, &dice);
+    }
+    printf("%u of 100000 changed programs passed the check and ran\n", passed);
+    CHECK(passed > 100);
+}
+
+int main(void) {
+    check_checksum();
+    world_begin(&w, sheet, 0);
+    check_bits(w.compiled.image, w.compiled.size);
+    check_lengths(w.compiled.image, w.compiled.size);
+    check_lies(w.compiled.image, w.compiled.size);
+    check_random(w.compiled.image, w.compiled.size);
+    world_end(&w);
+    return report_checks();
+}

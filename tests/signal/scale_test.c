@@ -1,0 +1,91 @@
+/* Fixed point and scales against the exact quotient. */
+#include <math.h>
+
+#include "signal/fixed.h"
+#include "signal/scale.h"
+#include "tests/harness.h"
+
+static void check_products(void) {
+    dice dice = {3};
+    static const yt_q16 edges[] = {0,         1,        -1,        YT_ONE,    -YT_ONE,
+                                   0x7fffff,  0x800000, -0x800000, -0x800001, INT32_MAX,
+                                   INT32_MIN, 0xffff,   0x8000,    -0x8000,   0x10001};
+    for (int i = 0; i < 400000; i++) {
+        yt_q16 a = edges[roll_below(&dice, 15)], b = edges[roll_below(&dice, 15)];
+        if (i > 1000) {
+            a = (yt_q16)(roll(&dice) ^ roll(&dice) << 8) >> roll_below(&dice, 20);
+            b = (yt_q16)(roll(&dice) ^ roll(&dice) << 8) >> roll_below(&dice, 20);
+        }
+        about("%d * %d", a, b);
+        int64_t slow = ((int64_t)a * b + 0x8000) >> 16;
+        slow = slow > INT32_MAX ? INT32_MAX : slow < INT32_MIN ? INT32_MIN : slow;
+        CHECK_EQUAL(yt_q16_multiply(a, b), slow);
+    }
+}
+
+static void check_raw_motion(void) {
+    for (unsigned bits = 1; bits <= 16; bits++)
+        for (uint32_t raw = 0; raw < (uint32_t)1 << bits; raw += bits < 12 ? 1 : 37) {
+            int64_t counts = raw >> (bits - 1) & 1 ? (int64_t)raw - (1 << bits) : raw;
+            about("raw %x of %u bits", raw, bits);
+            CHECK_EQUAL(yt_q16_from_raw(raw, bits), yt_q16_from_counts(counts));
+        }
+}
+
+/* Every number of a range: within one step of the exact value, exact at rest and at both ends, and
+ * back to itself. */
+static void check_range(int64_t minimum, int64_t rest, int64_t maximum) {
+    yt_scale scale;
+    yt_scale_make(&scale, minimum, rest, maximum);
+    int64_t span = maximum - minimum, step = span > 200000 ? span / 70001 : 1;
+    about("range %" PRId64 " to %" PRId64 ", rest %" PRId64, minimum, maximum, rest);
+    for (int64_t number = minimum; number <= maximum; number += step) {
+        int64_t side = number < rest ? rest - minimum : maximum - rest;
+        double exact = side ? 65536.0 * (double)(number - rest) / (double)side : 0;
+        yt_q16 value = yt_scale_value(&scale, number);
+        CHECK(fabs(value - exact) <= 1);
+        if (side > 0 && side < 65536) {
+            int32_t back = yt_scale_number(value, (int32_t)side);
+            CHECK_EQUAL(back, number - rest);
+        }
+    }
+    CHECK_EQUAL(yt_scale_value(&scale, rest), 0);
+    if (rest < maximum) {
+        CHECK_EQUAL(yt_scale_value(&scale, maximum), YT_ONE);
+        CHECK_EQUAL(yt_scale_value(&scale, maximum + 1), YT_ONE);
+    }
+    if (rest > minimum) {
+        CHECK_EQUAL(yt_scale_value(&scale, minimum), -YT_ONE);
+        CHECK_EQUAL(yt_scale_value(&scale, minimum - 1), -YT_ONE);
+    }
+}
+
+static void check_rests(void) {
+    about("where an axis rests that does not say so");
+    CHECK_EQUAL(yt_scale_rest(-127, 127), 0);
+    CHECK_EQUAL(yt_scale_rest(-128, 127), 0);
+    CHECK_EQUAL(yt_scale_rest(0, 255), 128);
+    CHECK_EQUAL(yt_scale_rest(0, 1023), 512);
+    CHECK_EQUAL(yt_scale_rest(1, 9), 5);
+    CHECK_EQUAL(yt_scale_rest(-9, -1), -1);
+}
+
+int main(void) {
+    check_products();
+    check_raw_motion();
+    check_rests();
+    check_range(0, 0, 1);
+    check_range(0, 128, 255);
+    check_range(-128, 0, 127);
+    check_range(-32768, 0, 32767);
+    check_range(-32767, 0, 32767);
+    check_range(0, 16384, 32767);
+    check_range(0, 0, 65535);
+    check_range(0, 32768, 65535);
+    check_range(-2047, 0, 2047);
+    check_range(0, 0, UINT32_MAX);
+    check_range(INT32_MIN, 0, INT32_MAX);
+    check_range(5, 5, 5);
+    check_range(0, 3, 100);
+    return report_checks();
+}
