@@ -22,8 +22,8 @@ static int check(const char *path) {
     if (!profile_open(&profile, path))
         return 1;
     const compiled *compiled = &profile.compiled;
-    printf("%s: fine. %u inputs, %u outputs, %u controls read, %u nodes; %zu bytes stored, "
-           "%zu bytes of memory before devices are attached\n",
+    printf("%s: fine. %u inputs, %u outputs, %u controls read, %u nodes\n"
+           "    %zu bytes stored; %zu bytes of memory, and more for each device\n",
            path, compiled->input_count, compiled->output_count, compiled->control_count,
            compiled->node_count, compiled->size, memory_of(compiled));
     profile_close(&profile);

@@ -56,9 +56,8 @@ static void path_in(const char *folder, const char *name, char *path, size_t siz
 /* Real devices first: what the captures of a running machine hold. */
 static bool show_captures(demo *demo) {
     static const char *const names[] = {"keyboard", "mouse", "tablet"};
-    say(demo,
-        "Three captures of a real machine's USB devices are read, and their report descriptors "
-        "decoded:");
+    say(demo, "Three captures of a real machine's USB devices are read, and their report\n   "
+              "descriptors decoded:");
     for (int i = 0; i < 3; i++) {
         char path[512];
         recording recording;
@@ -84,8 +83,8 @@ static bool read_crane(demo *demo) {
         return false;
     const compiled *compiled = &demo->profile.compiled;
     say(demo,
-        "The crane's cabin takes a gamepad, and a mouse for its camera. %s says what drives "
-        "them. It is compiled: %u nodes, %zu bytes.",
+        "The crane's cabin takes a gamepad, and a mouse for its camera. What drives them\n   "
+        "stands in %s. It is compiled: %u nodes, %zu bytes.",
         path, compiled->node_count, compiled->size);
     for (unsigned i = 0; i < 2; i++) {
         path_in(demo->data, files[i], path, sizeof path);
@@ -118,8 +117,8 @@ static bool store_program(demo *demo) {
     if (status != YT_OK)
         return fail("slot 1", status);
     say(demo,
-        "The program is written into slot %d of the simulated adapter: %zu bytes of content and "
-        "a head of %u, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
+        "The program is written into slot %d of the simulated adapter: %zu bytes of content\n   "
+        "and a head of %u, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
         SLOT, compiled->size, YT_STORE_HEAD_BYTES, FLASH_SECTORS, demo->out);
     return true;
 }
@@ -132,7 +131,9 @@ static bool cut_power(demo *demo) {
     demo->flash.units_until_cut = 60;
     yt_status status = yt_store_write(&demo->store, SLOT, compiled->image, compiled->size);
     sim_flash_close(&demo->flash);
-    say(demo, "The same slot is written again, and the power is cut after 60 units of it: \"%s\".",
+    say(demo,
+        "The same slot is written again, and the power is cut after 60 units of it.\n   The store "
+        "says: %s.",
         status_text(status));
     if (!power_on(demo))
         return false;
@@ -164,13 +165,14 @@ static bool run_from_slot(demo *demo) {
     change_list_sort(&demo->changes);
     yt_counts counts = yt_engine_counts(&demo->simulation.engine);
     say(demo,
-        "The program runs from the slot, in place. A made-up keyboard and trackball (%s, %s) "
+        "The program runs from the slot, in place. A made-up keyboard and trackball (%s,\n   %s) "
         "work the crane for four seconds; the hosts poll every %d ms.",
         demo->recordings[0].devices[0].name, demo->recordings[1].devices[0].name, POLL_US / 1000);
-    printf("   %" PRIu64 " reports came in, %" PRIu64 " went out. Nothing was lost: %" PRIu32
-           " taps and %" PRIu64 " counts of motion dropped.\n   The engine holds %zu bytes of "
-           "memory for it.\n",
-           demo->simulation.reports_in, demo->simulation.reports_out, counts.pairs_dropped,
+    bool whole = counts.pairs_dropped == 0 && counts.motion_dropped == 0;
+    printf("   %" PRIu64 " reports came in, %" PRIu64 " went out. %s: %" PRIu32 " taps and %" PRIu64
+           " counts of motion dropped.\n   The engine holds %zu bytes of memory for it.\n",
+           demo->simulation.reports_in, demo->simulation.reports_out,
+           whole ? "Nothing was lost" : "Something was lost", counts.pairs_dropped,
            counts.motion_dropped, yt_engine_used(&demo->simulation.engine));
     return true;
 }
@@ -178,7 +180,7 @@ static bool run_from_slot(demo *demo) {
 /* The two taps of Q are 3 ms long, the host asks every 8 ms. */
 static bool show_short_taps(const demo *demo) {
     unsigned shown = 0;
-    printf("   Two taps of Q were 3 ms long, shorter than a poll. The crane saw both:\n");
+    printf("   Two taps of Q were 3 ms long, shorter than a poll. What the crane saw of them:\n");
     for (size_t i = 0; i < demo->changes.count; i++) {
         char name[160], value[64];
         const sim_change *change = &demo->changes.list[i];

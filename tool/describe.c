@@ -113,6 +113,7 @@ static int describe(const char *path) {
         yt_status good =
             sim_host_enumerate(&host, device->descriptor, device->descriptor_size, &offset);
         print_device(stdout, device, count_reports(&recording, i));
+        putchar('\n');
         if (good == YT_OK)
             continue;
         fprintf(stderr, "%s: %s: byte %zu of the report descriptor: %s\n", path, device->name,

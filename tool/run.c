@@ -165,7 +165,6 @@ static bool simulate(running *running, const options *options) {
     if (running->writes)
         write_heads(running);
     simulation_run(&running->simulation);
-    print_summary(running);
     return true;
 }
 
@@ -195,7 +194,11 @@ static bool run_profile(running *running, const options *options) {
         whole_file_abandon(&running->out);
     else if (running->writes)
         good = whole_file_close(&running->out);
-    return good && show(running, options);
+    good = good && show(running, options);
+    fflush(stdout);
+    if (good)
+        print_summary(running);
+    return good;
 }
 
 int command_run(int count, char **arguments) {
