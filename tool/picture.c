@@ -173,7 +173,7 @@ static void print_frame(FILE *plot, const drawing *drawing, const char *path, co
     double line = (double)(drawing->lane_count - inputs);
     fprintf(plot,
             ")\nset xlabel 'seconds      (bars: switches and hats; strokes: motion; lines: axes, "
-            "-100 % to 100 % of a lane)'\nset xrange [0:%.6f]\nset yrange [-0.6:%.3f]\n"
+            "positive upwards)'\nset xrange [0:%.6f]\nset yrange [-0.6:%.3f]\n"
             "set tics out nomirror\nset border 3\nset grid x lc rgb '#dddddd' lw 1\n"
             "set arrow from graph 0, first %.3f to graph 1, first %.3f nohead lc rgb '#555555' "
             "dt 2\nset label 'came in' at graph 1.005, first %.3f left tc rgb '#1f5f9f'\n"
