@@ -93,7 +93,7 @@ yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *by
 static void tell_output(void *user, unsigned root, yt_q16 value) {
     yt_engine *engine = user;
     const yt_program_root *at = &engine->evaluator->program.roots[root];
-    yt_sending_tell(engine->outputs[at->output], at->control, value, engine->now_us,
+    yt_sending_tell(engine->outputs[at->output], at->control, value, engine->view, engine->now_us,
                     yt_port_wait_us(engine->port));
 }
 
@@ -101,8 +101,7 @@ void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
     bool again = true;
     engine->now_us = now_us;
     while (again) {
-        for (unsigned i = 0; i < engine->output_count; i++)
-            yt_sending_view(engine->outputs[i]);
+        engine->view++;
         again = yt_evaluator_pass(engine->evaluator, now_us, tell_output, engine);
     }
 }
@@ -147,7 +146,7 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
 }
 
 size_t yt_output_report(yt_engine *engine, unsigned output, uint8_t *bytes, size_t size) {
-    if (output >= engine->output_count)
+    if (output >= engine->output_count || !yt_sending_is_ready(engine->outputs[output]))
         return 0;
     return yt_sending_report(engine->outputs[output], bytes, size, engine->now_us,
                              yt_port_wait_us(engine->port));

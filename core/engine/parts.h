@@ -17,7 +17,8 @@ typedef struct yt_binding {
     uint8_t report_id;
     uint8_t flags;   /* YT_BINDING_… */
     uint8_t scale;   /* of an axis or a level: index into the scales */
-    uint32_t number; /* in an array: the number that stands for it; else the raw bits last seen */
+    uint32_t number; /* in an array: the number that stands for it; of motion: 0; else the raw bits
+                        last seen */
     yt_q16 value;
 } yt_binding;
 
@@ -77,11 +78,12 @@ typedef struct yt_sending {
     uint64_t waiting_since_us; /* since when motion waits that did not fit; YT_NEVER: none does */
     uint32_t pairs_dropped;
     uint64_t motion_dropped;
+    uint32_t view;    /* the number of the view that was told last */
     uint32_t touched; /* axes and motion fields that changed since the last report, a bit each */
     uint8_t shown[YT_OUTPUT_REPORT_BYTES]; /* the last report, motion 0 */
     yt_change changes[YT_CHANGES];
     uint8_t change_count;
-    uint8_t view; /* the first change of the view that is being told */
+    uint8_t view_begin; /* the first change of that view */
     bool armed;
     uint8_t reserved[5];
     int64_t fields[]; /* switches: present value; axes: value; motion: what is owed, in Q16 */
@@ -90,10 +92,16 @@ typedef struct yt_sending {
 size_t yt_sending_bytes(const yt_output_layout *layout);
 void yt_sending_begin(yt_sending *sending, const yt_output_layout *layout);
 
-/* All that is told until the next of these is one view: a hat changes at once, not part by part. */
-void yt_sending_view(yt_sending *sending);
-void yt_sending_tell(yt_sending *sending, unsigned control, yt_q16 value, uint64_t now_us,
-                     uint32_t wait_us);
+/* Tells of a control's value. All that is told with the same number is one view: a hat changes at
+ * once, not part by part. */
+void yt_sending_tell(yt_sending *sending, unsigned control, yt_q16 value, uint32_t view,
+                     uint64_t now_us, uint32_t wait_us);
+
+/* Whether there may be something for the host, and it may be sent. */
+static inline bool yt_sending_is_ready(const yt_sending *sending) {
+    return !sending->armed && (sending->change_count || sending->touched);
+}
+
 size_t yt_sending_report(yt_sending *sending, uint8_t *bytes, size_t size, uint64_t now_us,
                          uint32_t wait_us);
 

@@ -27,14 +27,10 @@ void yt_sending_begin(yt_sending *sending, const yt_output_layout *layout) {
             set_field(sending->shown, &layout->fields[i], hat_number(0));
 }
 
-void yt_sending_view(yt_sending *sending) {
-    sending->view = sending->change_count;
-}
-
 static void remove_change(yt_sending *sending, unsigned at) {
     sending->change_count--;
-    if (at < sending->view)
-        sending->view--;
+    if (at < sending->view_begin)
+        sending->view_begin--;
     memmove(&sending->changes[at], &sending->changes[at + 1],
             (sending->change_count - at) * sizeof(yt_change));
 }
@@ -73,7 +69,7 @@ static void drop_pair(yt_sending *sending) {
 
 /* Two parts of a hat that change in one view are one change. */
 static void add_change(yt_sending *sending, unsigned field, uint32_t number) {
-    for (unsigned i = sending->view; i < sending->change_count; i++)
+    for (unsigned i = sending->view_begin; i < sending->change_count; i++)
         if (sending->changes[i].field == field)
             remove_change(sending, i);
     if (number_before(sending, sending->change_count, field) == number)
@@ -83,7 +79,12 @@ static void add_change(yt_sending *sending, unsigned field, uint32_t number) {
     sending->changes[sending->change_count++] = (yt_change){(uint8_t)field, (uint8_t)number};
 }
 
-static void tell_switch(yt_sending *sending, const yt_output_control *control, bool on) {
+static void tell_switch(yt_sending *sending, const yt_output_control *control, bool on,
+                        uint32_t view) {
+    if (sending->view != view) {
+        sending->view = view;
+        sending->view_begin = sending->change_count;
+    }
     int64_t *present = &sending->fields[control->field];
     unsigned part = control->part ? control->part : 1;
     unsigned value = on ? (unsigned)*present | part : (unsigned)*present & ~part;
@@ -114,11 +115,11 @@ static void tell_motion(yt_sending *sending, unsigned field, yt_q16 value, uint6
         drop_motion(sending, owed);
 }
 
-void yt_sending_tell(yt_sending *sending, unsigned number, yt_q16 value, uint64_t now_us,
-                     uint32_t wait_us) {
+void yt_sending_tell(yt_sending *sending, unsigned number, yt_q16 value, uint32_t view,
+                     uint64_t now_us, uint32_t wait_us) {
     const yt_output_control *control = &sending->layout->controls[number];
     if (control->kind == YT_SWITCH) {
-        tell_switch(sending, control, value != 0);
+        tell_switch(sending, control, value != 0, view);
     } else if (control->kind == YT_MOTION) {
         if (value != 0)
             tell_motion(sending, control->field, value, now_us, wait_us);
@@ -146,7 +147,7 @@ static bool put_changes(yt_sending *sending) {
     }
     sending->change_count = (uint8_t)(sending->change_count - count);
     memmove(sending->changes, sending->changes + count, sending->change_count * sizeof(yt_change));
-    sending->view = 0;
+    sending->view_begin = 0;
     return count > 0;
 }
 
@@ -212,7 +213,7 @@ static bool put_touched(yt_sending *sending, uint8_t *motion, uint64_t now_us, u
 size_t yt_sending_report(yt_sending *sending, uint8_t *bytes, size_t size, uint64_t now_us,
                          uint32_t wait_us) {
     size_t length = sending->layout->report_bytes;
-    if (sending->armed || size < length || (!sending->change_count && !sending->touched))
+    if (size < length || !yt_sending_is_ready(sending))
         return 0;
     uint8_t motion[YT_OUTPUT_REPORT_BYTES] = {0};
     bool changed = put_changes(sending);

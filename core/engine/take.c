@@ -75,21 +75,39 @@ static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t r
     yt_evaluator_add(engine->evaluator, binding->control, motion);
 }
 
-static void take_variable(yt_engine *engine, yt_attached *device, yt_binding *binding,
-                          const uint8_t *bytes, size_t size) {
-    uint32_t raw = binding->bits == 1 ? (uint32_t)bytes[binding->bit / 8] >> (binding->bit % 8) & 1u
-                                      : yt_hid_get(bytes, size, binding->bit, binding->bits);
-    if (!(binding->flags & (YT_BINDING_MOTION | YT_BINDING_SCALED))) {
-        yt_q16 value = raw ? YT_ONE : 0;
-        if (value != binding->value)
-            yt_engine_combine(engine, device, binding, value);
-    } else if (binding->flags & YT_BINDING_MOTION) {
-        if (raw != 0)
-            take_motion(engine, binding, raw);
-    } else if (raw != binding->number) {
-        binding->number = raw;
-        take_scaled(engine, device, binding, raw);
+/* The raw bits of a field. As yt_hid_get, but the report is known to be long enough. */
+static YT_ALWAYS_INLINE uint32_t raw_of(const yt_binding *binding, const uint8_t *bytes) {
+    const uint8_t *at = bytes + (binding->bit >> 3);
+    unsigned from = binding->bit & 7u, end = from + binding->bits;
+    uint32_t raw = at[0];
+    if (binding->bits == 1)
+        return raw >> from & 1;
+    if (end > 8)
+        raw |= (uint32_t)at[1] << 8;
+    if (end > 16)
+        raw |= (uint32_t)at[2] << 16;
+    if (end > 24)
+        raw |= (uint32_t)at[3] << 24;
+    raw >>= from;
+    if (end > 32) /* the field spans five bytes, so `from` is not 0 */
+        raw |= (uint32_t)at[4] << (32 - from);
+    return raw & (UINT32_MAX >> (32 - binding->bits));
+}
+
+static YT_ALWAYS_INLINE void take_variable(yt_engine *engine, yt_attached *device,
+                                           yt_binding *binding, const uint8_t *bytes) {
+    uint32_t raw = raw_of(binding, bytes);
+    if (raw == binding->number) /* of motion: 0, nothing moved; else: as the last time */
+        return;
+    if (binding->flags & YT_BINDING_MOTION) {
+        take_motion(engine, binding, raw);
+        return;
     }
+    binding->number = raw;
+    if (binding->flags & YT_BINDING_SCALED)
+        take_scaled(engine, device, binding, raw);
+    else if ((binding->value != 0) != (raw != 0))
+        yt_engine_combine(engine, device, binding, raw ? YT_ONE : 0);
 }
 
 static yt_bound_report *find_report(yt_attached *device, uint8_t id) {
@@ -106,7 +124,7 @@ static void take_fields(yt_engine *engine, yt_attached *device, const yt_bound_r
     for (unsigned i = 0; i < report->count;) {
         unsigned count = 1;
         if (!(bindings[i].flags & YT_BINDING_ARRAY)) {
-            take_variable(engine, device, &bindings[i], bytes, size);
+            take_variable(engine, device, &bindings[i], bytes);
         } else {
             while (i + count < report->count && bindings[i + count].bit == bindings[i].bit)
                 count++;

@@ -14,13 +14,21 @@ static size_t mark_words(const yt_program *program) {
     return words_for((size_t)program->header->node_count + program->header->root_count);
 }
 
+static size_t count_pulses(const yt_program *program) {
+    size_t count = 0;
+    for (unsigned i = 0; i < program->header->node_count; i++)
+        count += program->nodes[i].type == YT_TYPE_PULSE;
+    return count;
+}
+
 size_t yt_evaluator_bytes(const yt_program *program) {
     size_t marks = mark_words(program);
     size_t bytes = program->header->timer_count * sizeof(yt_timer) +
                    program->header->node_count * sizeof(yt_q16) +
                    program->header->state_words * sizeof(uint32_t) +
-                   2 * (marks + words_for(marks)) * sizeof(uint32_t) +
-                   program->header->timer_count * sizeof(uint16_t);
+                   (marks + words_for(marks)) * sizeof(uint32_t) +
+                   program->header->timer_count * sizeof(uint16_t) +
+                   count_pulses(program) * sizeof(uint16_t);
     return (bytes + 7) & ~(size_t)7;
 }
 
@@ -48,9 +56,9 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
     evaluator->state = (uint32_t *)(evaluator->values + header->node_count);
     evaluator->changed.words = evaluator->state + header->state_words;
     evaluator->changed.filled = evaluator->changed.words + marks;
-    evaluator->pulsed.words = evaluator->changed.filled + words_for(marks);
-    evaluator->pulsed.filled = evaluator->pulsed.words + marks;
-    evaluator->heap = (uint16_t *)(evaluator->pulsed.filled + words_for(marks));
+    evaluator->heap = (uint16_t *)(evaluator->changed.filled + words_for(marks));
+    evaluator->pulses = evaluator->heap + header->timer_count;
+    evaluator->pulse_room = (uint16_t)count_pulses(program);
     evaluator->mark_groups = (uint16_t)words_for(marks);
     unsigned timer = 0;
     for (unsigned i = 0; i < header->node_count; i++) {
@@ -68,18 +76,27 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
         mark(&evaluator->changed, header->node_count + i);
 }
 
+/* A pulse begins: the end of the pass will make it 0 again. A node is in the list once, as its
+ * value is given once in a pass; the room is only looked at to be sure. */
+static YT_ALWAYS_INLINE void begin_pulse(yt_evaluator *evaluator, unsigned number) {
+    if (evaluator->pulse_count < evaluator->pulse_room)
+        evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
+}
+
 /* Gives a node its value and marks what uses it. A pulse is told even if it equals the last one,
  * since it has been 0 in between. */
 static YT_ALWAYS_INLINE void give_value(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
-    if (evaluator->values[number] == value)
+    yt_q16 before = evaluator->values[number];
+    if (before == value)
         return;
     const yt_program_node *node = &evaluator->program.nodes[number];
     const uint16_t *user = &evaluator->program.users[node->first_user];
+    unsigned left = node->user_count;
+    if (node->type == YT_TYPE_PULSE && before == 0)
+        begin_pulse(evaluator, number);
     evaluator->values[number] = value;
-    for (unsigned left = node->user_count; left > 0; left--)
+    for (; left > 0; left--)
         mark(&evaluator->changed, *user++);
-    if (node->type == YT_TYPE_PULSE)
-        mark(&evaluator->pulsed, number);
 }
 
 static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
@@ -134,8 +151,11 @@ static void look_at(yt_evaluator *evaluator, unsigned number) {
     if (node->operation <= YT_OP_SECOND)
         return;
     give_value(evaluator, number, evaluate(evaluator, node));
-    if (node->operation >= YT_OP_FIRST_FUNCTION)
-        set_node(evaluator, number + 1, (yt_q16)evaluator->state[node->data + YT_SECOND_WORD]);
+    if (node->operation >= YT_OP_FIRST_FUNCTION) {
+        yt_q16 second = (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
+        if (evaluator->values[number + 1] != second)
+            set_node(evaluator, number + 1, second);
+    }
 }
 
 /* Goes through the marked nodes and roots in order. Looking at one only marks later ones, in this
@@ -164,14 +184,12 @@ static void run_pass(yt_evaluator *evaluator, yt_root_sink *sink, void *user) {
     }
 }
 
-/* A pulse is over. What depends on it and is a pulse too is 0 by itself, since no operation makes a
- * pulse out of none; what compares it is to be looked at once more. */
-static bool end_pulse(yt_evaluator *evaluator, unsigned number) {
+/* A pulse is over; what compares it is to be looked at once more. */
+static bool mark_seers(yt_evaluator *evaluator, unsigned number) {
     const yt_program *program = &evaluator->program;
     const yt_program_node *node = &program->nodes[number];
     bool any = false;
-    evaluator->values[number] = 0;
-    for (unsigned k = 0; evaluator->sees_pulses && k < node->user_count; k++) {
+    for (unsigned k = 0; k < node->user_count; k++) {
         unsigned user = program->users[node->first_user + k];
         if (user >= program->header->node_count || program->nodes[user].operation != YT_OP_SEEN)
             continue;
@@ -181,17 +199,16 @@ static bool end_pulse(yt_evaluator *evaluator, unsigned number) {
     return any;
 }
 
+/* All pulses become 0. Those that depend on others are in the list too, and are 0 by themselves,
+ * since no operation makes a pulse out of none. */
 static bool end_pulses(yt_evaluator *evaluator) {
     bool again = false;
-    for (unsigned group = 0; group < evaluator->mark_groups; group++) {
-        uint32_t *filled = &evaluator->pulsed.filled[group];
-        for (; *filled; *filled &= *filled - 1) {
-            unsigned word = group * 32 + lowest_bit(*filled);
-            uint32_t *marks = &evaluator->pulsed.words[word];
-            for (; *marks; *marks &= *marks - 1)
-                again |= end_pulse(evaluator, word * 32 + lowest_bit(*marks));
-        }
+    for (unsigned i = 0; i < evaluator->pulse_count; i++) {
+        evaluator->values[evaluator->pulses[i]] = 0;
+        if (evaluator->sees_pulses)
+            again |= mark_seers(evaluator, evaluator->pulses[i]);
     }
+    evaluator->pulse_count = 0;
     return again;
 }
 

@@ -43,8 +43,10 @@ typedef struct yt_evaluator {
     yt_q16 *values;
     uint32_t *state;
     yt_marks changed; /* nodes and roots to look at in this pass */
-    yt_marks pulsed;  /* nodes that are pulses and are not 0 */
     uint16_t *heap;   /* numbers of the running timers, the earliest first */
+    uint16_t *pulses; /* numbers of the nodes that are pulses and are not 0 */
+    uint16_t pulse_count;
+    uint16_t pulse_room;
     uint16_t running;
     uint16_t mark_groups; /* words of yt_marks.filled */
     bool sees_pulses;     /* the program compares motion somewhere */

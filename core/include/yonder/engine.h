@@ -67,6 +67,7 @@ typedef struct yt_engine {
     yt_counts counts;
     uint64_t now_us;
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
+    uint32_t view; /* counts what outputs are to see as one change */
     uint8_t output_count;
 } yt_engine;
 
