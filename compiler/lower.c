@@ -91,12 +91,12 @@ static value control_value(lowering *lowering, const term *term, unsigned number
     if (control)
         return (value){.type = types[control->kind],
                        .node = control_node(lowering, number, control)};
-    const input_control *x = input_control_named(input->kind, "motion.x", 8);
-    const input_control *y = input_control_named(input->kind, "motion.y", 8);
-    if (x && y && length == 6 && memcmp(name, "motion", 6) == 0)
+    const input_control *across = input_control_named(input->kind, "motion.x", 8);
+    const input_control *along = input_control_named(input->kind, "motion.y", 8);
+    if (across && along && length == 6 && memcmp(name, "motion", 6) == 0)
         return (value){.type = VALUE_MOTION_PAIR,
-                       .node = control_node(lowering, number, x),
-                       .second = control_node(lowering, number, y)};
+                       .node = control_node(lowering, number, across),
+                       .second = control_node(lowering, number, along)};
     return unknown_control(lowering, term, input, name, length);
 }
 

@@ -358,21 +358,8 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     return YT_OK;
 }
 
-/* A device that leaves is at rest: its switches are up, its axes in the middle. */
-static void let_go(yt_engine *engine, yt_attached *device) {
-    yt_binding *bindings = yt_attached_bindings(device);
-    for (unsigned i = 0; i < device->bindings; i++)
-        if (bindings[i].value != 0)
-            yt_engine_combine(engine, device, &bindings[i], 0);
-}
-
-void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
-    yt_attached *device = yt_attached_at(engine, number);
-    if (!device)
-        return;
-    yt_engine_update(engine, now_us);
-    let_go(engine, device);
-    uint32_t at = engine->device_at[number], bytes = device->bytes;
+void yt_attached_remove(yt_engine *engine, unsigned number) {
+    uint32_t at = engine->device_at[number], bytes = yt_attached_at(engine, number)->bytes;
     engine->device_at[number] = 0;
     memmove(engine->memory + at, engine->memory + at + bytes, engine->used - at - bytes);
     engine->used -= bytes;
@@ -380,7 +367,6 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
         if (engine->device_at[i] > at)
             engine->device_at[i] -= bytes;
     note_shared(engine);
-    yt_engine_settle(engine, engine->now_us);
 }
 
 unsigned yt_engine_input_of(const yt_engine *engine, unsigned number) {

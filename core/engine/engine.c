@@ -66,6 +66,23 @@ static yt_status make_parts(yt_engine *engine, const yt_program *program) {
     return make_outputs(engine, program);
 }
 
+static void tell_output(void *user, unsigned root, yt_q16 value) {
+    yt_engine *engine = user;
+    const yt_program_root *at = &engine->evaluator->program.roots[root];
+    yt_sending_tell(engine->outputs[at->output], at->control, value, engine->view, engine->now_us,
+                    yt_port_wait_us(engine->port));
+}
+
+/* Evaluates what changed and gives it to the outputs. */
+static void settle(yt_engine *engine, uint64_t now_us) {
+    bool again = true;
+    engine->now_us = now_us;
+    while (again) {
+        engine->view++;
+        again = yt_evaluator_pass(engine->evaluator, now_us, tell_output, engine);
+    }
+}
+
 yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     yt_program program;
     unload(engine);
@@ -75,7 +92,7 @@ yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     if (status != YT_OK)
         unload(engine);
     else
-        yt_engine_settle(engine, engine->now_us);
+        settle(engine, engine->now_us);
     return status;
 }
 
@@ -90,22 +107,6 @@ yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *by
     return YT_FULL;
 }
 
-static void tell_output(void *user, unsigned root, yt_q16 value) {
-    yt_engine *engine = user;
-    const yt_program_root *at = &engine->evaluator->program.roots[root];
-    yt_sending_tell(engine->outputs[at->output], at->control, value, engine->view, engine->now_us,
-                    yt_port_wait_us(engine->port));
-}
-
-void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
-    bool again = true;
-    engine->now_us = now_us;
-    while (again) {
-        engine->view++;
-        again = yt_evaluator_pass(engine->evaluator, now_us, tell_output, engine);
-    }
-}
-
 /* Runs the deadlines up to `until_us`, one by one while `left` lasts, then all that are due as
  * one. Those of the time itself come before what comes in at that time. */
 static void run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left) {
@@ -118,7 +119,7 @@ static void run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left) 
         else
             due_us = until_us;
         yt_evaluator_expire(engine->evaluator, due_us);
-        yt_engine_settle(engine, due_us);
+        settle(engine, due_us);
     }
 }
 
@@ -138,11 +139,21 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
         run_deadlines(engine, happened_us, &left);
         yt_engine_take_report(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);
         yt_queue_drop(&engine->queue);
-        yt_engine_settle(engine, happened_us);
+        settle(engine, happened_us);
     }
     run_deadlines(engine, now_us, &left);
     engine->now_us = now_us;
     return yt_evaluator_due(engine->evaluator);
+}
+
+void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
+    yt_attached *device = yt_attached_at(engine, number);
+    if (!device)
+        return;
+    yt_engine_update(engine, now_us);
+    yt_engine_let_go(engine, device);
+    yt_attached_remove(engine, number);
+    settle(engine, engine->now_us);
 }
 
 size_t yt_output_report(yt_engine *engine, unsigned output, uint8_t *bytes, size_t size) {

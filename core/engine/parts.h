@@ -56,14 +56,14 @@ yt_binding *yt_attached_bindings(yt_attached *device);
 yt_scale *yt_attached_scales(yt_attached *device);
 yt_bound_report *yt_attached_reports(yt_attached *device);
 
+/* Takes a device's block out of the memory; those behind it move up. */
+void yt_attached_remove(yt_engine *engine, unsigned number);
+
 /* Takes the values out of a report and tells the evaluator what changed. */
 void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size);
 
-/* A binding has another value: what its control is now follows from all devices that have it. */
-void yt_engine_combine(yt_engine *engine, yt_attached *device, yt_binding *binding, yt_q16 value);
-
-/* Evaluates what changed and gives it to the outputs. */
-void yt_engine_settle(yt_engine *engine, uint64_t now_us);
+/* A device that leaves is at rest: its switches are up, its axes in the middle. */
+void yt_engine_let_go(yt_engine *engine, yt_attached *device);
 
 /* One switch field's change, in the order in which it happened. */
 typedef struct yt_change {

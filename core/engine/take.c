@@ -2,6 +2,33 @@
 #include "engine/parts.h"
 #include "signal/fixed.h"
 
+static uint32_t size_of(yt_q16 value) {
+    return value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
+}
+
+/* Several devices at one input: switches are or-ed; of axes the one farthest from rest counts. */
+static yt_q16 combined(yt_engine *engine, const yt_attached *device, unsigned control) {
+    yt_q16 value = 0;
+    for (unsigned i = 0; i < YT_DEVICES; i++) {
+        yt_attached *other = yt_attached_at(engine, i);
+        if (!other || other->input != device->input)
+            continue;
+        const yt_binding *bindings = yt_attached_bindings(other);
+        for (unsigned k = 0; k < other->bindings; k++)
+            if (bindings[k].control == control && size_of(bindings[k].value) > size_of(value))
+                value = bindings[k].value;
+    }
+    return value;
+}
+
+/* A binding has another value: what its control is now follows from all devices that have it. */
+static void combine(yt_engine *engine, yt_attached *device, yt_binding *binding, yt_q16 value) {
+    binding->value = value;
+    if (device->shares_input)
+        value = combined(engine, device, binding->control);
+    yt_evaluator_set(engine->evaluator, binding->control, value);
+}
+
 /* On the keyboard page the first numbers of an array tell of an error: too many keys (1), a failed
  * test (2), undefined (3). The report then says nothing of the keys (HID 1.11, appendix C). */
 static bool is_key_error(uint32_t number) {
@@ -51,7 +78,7 @@ static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindi
         yt_q16 value = bindings[k].value & SEEN_NOW ? YT_ONE : 0;
         bindings[k].value &= ~SEEN_NOW;
         if (bindings[k].value != value)
-            yt_engine_combine(engine, device, &bindings[k], value);
+            combine(engine, device, &bindings[k], value);
     }
 }
 
@@ -62,7 +89,7 @@ static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *bind
         return; /* no value: the last one stands */
     yt_q16 value = yt_scale_value(scale, number);
     if (value != binding->value)
-        yt_engine_combine(engine, device, binding, value);
+        combine(engine, device, binding, value);
 }
 
 static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t raw) {
@@ -107,7 +134,7 @@ static YT_ALWAYS_INLINE void take_variable(yt_engine *engine, yt_attached *devic
     if (binding->flags & YT_BINDING_SCALED)
         take_scaled(engine, device, binding, raw);
     else if ((binding->value != 0) != (raw != 0))
-        yt_engine_combine(engine, device, binding, raw ? YT_ONE : 0);
+        combine(engine, device, binding, raw ? YT_ONE : 0);
 }
 
 static yt_bound_report *find_report(yt_attached *device, uint8_t id) {
@@ -156,28 +183,9 @@ void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *by
         take_fields(engine, device, report, bytes, size);
 }
 
-static uint32_t size_of(yt_q16 value) {
-    return value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
-}
-
-/* Several devices at one input: switches are or-ed; of axes the one farthest from rest counts. */
-static yt_q16 combined(yt_engine *engine, const yt_attached *device, unsigned control) {
-    yt_q16 value = 0;
-    for (unsigned i = 0; i < YT_DEVICES; i++) {
-        yt_attached *other = yt_attached_at(engine, i);
-        if (!other || other->input != device->input)
-            continue;
-        const yt_binding *bindings = yt_attached_bindings(other);
-        for (unsigned k = 0; k < other->bindings; k++)
-            if (bindings[k].control == control && size_of(bindings[k].value) > size_of(value))
-                value = bindings[k].value;
-    }
-    return value;
-}
-
-void yt_engine_combine(yt_engine *engine, yt_attached *device, yt_binding *binding, yt_q16 value) {
-    binding->value = value;
-    if (device->shares_input)
-        value = combined(engine, device, binding->control);
-    yt_evaluator_set(engine->evaluator, binding->control, value);
+void yt_engine_let_go(yt_engine *engine, yt_attached *device) {
+    yt_binding *bindings = yt_attached_bindings(device);
+    for (unsigned i = 0; i < device->bindings; i++)
+        if (bindings[i].value != 0)
+            combine(engine, device, &bindings[i], 0);
 }

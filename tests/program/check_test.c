@@ -130,6 +130,29 @@ static void check_lies(const uint8_t *image, size_t size) {
     check_word(image, size, 0, 2, YT_PROGRAM_FOREIGN, "not a program");
 }
 
+/* A node that does not know of its last user would not tell it of a change. */
+static void check_missing_user(const uint8_t *image, size_t size) {
+    yt_program program;
+    CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
+    unsigned users = program.header->user_count, last = 0;
+    for (unsigned i = 0; i < program.header->node_count; i++)
+        last = program.nodes[i].user_count > 0 ? i : last;
+    size_t table = offset_of(&program, program.users);
+    size_t before = (2 * users + 3) / 4 * 4, after = (2 * (users - 1) + 3) / 4 * 4;
+    uint8_t *bytes = (uint8_t *)copy;
+    memcpy(bytes, image, size);
+    uint16_t fewer = (uint16_t)(program.nodes[last].user_count - 1);
+    memcpy(bytes + offset_of(&program, &program.nodes[last]) + 10, &fewer, 2);
+    fewer = (uint16_t)(users - 1);
+    memcpy(bytes + 26, &fewer, 2);
+    memmove(bytes + table + after, bytes + table + before, size - table - before);
+    uint32_t total = (uint32_t)(size - before + after);
+    memcpy(bytes + 8, &total, 4);
+    fix_checksum(bytes, total);
+    about("a user that is left out of its list");
+    CHECK_EQUAL(yt_program_check(&program, copy, total), YT_PROGRAM_USERS);
+}
+
 /* Runs a program with a mouse that moves and presses at random. */
 static void run_harmlessly(const void *image, size_t size, dice *dice) {
     static uint64_t memory[4096];
@@ -182,6 +205,7 @@ int main(void) {
     check_bits(w.compiled.image, w.compiled.size);
     check_lengths(w.compiled.image, w.compiled.size);
     check_lies(w.compiled.image, w.compiled.size);
+    check_missing_user(w.compiled.image, w.compiled.size);
     check_random(w.compiled.image, w.compiled.size);
     world_end(&w);
     return report_checks();
