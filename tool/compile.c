@@ -17,8 +17,32 @@ static size_t memory_of(const compiled *compiled) {
     return yt_engine_used(&engine);
 }
 
+/* Whether a file is a program, not a profile; if so it is checked. */
+static bool check_program(const char *path, int *status) {
+    static uint64_t bytes[YT_PROGRAM_BYTES / 8 + 1];
+    yt_program program;
+    FILE *file = fopen(path, "rb");
+    size_t size = file ? fread(bytes, 1, sizeof bytes, file) : 0;
+    if (file)
+        fclose(file);
+    if (size < 4 || memcmp(bytes, "YTP1", 4) != 0)
+        return false;
+    yt_status good = yt_program_check(&program, bytes, size);
+    *status = good == YT_OK ? 0 : 1;
+    if (good != YT_OK)
+        fprintf(stderr, "%s: %s\n", path, status_text(good));
+    else
+        printf("%s: fine. A program of %u bytes: %u inputs, %u outputs, %u nodes\n", path,
+               program.header->total_bytes, program.header->input_count,
+               program.header->output_count, program.header->node_count);
+    return true;
+}
+
 static int check(const char *path) {
     profile profile;
+    int status;
+    if (check_program(path, &status))
+        return status;
     if (!profile_open(&profile, path))
         return 1;
     const compiled *compiled = &profile.compiled;
@@ -45,7 +69,8 @@ int command_check(int count, char **arguments) {
     static const struct argp argp = {
         .parser = parse_check,
         .args_doc = "PROFILE...",
-        .doc = "Looks profiles over and says what they take on an adapter."};
+        .doc = "Looks profiles over and says what they take on an adapter. Compiled programs are "
+               "checked as an adapter checks them."};
     int status = 0;
     argp_parse(&argp, count, arguments, 0, NULL, &status);
     return status;
