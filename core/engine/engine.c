@@ -166,8 +166,7 @@ size_t yt_output_report(yt_engine *engine, unsigned output, uint8_t *bytes, size
 void yt_output_taken(yt_engine *engine, unsigned output, uint64_t now_us) {
     if (output >= engine->output_count)
         return;
-    engine->now_us = within(now_us, engine->now_us, YT_NEVER - 1);
-    engine->outputs[output]->armed = false;
+    yt_sending_taken(engine->outputs[output], now_us, yt_port_wait_us(engine->port));
 }
 
 size_t yt_output_state(const yt_engine *engine, unsigned output, uint8_t *bytes, size_t size) {

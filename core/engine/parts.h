@@ -75,6 +75,7 @@ typedef struct yt_change {
 typedef struct yt_sending {
     const yt_output_layout *layout;
     uint64_t armed_us;         /* when the report that the host has not taken was built */
+    uint64_t taken_us;         /* when the host took the last one */
     uint64_t waiting_since_us; /* since when motion waits that did not fit; YT_NEVER: none does */
     uint32_t pairs_dropped;
     uint64_t motion_dropped;
@@ -96,6 +97,10 @@ void yt_sending_begin(yt_sending *sending, const yt_output_layout *layout);
  * once, not part by part. */
 void yt_sending_tell(yt_sending *sending, unsigned control, yt_q16 value, uint32_t view,
                      uint64_t now_us, uint32_t wait_us);
+
+/* The host has taken the report. Where it left it for longer than `wait_us`, nobody was there to
+ * see what moved meanwhile, and that motion is dropped. */
+void yt_sending_taken(yt_sending *sending, uint64_t now_us, uint32_t wait_us);
 
 /* Whether there may be something for the host, and it may be sent. */
 static inline bool yt_sending_is_ready(const yt_sending *sending) {

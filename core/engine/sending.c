@@ -106,12 +106,17 @@ static void drop_motion(yt_sending *sending, int64_t *owed) {
     *owed = 0;
 }
 
+/* Whether the host has left its report for so long that it does not poll. */
+static bool was_left(const yt_sending *sending, uint64_t now_us, uint32_t wait_us) {
+    return sending->armed && now_us > sending->armed_us && now_us - sending->armed_us > wait_us;
+}
+
 static void tell_motion(yt_sending *sending, unsigned field, yt_q16 value, uint64_t now_us,
                         uint32_t wait_us) {
     int64_t *owed = &sending->fields[field];
     *owed += value;
     sending->touched |= touched_bit(sending, field);
-    if (sending->armed && now_us - sending->armed_us > wait_us)
+    if (was_left(sending, now_us, wait_us))
         drop_motion(sending, owed);
 }
 
@@ -128,6 +133,16 @@ void yt_sending_tell(yt_sending *sending, unsigned number, yt_q16 value, uint32_
         sending->fields[control->field] = yt_q16_clamp(value, low, YT_ONE);
         sending->touched |= touched_bit(sending, control->field);
     }
+}
+
+void yt_sending_taken(yt_sending *sending, uint64_t now_us, uint32_t wait_us) {
+    const yt_output_layout *layout = sending->layout;
+    bool left = was_left(sending, now_us, wait_us);
+    sending->armed = false;
+    sending->taken_us = now_us;
+    for (unsigned i = layout->switch_fields; left && i < layout->field_count; i++)
+        if (layout->fields[i].kind == YT_FIELD_MOTION)
+            drop_motion(sending, &sending->fields[i]);
 }
 
 /* How many changes go into one report: the longest run in which no field changes twice. */
@@ -213,6 +228,8 @@ static bool put_touched(yt_sending *sending, uint8_t *motion, uint64_t now_us, u
 size_t yt_sending_report(yt_sending *sending, uint8_t *bytes, size_t size, uint64_t now_us,
                          uint32_t wait_us) {
     size_t length = sending->layout->report_bytes;
+    if (now_us < sending->taken_us) /* the engine was last updated before that */
+        now_us = sending->taken_us;
     if (size < length || !yt_sending_is_ready(sending))
         return 0;
     uint8_t motion[YT_OUTPUT_REPORT_BYTES] = {0};

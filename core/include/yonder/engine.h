@@ -67,7 +67,7 @@ typedef struct yt_engine {
     yt_counts counts;
     uint64_t now_us;
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
-    uint32_t view; /* counts what outputs are to see as one change */
+    uint32_t view;                  /* counts what outputs are to see as one change */
     uint8_t output_count;
 } yt_engine;
 
@@ -108,7 +108,8 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us);
  * where there is nothing new, or where the last one has not been taken yet. */
 size_t yt_output_report(yt_engine *engine, unsigned output, uint8_t *bytes, size_t size);
 
-/* The host has taken the report that yt_output_report gave last. */
+/* The host has taken the report that yt_output_report gave last. If it left it for longer than the
+ * port's motion_wait_us, what moved in between is dropped and counted. */
 void yt_output_taken(yt_engine *engine, unsigned output, uint64_t now_us);
 
 /* The last report's state with all motion 0, for GET_REPORT; uses nothing up. Returns its length,
