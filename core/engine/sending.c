@@ -199,7 +199,7 @@ static bool put_axis(yt_sending *sending, unsigned number) {
     const yt_output_field *field = &sending->layout->fields[number];
     uint32_t mask = ((uint32_t)1 << field->bits) - 1;
     uint32_t raw =
-        (uint32_t)yt_scale_number((yt_q16)sending->fields[number], field->maximum) & mask;
+        (uint32_t)yt_scale_number((yt_q16)sending->fields[number], (uint16_t)field->maximum) & mask;
     if (yt_hid_get(sending->shown, sizeof sending->shown, field->bit, field->bits) == raw)
         return false;
     set_field(sending->shown, field, raw);

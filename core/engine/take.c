@@ -147,17 +147,17 @@ static yt_bound_report *find_report(yt_attached *device, uint8_t id) {
 
 static void take_fields(yt_engine *engine, yt_attached *device, const yt_bound_report *report,
                         const uint8_t *bytes, size_t size) {
-    yt_binding *bindings = yt_attached_bindings(device) + report->first;
-    for (unsigned i = 0; i < report->count;) {
-        unsigned count = 1;
-        if (!(bindings[i].flags & YT_BINDING_ARRAY)) {
-            take_variable(engine, device, &bindings[i], bytes);
-        } else {
-            while (i + count < report->count && bindings[i + count].bit == bindings[i].bit)
-                count++;
-            take_array(engine, device, &bindings[i], count, bytes, size);
+    yt_binding *binding = yt_attached_bindings(device) + report->first;
+    yt_binding *end = binding + report->count;
+    while (binding < end) {
+        if (!(binding->flags & YT_BINDING_ARRAY)) {
+            take_variable(engine, device, binding++, bytes);
+            continue;
         }
-        i += count;
+        yt_binding *first = binding++;
+        while (binding < end && binding->bit == first->bit)
+            binding++;
+        take_array(engine, device, first, (unsigned)(binding - first), bytes, size);
     }
 }
 

@@ -18,6 +18,11 @@ void yt_hid_set(uint8_t *bytes, size_t size, uint32_t bit, unsigned bits, uint32
     unsigned done = 0;
     if (bits > 32)
         return;
+    if (bits == 16 && bit % 8 == 0 && bit / 8 + 1 < size) { /* most axes */
+        bytes[bit / 8] = (uint8_t)value;
+        bytes[bit / 8 + 1] = (uint8_t)(value >> 8);
+        return;
+    }
     while (done < bits) {
         size_t at = (bit + done) / 8;
         unsigned from = (bit + done) % 8;

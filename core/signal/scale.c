@@ -47,8 +47,11 @@ yt_q16 yt_scale_value(const yt_scale *scale, int64_t number) {
     return -share(scale->below, (uint32_t)(scale->rest - bottom));
 }
 
-int32_t yt_scale_number(yt_q16 value, int32_t span) {
-    int64_t product = (int64_t)(value < 0 ? -(int64_t)value : value) * span;
-    int32_t number = (int32_t)((product + 0x8000) >> 16);
+/* A size of at most 1 and a span of 16 bits: their product and the half fit into 32 bits. */
+int32_t yt_scale_number(yt_q16 value, uint16_t span) {
+    uint32_t size = value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
+    if (size > (uint32_t)YT_ONE)
+        size = (uint32_t)YT_ONE;
+    int32_t number = (int32_t)((size * span + 0x8000) >> 16);
     return value < 0 ? -number : number;
 }

@@ -34,7 +34,7 @@ void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maxim
 /* A number of the field as a value; numbers outside of the range count as its end. */
 yt_q16 yt_scale_value(const yt_scale *scale, int64_t number);
 
-/* A value as a number from 0 to `span` (-span to span for values below 0), to the nearest. */
-int32_t yt_scale_number(yt_q16 value, int32_t span);
+/* A value of -1 to 1 as a number from -span to span, to the nearest; values beyond count as 1. */
+int32_t yt_scale_number(yt_q16 value, uint16_t span);
 
 #endif

@@ -45,7 +45,7 @@ static void check_range(int64_t minimum, int64_t rest, int64_t maximum) {
         yt_q16 value = yt_scale_value(&scale, number);
         CHECK(fabs(value - exact) <= 1);
         if (side > 0 && side < 65536) {
-            int32_t back = yt_scale_number(value, (int32_t)side);
+            int32_t back = yt_scale_number(value, (uint16_t)side);
             CHECK_EQUAL(back, number - rest);
         }
     }
