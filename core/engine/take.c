@@ -74,11 +74,13 @@ static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindi
         if (found)
             found->value |= SEEN_NOW;
     }
-    for (unsigned k = 0; k < count; k++) {
-        yt_q16 value = bindings[k].value & SEEN_NOW ? YT_ONE : 0;
-        bindings[k].value &= ~SEEN_NOW;
-        if (bindings[k].value != value)
-            combine(engine, device, &bindings[k], value);
+    for (yt_binding *end = bindings + count; bindings < end; bindings++) {
+        if (bindings->value == 0) /* up before, and up now: most of them */
+            continue;
+        yt_q16 now = bindings->value & SEEN_NOW ? YT_ONE : 0;
+        bindings->value &= ~SEEN_NOW;
+        if (bindings->value != now)
+            combine(engine, device, bindings, now);
     }
 }
 
