@@ -291,6 +291,83 @@ static void check_too_many_keys(void) {
     world_end(&w);
 }
 
+/* A small engine of its own for a profile that the world does not have. */
+static void load(yt_engine *engine, compiled *compiled, const char *profile) {
+    static uint64_t memory[1024];
+    messages messages;
+    messages_begin(&messages, "profile", profile, strlen(profile));
+    bool good = compile_profile(compiled, &messages);
+    CHECK(good);
+    messages_free(&messages);
+    w.port.version = YT_PORT_VERSION;
+    if (!good || yt_engine_init(engine, memory, sizeof memory, &w.port) != YT_OK ||
+        yt_engine_load(engine, compiled->image, compiled->size) != YT_OK)
+        exit(1);
+}
+
+/* Where two inputs fit one device, the more specific one wins, then the earlier. */
+static void check_matching(void) {
+    static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30, 0x15, 0x81,
+                                    0x25, 0x7f, 0x75, 0x08, 0x95, 0x01, 0x81, 0x06, 0xc0};
+    yt_engine engine;
+    compiled compiled;
+    unsigned number;
+    load(&engine, &compiled,
+         "yonder: 1\noutputs: {view: mouse}\ninputs:\n  one: mouse\n  two: mouse\n"
+         "  maker: {kind: mouse, vendor: 0x1209}\n"
+         "  exact: {kind: mouse, vendor: 0x1209, product: 0x0004}\n"
+         "sheet: {view.wheel: one.wheel}\n");
+    const struct {
+        uint16_t vendor, product;
+        uint8_t asked;
+        unsigned input;
+    } cases[] = {{0, 0, YT_ANY_INPUT, 0},
+                 {0x1209, 7, YT_ANY_INPUT, 2},
+                 {0x1209, 4, YT_ANY_INPUT, 3},
+                 {0x1209, 4, 1, 1}};
+    for (size_t i = 0; i < 4; i++) {
+        yt_device device = {mouse, sizeof mouse, cases[i].vendor, cases[i].product, cases[i].asked};
+        about("which input a mouse %04x:%04x is", cases[i].vendor, cases[i].product);
+        CHECK_EQUAL(yt_engine_attach(&engine, &device, &number), YT_OK);
+        CHECK_EQUAL(yt_engine_input_of(&engine, number), cases[i].input);
+    }
+    yt_device wrong = {mouse, sizeof mouse, 0x1209, 5, 3};
+    CHECK_EQUAL(yt_engine_attach(&engine, &wrong, &number), YT_NO_MATCH);
+    pool_free(&compiled.pool);
+}
+
+/* A field with a null state keeps its last value while it has none; without one, numbers beyond the
+ * range count as its end. A tablet whose x may be null and whose y may not. */
+static void check_null_state(void) {
+    static const uint8_t tablet[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x15, 0x01,
+                                     0x25, 0x65, 0x75, 0x08, 0x95, 0x01, 0x09, 0x30,
+                                     0x81, 0x42, 0x09, 0x31, 0x81, 0x02, 0xc0};
+    static const struct {
+        uint8_t report[2];
+        yt_q16 x, y;
+    } steps[] = {{{101, 101}, YT_ONE, YT_ONE},
+                 {{0, 0}, YT_ONE, -YT_ONE},
+                 {{255, 255}, YT_ONE, YT_ONE},
+                 {{1, 1}, -YT_ONE, -YT_ONE},
+                 {{51, 51}, 0, 0}};
+    yt_device device = {tablet, sizeof tablet, 0, 0, YT_ANY_INPUT};
+    yt_engine engine;
+    compiled compiled;
+    unsigned number;
+    load(&engine, &compiled,
+         "yonder: 1\ninputs: {slate: tablet}\noutputs: {pad: gamepad}\n"
+         "sheet:\n  pad.left_stick: stick(x=slate.x, y=slate.y)\n");
+    CHECK_EQUAL(yt_engine_attach(&engine, &device, &number), YT_OK);
+    for (size_t i = 0; i < 5; i++) {
+        about("null states, report %d %d", steps[i].report[0], steps[i].report[1]);
+        CHECK_EQUAL(yt_engine_report(&engine, number, steps[i].report, 2, i), YT_OK);
+        yt_engine_update(&engine, i);
+        CHECK_EQUAL(yt_engine_control(&engine, 0), steps[i].x);
+        CHECK_EQUAL(yt_engine_control(&engine, 1), steps[i].y);
+    }
+    pool_free(&compiled.pool);
+}
+
 /* Every layout leaves room in the list of changes, so that there is always a pair to drop. */
 static void check_layouts(void) {
     for (unsigned kind = YT_GAMEPAD; kind < YT_OUTPUT_KIND_COUNT; kind++) {
@@ -327,5 +404,7 @@ int main(void) {
     check_refusals();
     check_too_many_keys();
     check_layouts();
+    check_matching();
+    check_null_state();
     return report_checks();
 }
