@@ -63,6 +63,9 @@ void recording_write_device(FILE *file, unsigned number, const char *name, uint1
 void recording_write_report(FILE *file, uint64_t time_us, const uint8_t *bytes, size_t size);
 
 /* For the readers. */
+
+/* Makes room for `needed` elements of `size` bytes; ends the program where there is no memory. */
+void *recording_grow(void *array, size_t needed, size_t *room, size_t size);
 bool recording_fail(recording *recording, const char *format, ...)
     __attribute__((format(printf, 2, 3)));
 recorded_device *recording_add_device(recording *recording);
