@@ -38,7 +38,7 @@ typedef struct yt_bound_report {
     uint8_t reserved;
 } yt_bound_report;
 
-/* A device that is attached: this, then its bindings, scales and reports. Blocks stand behind one
+/* A device that is attached: this, then its scales, bindings and reports. Blocks stand behind one
  * another in the engine's memory; when one goes, those behind it move up. */
 typedef struct yt_attached {
     uint32_t bytes;

@@ -1,8 +1,8 @@
 /* A program at work: its values, and what has to be looked at again.
  *
  * Only nodes that depend on something that changed are evaluated, each at most once in a pass, in
- * the order of the program. A pulse is seen by one pass, then reads 0; what compared it or chose by
- * it is evaluated once more. docs/semantics.md has the rules. */
+ * the order of the program. A pulse is seen by one pass, then reads 0; what compared it
+ * is evaluated once more. docs/semantics.md has the rules. */
 #ifndef YONDER_PROGRAM_EVALUATE_H
 #define YONDER_PROGRAM_EVALUATE_H
 
@@ -10,7 +10,6 @@
 #include <stddef.h>
 #include <stdint.h>
 
-#include "yonder/engine.h"
 #include "yonder/program.h"
 
 /* For the few lines that run for every node: inlined even where a compiler saves space. */

@@ -6,18 +6,17 @@
 /* A stick that follows the speed of motion. Time goes in steps from the first movement on: what
  * moved in a step, times `gain`, is how far the stick should be out; it goes an eighth of the way
  * there. When nothing moves and it is within 1/64 of its rest, it rests and the steps end.
- * Arguments: motion in x, motion in y, gain (steps' worth of full deflection for one count). */
-enum { STICK_TIMER, STICK_Y, STICK_X, STICK_MOVED_X, STICK_MOVED_Y, STICK_WORDS = 6 };
+ * Arguments: motion in x, motion in y, gain (how far out one count in a step is). */
+enum { STICK_TIMER, STICK_Y, STICK_X, STICK_MOVED_X, STICK_MOVED_Y };
 #define STICK_RESTS_BELOW (YT_ONE / 64)
 
-static yt_q16 step_axis(uint32_t *position, uint32_t *moved, yt_q16 gain) {
+static void step_axis(uint32_t *position, uint32_t *moved, yt_q16 gain) {
     yt_q16 out = (yt_q16)*position;
     yt_q16 aim = yt_q16_multiply((yt_q16)*moved, gain);
     out += yt_q16_subtract(yt_q16_clamp(aim, -8 * YT_ONE, 8 * YT_ONE), out) / YT_STICK_SHARE;
     out = yt_q16_clamp(out, -YT_ONE, YT_ONE);
     *position = (uint32_t)out;
     *moved = 0;
-    return out;
 }
 
 static bool rests(uint32_t position) {

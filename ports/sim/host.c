@@ -29,7 +29,8 @@ static void add_field(sim_host *host, const yt_hid_field *field) {
             .report_id = field->report_id,
             .is_relative = (field->flags & YT_HID_RELATIVE) && variable,
             .minimum = variable ? field->minimum : 0,
-            .maximum = variable ? field->maximum : 1};
+            .maximum = variable ? field->maximum : 1,
+            .value = variable && (field->flags & YT_HID_NULL_STATE) ? field->maximum + 1 : 0};
 }
 
 yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t size,

@@ -17,7 +17,8 @@ typedef struct host_control {
     bool is_relative;
     int64_t minimum; /* logical, of its field */
     int64_t maximum;
-    int64_t value; /* as the report has it; a switch is 0 or 1; of motion, the last counts */
+    int64_t value; /* as the report has it; before the first one 0, or null where it may be; a
+                      switch is 0 or 1; of motion, the last counts */
     int64_t sum;   /* of motion: all counts so far */
 } host_control;
 

@@ -1,5 +1,7 @@
 #include "ports/sim/loop.h"
 
+#define POLLS_COUNTED 100
+
 void loop_begin(loop *loop) {
     loop->has_waiting = loop->next(loop->user, &loop->waiting);
     loop->due_us = 0;
@@ -9,11 +11,15 @@ void loop_begin(loop *loop) {
     }
 }
 
-/* The host's next question from `now_us` on; it asks once at each of its times. */
+/* The host's next question from `now_us` on; it asks once at each of its times. After a short pause
+ * it is counted up to, since a division of 64 bits takes a microcontroller longer. */
 static uint64_t next_poll(loop *loop, unsigned output, uint64_t now_us) {
-    while (loop->next_poll_us[output] < now_us)
-        loop->next_poll_us[output] += loop->poll_us;
-    return loop->next_poll_us[output];
+    uint64_t *next_us = &loop->next_poll_us[output];
+    if (*next_us < now_us && now_us - *next_us > POLLS_COUNTED * loop->poll_us)
+        *next_us += (now_us - *next_us) / loop->poll_us * loop->poll_us;
+    while (*next_us < now_us)
+        *next_us += loop->poll_us;
+    return *next_us;
 }
 
 static uint64_t next_time(const loop *loop) {

@@ -127,12 +127,6 @@ static bool enumerate_outputs(simulation *simulation, const yt_program *program)
                                               layout->descriptor_size, &offset);
         if (status != YT_OK)
             return fail(simulation, "the output's report descriptor", "", status);
-        /* Before the first report a host takes everything for untouched. */
-        for (unsigned k = 0; k < simulation->hosts[i].control_count; k++) {
-            host_control *control = &simulation->hosts[i].controls[k];
-            if (control->minimum == 0 && control->maximum == 7)
-                control->value = 8; /* a hat in its null state */
-        }
     }
     return true;
 }

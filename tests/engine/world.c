@@ -68,9 +68,6 @@ void world_begin(world *world, const char *sheet, uint64_t poll_us) {
         if (sim_host_enumerate(&world->hosts[i], layout->descriptor, layout->descriptor_size,
                                &offset) != YT_OK)
             give_up("the host refuses");
-        for (unsigned k = 0; k < world->hosts[i].control_count; k++)
-            if (world->hosts[i].controls[k].maximum == 7)
-                world->hosts[i].controls[k].value = 8; /* a hat's null state */
     }
     for (unsigned i = 0; i < WORLD_DEVICES; i++)
         world_plug(world, i);

@@ -23,10 +23,6 @@
 
 #define YT_ANY_INPUT 255
 
-#ifndef YT_NEVER
-#define YT_NEVER UINT64_MAX /* a time that does not come */
-#endif
-
 /* What a port says of a device that arrived. Only read during the call. */
 typedef struct yt_device {
     const uint8_t *descriptor; /* its report descriptor */

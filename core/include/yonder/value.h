@@ -1,8 +1,10 @@
-/* The number format between nodes: signed 32-bit Q16.16, 1.0 = 65536. */
+/* The number format between nodes: signed 32-bit Q16.16, 1.0 = 65536; and the kinds of controls. */
 #ifndef YONDER_VALUE_H
 #define YONDER_VALUE_H
 
 #include <stdint.h>
+
+#define YT_NEVER UINT64_MAX /* a time that does not come */
 
 typedef int32_t yt_q16;
 
