@@ -5,7 +5,7 @@
 
 #include "tool/tool.h"
 
-#define LANES_MOST 34
+#define LANES_SIDE 22 /* of inputs, and of outputs, at most */
 
 /* One control's lane, and what was last drawn in it. */
 typedef struct lane {
@@ -19,9 +19,12 @@ typedef struct lane {
 } lane;
 
 typedef struct drawing {
-    lane lanes[LANES_MOST];
+    const change_list *changes;
+    lane lanes[2 * LANES_SIDE];
     unsigned lane_count;
-    unsigned left_out; /* changes of controls that found no lane */
+    unsigned side_count[2]; /* of inputs, of outputs */
+    int *lane_at;           /* for each change the index of its lane; -1: it has none */
+    unsigned left_out;      /* changes of controls that found no lane */
     double end;
 } drawing;
 
@@ -29,26 +32,33 @@ static bool is_hat(const host_control *control) {
     return control->page == 0x01 && control->usage == 0x39;
 }
 
-static lane *lane_of(drawing *drawing, const profile *profile, const sim_plug *plugs,
-                     const sim_change *change) {
-    char name[160];
-    change_name(profile, plugs, change, name, sizeof name);
+static int find_lane(const drawing *drawing, const char *name, bool is_output) {
     for (unsigned i = 0; i < drawing->lane_count; i++)
-        if (drawing->lanes[i].is_output == change->is_output &&
-            strcmp(drawing->lanes[i].name, name) == 0)
-            return &drawing->lanes[i];
-    if (drawing->lane_count == LANES_MOST) {
-        drawing->left_out++;
-        return NULL;
-    }
+        if (drawing->lanes[i].is_output == is_output && strcmp(drawing->lanes[i].name, name) == 0)
+            return (int)i;
+    return -1;
+}
+
+/* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
+ */
+static bool is_used(const profile *profile, const char *name, bool is_output) {
+    for (unsigned i = 0; i < profile->compiled.control_count; i++)
+        if (strcmp(profile->compiled.controls[i], name) == 0)
+            return true;
+    return is_output;
+}
+
+static void add_lane(drawing *drawing, const char *name, const sim_change *change) {
+    if (drawing->side_count[change->is_output] == LANES_SIDE)
+        return;
+    drawing->side_count[change->is_output]++;
     lane *lane = &drawing->lanes[drawing->lane_count++];
-    memcpy(lane->name, name, sizeof name);
+    snprintf(lane->name, sizeof lane->name, "%s", name);
     lane->is_output = change->is_output;
     lane->is_switch = host_control_is_switch(&change->control);
     lane->is_motion = change->control.is_relative;
     lane->is_hat = is_hat(&change->control);
     lane->from = -1;
-    return lane;
 }
 
 static double size_of(const sim_change *change) {
@@ -56,7 +66,7 @@ static double size_of(const sim_change *change) {
     return value < 0 ? -value : value;
 }
 
-/* Inputs first, then outputs, each in the order in which they first moved. */
+/* Inputs first, then outputs, each by name. */
 static int compare_lanes(const void *a, const void *b) {
     const lane *one = a, *other = b;
     if (one->is_output != other->is_output)
@@ -64,19 +74,39 @@ static int compare_lanes(const void *a, const void *b) {
     return strcmp(one->name, other->name);
 }
 
-static void make_lanes(drawing *drawing, const profile *profile, const sim_plug *plugs,
-                       const change_list *changes) {
+/* The controls that moved first get the lanes; then each change is told its lane. */
+static void make_lanes(drawing *drawing, const profile *profile, const sim_plug *plugs) {
+    const change_list *changes = drawing->changes;
+    char name[160];
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
-        lane *lane = lane_of(drawing, profile, plugs, change);
-        double full = change->control.maximum > 0 ? (double)change->control.maximum : 1;
-        if (lane && !lane->is_motion)
-            lane->span = full;
-        else if (lane && size_of(change) > lane->span)
-            lane->span = size_of(change);
+        change_name(profile, plugs, change, name, sizeof name);
+        if (is_used(profile, name, change->is_output) &&
+            find_lane(drawing, name, change->is_output) < 0)
+            add_lane(drawing, name, change);
         drawing->end = (double)change->time_us / 1e6;
     }
     qsort(drawing->lanes, drawing->lane_count, sizeof drawing->lanes[0], compare_lanes);
+    for (size_t i = 0; i < changes->count; i++) {
+        const sim_change *change = &changes->list[i];
+        change_name(profile, plugs, change, name, sizeof name);
+        drawing->lane_at[i] = find_lane(drawing, name, change->is_output);
+        drawing->left_out += drawing->lane_at[i] < 0 && is_used(profile, name, change->is_output);
+        if (drawing->lane_at[i] < 0)
+            continue;
+        lane *lane = &drawing->lanes[drawing->lane_at[i]];
+        double size = lane->is_motion ? size_of(change) : (double)change->control.maximum;
+        if (size > lane->span)
+            lane->span = size;
+    }
+}
+
+/* The lane of a change, if it has one on that side. */
+static lane *lane_of(drawing *drawing, size_t change, bool outputs) {
+    if (drawing->lane_at[change] < 0)
+        return NULL;
+    lane *lane = &drawing->lanes[drawing->lane_at[change]];
+    return lane->is_output == outputs ? lane : NULL;
 }
 
 /* Lanes stand from the top down; outputs one lane lower, behind the line. */
@@ -90,12 +120,11 @@ static void print_bar(FILE *plot, double from, double to, double height) {
             height - 0.32, height + 0.32);
 }
 
-static void print_bars(FILE *plot, drawing *drawing, const profile *profile, const sim_plug *plugs,
-                       const change_list *changes, bool outputs) {
-    for (size_t i = 0; i < changes->count; i++) {
-        const sim_change *change = &changes->list[i];
-        lane *lane = lane_of(drawing, profile, plugs, change);
-        if (!lane || lane->is_output != outputs || !(lane->is_switch || lane->is_hat))
+static void print_bars(FILE *plot, drawing *drawing, bool outputs) {
+    for (size_t i = 0; i < drawing->changes->count; i++) {
+        const sim_change *change = &drawing->changes->list[i];
+        lane *lane = lane_of(drawing, i, outputs);
+        if (!lane || !(lane->is_switch || lane->is_hat))
             continue;
         double now = (double)change->time_us / 1e6, height = height_of(drawing, lane);
         bool on = lane->is_hat ? change->control.value >= 0 && change->control.value < 8
@@ -112,12 +141,11 @@ static void print_bars(FILE *plot, drawing *drawing, const profile *profile, con
 }
 
 /* Motion as strokes from the lane's middle. */
-static void print_strokes(FILE *plot, drawing *drawing, const profile *profile,
-                          const sim_plug *plugs, const change_list *changes, bool outputs) {
-    for (size_t i = 0; i < changes->count; i++) {
-        const sim_change *change = &changes->list[i];
-        const lane *lane = lane_of(drawing, profile, plugs, change);
-        if (!lane || lane->is_output != outputs || !lane->is_motion)
+static void print_strokes(FILE *plot, drawing *drawing, bool outputs) {
+    for (size_t i = 0; i < drawing->changes->count; i++) {
+        const sim_change *change = &drawing->changes->list[i];
+        const lane *lane = lane_of(drawing, i, outputs);
+        if (!lane || !lane->is_motion)
             continue;
         fprintf(plot, "%.6f %.3f 0 %.4f\n", (double)change->time_us / 1e6, height_of(drawing, lane),
                 0.45 * (double)change->control.value / lane->span);
@@ -126,17 +154,16 @@ static void print_strokes(FILE *plot, drawing *drawing, const profile *profile,
 }
 
 /* Axes as steps about the lane's middle, a line for each. */
-static void print_lines(FILE *plot, drawing *drawing, const profile *profile, const sim_plug *plugs,
-                        const change_list *changes, bool outputs) {
+static void print_lines(FILE *plot, drawing *drawing, bool outputs) {
     for (unsigned k = 0; k < drawing->lane_count; k++) {
         const lane *line = &drawing->lanes[k];
         if (line->is_output != outputs || line->is_switch || line->is_motion || line->is_hat)
             continue;
         double height = height_of(drawing, line), last = 0;
         fprintf(plot, "0 %.3f\n", height);
-        for (size_t i = 0; i < changes->count; i++) {
-            const sim_change *change = &changes->list[i];
-            if (lane_of(drawing, profile, plugs, change) != line)
+        for (size_t i = 0; i < drawing->changes->count; i++) {
+            const sim_change *change = &drawing->changes->list[i];
+            if (lane_of(drawing, i, outputs) != line)
                 continue;
             last = 0.42 * (double)change->control.value / line->span;
             fprintf(plot, "%.6f %.4f\n", (double)change->time_us / 1e6, height + last);
@@ -158,11 +185,15 @@ static void print_text(FILE *plot, const char *text) {
 
 static void print_frame(FILE *plot, const drawing *drawing, const char *path, const char *title) {
     unsigned inputs = 0;
+    char note[512];
     fprintf(plot,
             "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\nset output ");
     print_text(plot, path);
+    if (drawing->left_out)
+        snprintf(note, sizeof note, "%s (no room for %u changes of further controls)", title,
+                 drawing->left_out);
     fprintf(plot, "\nset title ");
-    print_text(plot, title);
+    print_text(plot, drawing->left_out ? note : title);
     fprintf(plot, "\nset ytics (");
     for (unsigned i = 0; i < drawing->lane_count; i++) {
         inputs += !drawing->lanes[i].is_output;
@@ -181,40 +212,41 @@ static void print_frame(FILE *plot, const drawing *drawing, const char *path, co
             "set rmargin 10\nset key off\nset style fill solid 0.85 noborder\n",
             drawing->end > 0 ? drawing->end * 1.01 : 1, drawing->lane_count + 0.7, line, line,
             line + 0.5, line - 0.5);
-    if (drawing->left_out)
-        fprintf(plot,
-                "set label '%u further controls or changes are not drawn' at graph 0.5, "
-                "screen 0.02 center\n",
-                drawing->left_out);
 }
 
-static void print_plots(FILE *plot, drawing *drawing, const profile *profile, const sim_plug *plugs,
-                        const change_list *changes) {
+static void print_plots(FILE *plot, drawing *drawing) {
     fprintf(plot, "plot '-' using 1:2:3:4:5:6 with boxxyerror lc rgb '#1f5f9f', "
                   "'-' using 1:2:3:4:5:6 with boxxyerror lc rgb '#b4561e', "
                   "'-' with vectors nohead lw 1.5 lc rgb '#1f5f9f', "
                   "'-' with vectors nohead lw 1.5 lc rgb '#b4561e', "
                   "'-' with steps lw 1.5 lc rgb '#1f5f9f', "
                   "'-' with steps lw 1.5 lc rgb '#b4561e'\n");
-    print_bars(plot, drawing, profile, plugs, changes, false);
-    print_bars(plot, drawing, profile, plugs, changes, true);
-    print_strokes(plot, drawing, profile, plugs, changes, false);
-    print_strokes(plot, drawing, profile, plugs, changes, true);
-    print_lines(plot, drawing, profile, plugs, changes, false);
-    print_lines(plot, drawing, profile, plugs, changes, true);
+    print_bars(plot, drawing, false);
+    print_bars(plot, drawing, true);
+    print_strokes(plot, drawing, false);
+    print_strokes(plot, drawing, true);
+    print_lines(plot, drawing, false);
+    print_lines(plot, drawing, true);
 }
 
 bool draw_picture(const char *path, const profile *profile, const sim_plug *plugs,
                   const change_list *changes, const char *title) {
-    drawing drawing = {0};
+    drawing drawing = {.changes = changes,
+                       .lane_at = calloc(changes->count + 1, sizeof *drawing.lane_at)};
+    if (!drawing.lane_at) {
+        perror("yonder");
+        return false;
+    }
     FILE *plot = popen("gnuplot", "w");
     if (!plot) {
         perror("gnuplot");
+        free(drawing.lane_at);
         return false;
     }
-    make_lanes(&drawing, profile, plugs, changes);
+    make_lanes(&drawing, profile, plugs);
     print_frame(plot, &drawing, path, title);
-    print_plots(plot, &drawing, profile, plugs, changes);
+    print_plots(plot, &drawing);
+    free(drawing.lane_at);
     if (pclose(plot) == 0)
         return true;
     fprintf(stderr, "%s: the picture could not be drawn; it takes the package gnuplot-nox\n", path);

@@ -8,6 +8,11 @@ bool host_control_is_switch(const host_control *control) {
     return !control->is_relative && control->minimum == 0 && control->maximum == 1;
 }
 
+/* The first usages of the keyboard page are no keys: nothing pressed, and three errors. */
+static bool is_no_key(const host_control *control) {
+    return control->page == PAGE_KEYBOARD && control->usage <= 3;
+}
+
 static unsigned controls_of(const yt_hid_field *field) {
     return field->flags & YT_HID_VARIABLE ? field->count
                                           : (unsigned)(field->usage_last - field->usage_first) + 1;
@@ -50,6 +55,8 @@ yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t s
 }
 
 static void set_control(host_control *control, int64_t value, host_change *change, void *user) {
+    if (is_no_key(control))
+        return;
     bool tells = control->is_relative ? value != 0 : value != control->value;
     control->value = value;
     if (control->is_relative)

@@ -40,8 +40,7 @@ static int compare_events(const void *a, const void *b) {
 
 static void add_change(void *user, const host_control *control) {
     (void)user;
-    if (control->page != 7 || control->usage > 3) /* not the roll-over and error codes */
-        add(&decoded, control->page, control->usage, control->value);
+    add(&decoded, control->page, control->usage, control->value);
 }
 
 static void decode(const char *path) {
