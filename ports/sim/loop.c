@@ -1,6 +1,6 @@
 #include "ports/sim/loop.h"
 
-#define POLLS_COUNTED 100
+#define POLLS_COUNTED 10000
 
 void loop_begin(loop *loop) {
     loop->has_waiting = loop->next(loop->user, &loop->waiting);

@@ -2,13 +2,15 @@
  *
  *     session pack OUT POLL_US PROGRAM|- INPUT=RECORDING...   (INPUT is the input's number)
  *     session unpack FILE      a line for each report that a host took: output, time, bytes
- *     session flatten FILE     the same lines, from the recording that `yonder run` wrote */
+ *     session flatten FILE     the same lines, from the recording that `yonder run` wrote
+ *     session shorten FILE     the recording as text, with taps shorter than any poll */
 #include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "ports/bare/script.h"
 #include "ports/sim/recording.h"
+#include "tests/sim/taps.h"
 #include "yonder/engine.h"
 
 static int fail(const char *what) {
@@ -130,6 +132,22 @@ static int flatten(const char *path) {
     return 0;
 }
 
+static int shorten(const char *path) {
+    recording recording;
+    if (!recording_read(&recording, path))
+        return fail(recording.error);
+    const recorded_device *device = recording.devices;
+    shorten_taps(&recording);
+    recording_write_device(stdout, 0, device->name, device->bus, device->vendor, device->product,
+                           device->descriptor, device->descriptor_size);
+    for (size_t i = 0; i < recording.report_count; i++)
+        recording_write_report(stdout, recording.reports[i].time_us,
+                               recording.bytes + recording.reports[i].offset,
+                               recording.reports[i].size);
+    recording_free(&recording);
+    return 0;
+}
+
 int main(int count, char **arguments) {
     if (count > 5 && strcmp(arguments[1], "pack") == 0)
         return pack(count - 2, arguments + 2);
@@ -137,6 +155,8 @@ int main(int count, char **arguments) {
         return unpack(arguments[2]);
     if (count == 3 && strcmp(arguments[1], "flatten") == 0)
         return flatten(arguments[2]);
+    if (count == 3 && strcmp(arguments[1], "shorten") == 0)
+        return shorten(arguments[2]);
     return fail("usage: session pack OUT POLL_US PROGRAM|- INPUT=RECORDING... | unpack FILE | "
-                "flatten FILE");
+                "flatten FILE | shorten FILE");
 }

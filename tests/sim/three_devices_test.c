@@ -3,6 +3,7 @@
  * bytes. */
 #include "ports/sim/simulation.h"
 #include "tests/harness.h"
+#include "tests/sim/taps.h"
 #include "tool/tool.h"
 
 static const struct {
@@ -43,16 +44,6 @@ static void keep_report(void *user, unsigned output, uint64_t time_us, const uin
     result *result = user;
     fprintf(result->file, "%u ", output);
     recording_write_report(result->file, time_us, bytes, size);
-}
-
-/* Every third tap of the keyboard is made shorter than a millisecond. */
-static void shorten_taps(recording *recording) {
-    for (size_t i = 1; i + 1 < recording->report_count; i += 3) {
-        recorded_report *report = &recording->reports[i];
-        uint64_t earlier = recording->reports[i - 1].time_us + 300;
-        if (earlier < report->time_us)
-            report->time_us = earlier;
-    }
 }
 
 static void run(uint64_t poll_us, result *result, yt_counts *counts) {
