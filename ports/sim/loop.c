@@ -5,6 +5,7 @@
 void loop_begin(loop *loop) {
     loop->has_waiting = loop->next(loop->user, &loop->waiting);
     loop->due_us = 0;
+    loop->far_us = POLLS_COUNTED * loop->poll_us;
     for (unsigned i = 0; i < YT_OUTPUTS; i++) {
         loop->take_at_us[i] = YT_NEVER;
         loop->next_poll_us[i] = 0;
@@ -15,7 +16,7 @@ void loop_begin(loop *loop) {
  * it is counted up to, since a division of 64 bits takes a microcontroller longer. */
 static uint64_t next_poll(loop *loop, unsigned output, uint64_t now_us) {
     uint64_t *next_us = &loop->next_poll_us[output];
-    if (*next_us < now_us && now_us - *next_us > POLLS_COUNTED * loop->poll_us)
+    if (*next_us < now_us && now_us - *next_us > loop->far_us)
         *next_us += (now_us - *next_us) / loop->poll_us * loop->poll_us;
     while (*next_us < now_us)
         *next_us += loop->poll_us;

@@ -28,6 +28,7 @@ typedef struct loop {
     loop_report waiting;
     bool has_waiting;
     uint64_t due_us;
+    uint64_t far_us; /* pauses longer than this are not counted through poll by poll */
     uint64_t take_at_us[YT_OUTPUTS]; /* when the report that is ready is taken; YT_NEVER: none is */
     uint64_t next_poll_us[YT_OUTPUTS];
     uint8_t report[YT_OUTPUTS][YT_OUTPUT_REPORT_BYTES];
