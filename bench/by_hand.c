@@ -137,7 +137,7 @@ __attribute__((noinline)) void remap_by_hand(hand *hand, unsigned device, const 
     send_hand(hand);
 }
 
-static uint8_t engine_reports[2][YT_OUTPUT_REPORT_BYTES];
+static uint8_t engine_reports[2][YT_REPORT_BYTES + 1];
 
 __attribute__((noinline)) void remap_by_engine(yt_engine *engine, unsigned device,
                                                const uint8_t *report, size_t size,
@@ -147,7 +147,7 @@ __attribute__((noinline)) void remap_by_engine(yt_engine *engine, unsigned devic
     yt_engine_update(engine, now_us);
     for (unsigned i = 0; i < 2; i++)
         reports_made +=
-            yt_output_report(engine, i, engine_reports[i], sizeof engine_reports[i]) > 0;
+            yt_interface_report(engine, i, engine_reports[i], sizeof engine_reports[i]) > 0;
 }
 
 static void start_engine(yt_engine *engine, const profile *profile, const recording *recordings) {
@@ -159,8 +159,11 @@ static void start_engine(yt_engine *engine, const profile *profile, const record
         abort();
     for (unsigned i = 0; i < 2; i++) {
         const recorded_device *at = recordings[i].devices;
-        yt_device device = {at->descriptor, at->descriptor_size, at->vendor, at->product,
-                            (uint8_t)i};
+        yt_device device = {.descriptor = at->descriptor,
+                            .descriptor_size = at->descriptor_size,
+                            .vendor = at->vendor,
+                            .product = at->product,
+                            .input = (uint8_t)i};
         if (yt_engine_attach(engine, &device, &number) != YT_OK || number != i)
             abort();
     }
@@ -192,8 +195,8 @@ static void play(const recording *recordings, yt_engine *engine, hand *hand) {
                 sums[0][i] +=
                     (int16_t)(engine_reports[1][1 + 2 * i] | engine_reports[1][2 + 2 * i] << 8);
             memset(engine_reports[1], 0, sizeof engine_reports[1]);
-            yt_output_taken(engine, 0, next->time_us);
-            yt_output_taken(engine, 1, next->time_us);
+            yt_interface_taken(engine, 0, next->time_us);
+            yt_interface_taken(engine, 1, next->time_us);
         }
     }
 }
@@ -219,10 +222,10 @@ int main(int count, char **arguments) {
     printf("%zu reports in, %u out\n", recordings[0].report_count + recordings[1].report_count,
            reports_made);
     if (by_engine && by_hand) {
-        uint8_t state[15];
-        if (yt_output_state(&engine, 0, state, sizeof state) != sizeof state)
+        uint8_t state[YT_REPORT_BYTES + 1];
+        if (yt_interface_state(&engine, 0, 0, state, sizeof state) != sizeof last_pad[0])
             return 1;
-        memcpy(last_pad[0], state, sizeof state);
+        memcpy(last_pad[0], state, sizeof last_pad[0]);
         fill_pad(&hand, last_pad[1]);
         bool same = memcmp(last_pad[0], last_pad[1], sizeof last_pad[0]) == 0 &&
                     sums[0][0] == sums[1][0] && sums[0][1] == sums[1][1];

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "program/operations.h"
+#include "yonder/hid.h"
 
 /* Makes room for one more element of an array in the pool. */
 static void *room_for(pool *pool, void *array, unsigned count, unsigned *room, size_t size) {
@@ -76,38 +77,115 @@ unsigned build_constant(build *build, yt_q16 value) {
     return build_add(build, node);
 }
 
-unsigned build_control(build *build, unsigned input, uint16_t page, uint16_t usage, yt_kind kind) {
+static unsigned node_type(unsigned kind) {
+    return kind == YT_SWITCH ? YT_TYPE_SWITCH : kind == YT_MOTION ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
+}
+
+unsigned build_control(build *build, yt_program_control record) {
     unsigned i = 0;
-    while (i < build->control_count &&
-           (build->controls[i].input != input || build->controls[i].page != page ||
-            build->controls[i].usage != usage || build->controls[i].kind != kind))
-        i++;
+    for (; i < build->control_count; i++) {
+        record.node = build->controls[i].node;
+        if (memcmp(&build->controls[i], &record, sizeof record) == 0)
+            break;
+    }
     if (i == build->control_count) {
         build->controls = room_for(build->pool, build->controls, build->control_count,
                                    &build->control_room, sizeof *build->controls);
-        build->controls[build->control_count++] = (yt_program_control){
-            .page = page, .usage = usage, .input = (uint8_t)input, .kind = (uint8_t)kind};
+        build->controls[build->control_count++] = record;
     }
-    build_node node = {.operation = YT_OP_CONTROL,
-                       .type = kind == YT_SWITCH   ? YT_TYPE_SWITCH
-                               : kind == YT_MOTION ? YT_TYPE_PULSE
-                                                   : YT_TYPE_NUMBER,
-                       .data = (int32_t)i};
+    build_node node = {
+        .operation = YT_OP_CONTROL, .type = (uint8_t)node_type(record.kind), .data = (int32_t)i};
     unsigned number = build_add(build, node);
     build->controls[i].node = (uint16_t)number;
     return number;
 }
 
-void build_add_root(build *build, unsigned output, unsigned control, unsigned node) {
-    build->roots = room_for(build->pool, build->roots, build->root_count, &build->root_room,
-                            sizeof *build->roots);
-    build->roots[build->root_count++] = (build_root){(uint8_t)output, (uint8_t)control, node};
+/* The index of an equal entry of a table, or of a new one. */
+#define FIND_OR_ADD(table, entry)                                                                  \
+    for (unsigned i = 0; i < build->table##_count; i++)                                            \
+        if (memcmp(&build->table##s[i], &(entry), sizeof(entry)) == 0)                             \
+            return i;                                                                              \
+    build->table##s = room_for(build->pool, build->table##s, build->table##_count,                 \
+                               &build->table##_room, sizeof(entry));                               \
+    build->table##s[build->table##_count] = (entry);                                               \
+    return build->table##_count++
+
+unsigned build_place(build *build, yt_program_place place) {
+    FIND_OR_ADD(place, place);
 }
 
+unsigned build_range(build *build, yt_program_range range) {
+    FIND_OR_ADD(range, range);
+}
+
+unsigned build_interface(build *build, yt_program_interface interface) {
+    build->interfaces = room_for(build->pool, build->interfaces, build->interface_count,
+                                 &build->interface_room, sizeof interface);
+    build->interfaces[build->interface_count] = interface;
+    return build->interface_count++;
+}
+
+unsigned build_report(build *build, yt_program_report report) {
+    build->reports = room_for(build->pool, build->reports, build->report_count, &build->report_room,
+                              sizeof report);
+    build->reports[build->report_count] = report;
+    return build->report_count++;
+}
+
+void build_add_pin(build *build, yt_program_pin pin) {
+    build->pins =
+        room_for(build->pool, build->pins, build->pin_count, &build->pin_room, sizeof pin);
+    build->pins[build->pin_count++] = pin;
+}
+
+void build_add_relay(build *build, yt_program_relay relay) {
+    build->relays =
+        room_for(build->pool, build->relays, build->relay_count, &build->relay_room, sizeof relay);
+    build->relays[build->relay_count++] = relay;
+}
+
+unsigned build_bytes(build *build, const void *bytes, size_t size) {
+    build_blob *blob = &build->blob;
+    unsigned begin = blob->count;
+    while (blob->room < begin + size) {
+        unsigned room = blob->room ? 2 * blob->room : 256;
+        uint8_t *larger = pool_take(build->pool, room);
+        if (begin > 0)
+            memcpy(larger, blob->bytes, begin);
+        blob->bytes = larger;
+        blob->room = room;
+    }
+    memcpy(blob->bytes + begin, bytes, size);
+    blob->count += (unsigned)size;
+    return begin;
+}
+
+void build_add_root(build *build, yt_program_root record, unsigned node) {
+    build->roots = room_for(build->pool, build->roots, build->root_count, &build->root_room,
+                            sizeof *build->roots);
+    build->roots[build->root_count++] = (build_root){record, node};
+}
+
+void build_add_target(build *build, yt_program_control target, unsigned node) {
+    build->targets = room_for(build->pool, build->targets, build->target_count, &build->target_room,
+                              sizeof target);
+    build->targets[build->target_count] = target;
+    yt_program_root root = {.report = YT_NO_REPORT, .number = (uint16_t)build->target_count++};
+    build_add_root(build, root, node);
+}
+
+/* By report, those of devices last; switches before the rest; by place, then by direction. */
 static int compare_roots(const void *a, const void *b) {
-    const build_root *one = a, *other = b;
-    int order = one->output - other->output;
-    return order ? order : one->control - other->control;
+    const yt_program_root *one = &((const build_root *)a)->record;
+    const yt_program_root *other = &((const build_root *)b)->record;
+    int orders[] = {one->report - other->report,
+                    (one->kind >= YT_ROOT_AXIS) - (other->kind >= YT_ROOT_AXIS),
+                    one->bit - other->bit, one->kind == YT_ROOT_HAT ? one->part - other->part : 0,
+                    one->number - other->number};
+    for (size_t i = 0; i < sizeof orders / sizeof orders[0]; i++)
+        if (orders[i])
+            return orders[i];
+    return 0;
 }
 
 /* What the image is made of, before it is put together. */
@@ -153,21 +231,37 @@ static void make_nodes(const build *build, tables *tables) {
     }
 }
 
-static void make_roots(build *build, tables *tables) {
+/* Whether a root is another direction of the hat that the root before it is of. */
+static bool continues_hat(const yt_program_root *roots, unsigned i) {
+    return i > 0 && roots[i].kind == YT_ROOT_HAT && roots[i - 1].kind == YT_ROOT_HAT &&
+           roots[i].report == roots[i - 1].report && roots[i].bit == roots[i - 1].bit;
+}
+
+/* False where a report would have more roots than it can count. */
+static bool make_roots(build *build, tables *tables) {
     if (build->root_count > 0)
         qsort(build->roots, build->root_count, sizeof *build->roots, compare_roots);
     for (unsigned i = 0; i < build->root_count; i++) {
-        build_root *from = &build->roots[i];
-        tables->roots[i] = (yt_program_root){from->output, from->control, (uint16_t)from->node};
-        yt_program_output *output = &build->outputs[from->output];
-        if (output->root_count++ == 0)
-            output->first_root = (uint16_t)i;
+        yt_program_root *root = &tables->roots[i];
+        *root = build->roots[i].record;
+        root->node = (uint16_t)build->roots[i].node;
+        if (root->report == YT_NO_REPORT)
+            continue;
+        yt_program_report *report = &build->reports[root->report];
+        if (report->root_count == UINT8_MAX)
+            return false;
+        root->lead =
+            continues_hat(tables->roots, i) ? tables->roots[i - 1].lead : report->root_count;
+        report->root_count++;
+        report->switch_count = (uint8_t)(report->switch_count + (root->kind < YT_ROOT_AXIS));
     }
-    uint16_t next = 0;
-    for (unsigned i = 0; i < build->output_count; i++) {
-        build->outputs[i].first_root = next;
-        next = (uint16_t)(next + build->outputs[i].root_count);
+    unsigned next = 0;
+    for (unsigned i = 0; i < build->report_count; i++) {
+        build->reports[i].first_root =
+            build->reports[i].direction == YT_HID_INPUT ? (uint16_t)next : 0;
+        next += build->reports[i].root_count;
     }
+    return true;
 }
 
 /* Whether an argument stands further left in the same node too: a node is listed once. */
@@ -193,7 +287,7 @@ static void make_users(const build *build, tables *tables) {
             }
         }
         for (unsigned i = 0; i < build->root_count; i++) {
-            yt_program_node *used = &tables->nodes[build->roots[i].node];
+            yt_program_node *used = &tables->nodes[tables->roots[i].node];
             if (fill)
                 tables->users[used->first_user + used->user_count] =
                     (uint16_t)(build->node_count + i);
@@ -219,16 +313,28 @@ static size_t put(uint8_t *image, size_t at, const void *table, size_t bytes) {
 /* Lays the tables one behind the other; with `image` NULL only measures. */
 static size_t put_all(const build *build, const tables *tables, uint8_t *image) {
     const yt_program_header *header = &tables->header;
-    size_t at = put(image, 0, header, sizeof *header);
-    at = put(image, at, build->inputs, header->input_count * sizeof *build->inputs);
-    at = put(image, at, build->controls, header->control_count * sizeof *build->controls);
-    at = put(image, at, tables->constants, header->constant_count * sizeof(yt_q16));
-    at = put(image, at, tables->nodes, header->node_count * sizeof *tables->nodes);
-    at = put(image, at, tables->arguments, header->argument_count * sizeof(uint16_t));
-    at = put(image, at, tables->users, header->user_count * sizeof(uint16_t));
-    at = put(image, at, build->outputs, header->output_count * sizeof *build->outputs);
-    at = put(image, at, tables->roots, header->root_count * sizeof *tables->roots);
-    return put(image, at, build->text, header->text_bytes);
+    size_t at = 0;
+#define PUT(table, count) at = put(image, at, table, (count) * sizeof *(table))
+    PUT(header, 1);
+    PUT(build->inputs, header->input_count);
+    PUT(build->controls, header->control_count);
+    PUT(build->targets, header->target_count);
+    PUT(build->places, header->place_count);
+    PUT(build->ranges, header->range_count);
+    PUT(tables->constants, header->constant_count);
+    PUT(tables->nodes, header->node_count);
+    PUT(tables->arguments, header->argument_count);
+    PUT(tables->users, header->user_count);
+    PUT(build->interfaces, header->interface_count);
+    PUT(build->reports, header->report_count);
+    PUT(build->outputs, header->output_count);
+    PUT(tables->roots, header->root_count);
+    PUT(build->pins, header->pin_count);
+    PUT(build->relays, header->relay_count);
+    PUT(build->text, header->text_bytes);
+    PUT(build->blob.bytes, header->blob_bytes);
+#undef PUT
+    return at;
 }
 
 static bool is_too_large(const build *build) {
@@ -237,7 +343,9 @@ static bool is_too_large(const build *build) {
         arguments += build->nodes[i].argument_count;
     return build->node_count + build->root_count > BUILD_MOST ||
            arguments + build->root_count > BUILD_MOST || build->control_count > BUILD_MOST ||
-           build->text_bytes > BUILD_MOST || build->node_count * 12u > YT_PROGRAM_BYTES;
+           build->text_bytes > BUILD_MOST || build->blob.count > BUILD_MOST ||
+           build->range_count > BUILD_MOST || build->place_count >= YT_NO_PLACE ||
+           build->node_count * 12u > YT_PROGRAM_BYTES;
 }
 
 uint8_t *build_image(build *build, size_t *size) {
@@ -257,12 +365,21 @@ uint8_t *build_image(build *build, size_t *size) {
                                         .input_count = (uint16_t)build->input_count,
                                         .control_count = (uint16_t)build->control_count,
                                         .node_count = (uint16_t)build->node_count,
+                                        .target_count = (uint16_t)build->target_count,
+                                        .place_count = (uint16_t)build->place_count,
+                                        .range_count = (uint16_t)build->range_count,
+                                        .interface_count = (uint16_t)build->interface_count,
+                                        .report_count = (uint16_t)build->report_count,
+                                        .pin_count = (uint16_t)build->pin_count,
+                                        .relay_count = (uint16_t)build->relay_count,
+                                        .blob_bytes = (uint16_t)build->blob.count,
                                         .output_count = (uint16_t)build->output_count,
                                         .root_count = (uint16_t)build->root_count,
                                         .text_bytes = (uint16_t)build->text_bytes,
                                         .name_bytes = (uint16_t)build->name_bytes};
     make_nodes(build, &tables);
-    make_roots(build, &tables);
+    if (!make_roots(build, &tables))
+        return NULL;
     make_users(build, &tables);
     *size = put_all(build, &tables, NULL);
     if (*size > YT_PROGRAM_BYTES)

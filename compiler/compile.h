@@ -11,18 +11,19 @@ typedef struct compiled {
     pool pool;            /* all that follows lives in it; pool_free gives it back */
     const uint8_t *image; /* aligned as yt_program_check wants it */
     size_t size;
-    const char *name; /* the profile's; "" without one */
+    yt_program program; /* the image, looked into */
+    const char *name;   /* the profile's; "" without one */
     profile_input inputs[PROFILE_INPUTS];
     profile_output outputs[PROFILE_OUTPUTS];
     unsigned input_count;
     unsigned output_count;
-    const char **controls; /* full names ("keys.space") of the program's controls, by index */
     unsigned control_count;
     unsigned node_count;
 } compiled;
 
-/* Compiles the source that `messages` was begun with. False: `messages` has at least one error, and
- * nothing is to be freed. The image has passed yt_program_check. */
+/* Compiles the source that `messages` was begun with; descriptions that it names are read from its
+ * folder. False: `messages` has at least one error, and nothing is to be freed. The image has
+ * passed yt_program_check. */
 bool compile_profile(compiled *compiled, messages *messages);
 
 #endif

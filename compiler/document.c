@@ -15,13 +15,19 @@ typedef struct reading {
     yaml_parser_t parser;
     pool *pool;
     messages *messages;
+    unsigned source;
     place reached; /* the place that `offset` is at; events come in the order of the text */
     size_t offset;
     bool failed;
 } reading;
 
-static place place_of(yaml_mark_t mark, int width) {
-    return (place){(int)mark.line + 1, (int)mark.column + 1, width > 0 ? width : 1};
+static place place_of(const reading *reading, yaml_mark_t mark, int width) {
+    return (place){(int)mark.line + 1, (int)mark.column + 1, width > 0 ? width : 1,
+                   reading->source};
+}
+
+static const source *source_of(const reading *reading) {
+    return &reading->messages->sources[reading->source];
 }
 
 static void fail(reading *reading, place place, const char *text) {
@@ -33,7 +39,7 @@ static bool next_event(reading *reading, yaml_event_t *event) {
     if (yaml_parser_parse(&reading->parser, event))
         return true;
     const yaml_parser_t *parser = &reading->parser;
-    place place = place_of(parser->problem_mark, 1);
+    place place = place_of(reading, parser->problem_mark, 1);
     const char *problem = parser->problem ? parser->problem : "it cannot be read";
     messages_add(reading->messages, place, "this is not YAML: %s%s", problem,
                  strstr(problem, "mapping values are not allowed")
@@ -48,15 +54,15 @@ static bool next_event(reading *reading, yaml_event_t *event) {
 static part *new_part(reading *reading, part_kind kind, const yaml_event_t *event, bool in_flow) {
     part *part = pool_take(reading->pool, sizeof *part);
     part->kind = kind;
-    part->place = place_of(event->start_mark, 1);
+    part->place = place_of(reading, event->start_mark, 1);
     part->in_flow = in_flow;
     return part;
 }
 
 /* The byte of a place that is not before the last one asked for. */
 static size_t advance_to(reading *reading, place place) {
-    const char *source = reading->messages->source;
-    size_t bytes = reading->messages->source_bytes;
+    const char *source = source_of(reading)->text;
+    size_t bytes = source_of(reading)->bytes;
     while (reading->offset < bytes &&
            (reading->reached.line < place.line ||
             (reading->reached.line == place.line && reading->reached.column < place.column))) {
@@ -74,13 +80,13 @@ static size_t advance_to(reading *reading, place place) {
 
 /* Where a scalar's characters begin in the source: behind a quote, or behind the line of a `|`. */
 static size_t body_of(reading *reading, const part *part, yaml_scalar_style_t style) {
-    const messages *messages = reading->messages;
+    const source *source = source_of(reading);
     size_t at = advance_to(reading, part->place);
     if (style == YAML_SINGLE_QUOTED_SCALAR_STYLE || style == YAML_DOUBLE_QUOTED_SCALAR_STYLE)
         return at + 1;
     if (style != YAML_LITERAL_SCALAR_STYLE && style != YAML_FOLDED_SCALAR_STYLE)
         return at;
-    while (at < messages->source_bytes && messages->source[at] != '\n')
+    while (at < source->bytes && source->text[at] != '\n')
         at++;
     return at;
 }
@@ -222,11 +228,12 @@ static const char *refusal(const yaml_event_t *event) {
 static part *read_part(reading *reading, const yaml_event_t *event, bool in_flow, int depth) {
     const char *refused = refusal(event);
     if (refused) {
-        fail(reading, place_of(event->start_mark, 1), refused);
+        fail(reading, place_of(reading, event->start_mark, 1), refused);
         return NULL;
     }
     if (depth > DOCUMENT_DEPTH) {
-        fail(reading, place_of(event->start_mark, 1), "maps and lists are nested too deep");
+        fail(reading, place_of(reading, event->start_mark, 1),
+             "maps and lists are nested too deep");
         return NULL;
     }
     if (event->type == YAML_SCALAR_EVENT)
@@ -246,7 +253,7 @@ static part *read_document(reading *reading) {
         if (!next_event(reading, &event))
             return NULL;
         yaml_event_type_t type = event.type;
-        place place = place_of(event.start_mark, 1);
+        place place = place_of(reading, event.start_mark, 1);
         if (type == YAML_STREAM_END_EVENT) {
             yaml_event_delete(&event);
             return document;
@@ -262,17 +269,19 @@ static part *read_document(reading *reading) {
     }
 }
 
-part *document_read(pool *pool, messages *messages) {
-    reading reading = {.pool = pool, .messages = messages, .reached = {1, 1, 1}};
-    if (messages->source_bytes > DOCUMENT_BYTES) {
-        messages_add(messages, (place){0, 0, 1}, "the profile is longer than %d bytes",
-                     DOCUMENT_BYTES);
+part *document_read(pool *pool, messages *messages, unsigned number) {
+    const source *source = &messages->sources[number];
+    reading reading = {
+        .pool = pool, .messages = messages, .source = number, .reached = {1, 1, 1, number}};
+    if (source->bytes > DOCUMENT_BYTES) {
+        messages_add(messages, (place){0, 0, 1, number}, "the %s is longer than %d bytes",
+                     number ? "description" : "profile", DOCUMENT_BYTES);
         return NULL;
     }
     if (!yaml_parser_initialize(&reading.parser))
         return NULL;
-    yaml_parser_set_input_string(&reading.parser, (const unsigned char *)messages->source,
-                                 messages->source_bytes);
+    yaml_parser_set_input_string(&reading.parser, (const unsigned char *)source->text,
+                                 source->bytes);
     part *document = read_document(&reading);
     yaml_parser_delete(&reading.parser);
     return document;
@@ -285,8 +294,9 @@ place part_place(const part *part, const messages *messages, size_t offset, int 
     place place = part->place;
     for (size_t i = 0; i < offset && i < part->bytes; i++)
         before += !isspace((unsigned char)part->text[i]);
-    const char *source = messages->source;
-    for (; at < messages->source_bytes; at++) {
+    const char *source = messages->sources[place.source].text;
+    size_t bytes = messages->sources[place.source].bytes;
+    for (; at < bytes; at++) {
         if (isspace((unsigned char)source[at]))
             continue;
         if (before-- == 0)
@@ -299,14 +309,14 @@ place part_place(const part *part, const messages *messages, size_t offset, int 
     }
     place.line = 1;
     size_t begin = 0;
-    for (size_t i = 0; i < at && i < messages->source_bytes; i++) {
+    for (size_t i = 0; i < at && i < bytes; i++) {
         if (source[i] != '\n')
             continue;
         place.line++;
         begin = i + 1;
     }
     place.column = 1;
-    for (size_t i = begin; i < at && i < messages->source_bytes; i++)
+    for (size_t i = begin; i < at && i < bytes; i++)
         place.column += ((unsigned char)source[i] & 0xc0) != 0x80;
     place.width = width > 0 ? width : 1;
     return place;

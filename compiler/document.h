@@ -26,8 +26,8 @@ typedef struct part {
     struct part *first; /* of a map: key, value, key, value…; of a list: its elements */
 } part;
 
-/* NULL where the text is no YAML, or is empty; `messages` says why. */
-part *document_read(pool *pool, messages *messages);
+/* Reads a source of the messages. NULL where it is no YAML, or is empty; `messages` says why. */
+part *document_read(pool *pool, messages *messages, unsigned source);
 
 /* The place of the character `offset` (in bytes) of a text, `width` characters long. */
 place part_place(const part *part, const messages *messages, size_t offset, int width);

@@ -101,13 +101,18 @@ typedef struct unit_name {
 static const unit_name unit_names[] = {
     {"%", UNIT_NONE, YT_ONE, 100},     {"ms", UNIT_TIME, 1000, 1},
     {"us", UNIT_TIME, 1, 1},           {"s", UNIT_TIME, 1000000, 1},
-    {"Hz", UNIT_FREQUENCY, YT_ONE, 1}, {"deg", UNIT_ANGLE, YT_ONE, 1},
-    {"/s", UNIT_SPEED, YT_ONE, 1}};
+    {"Hz", UNIT_FREQUENCY, YT_ONE, 1}, {"deg/s", UNIT_TURN, YT_ONE, 1},
+    {"deg", UNIT_ANGLE, YT_ONE, 1},    {"/s", UNIT_SPEED, YT_ONE, 1},
+    {"g", UNIT_PULL, YT_ONE, 1}};
 
 const char *unit_meaning(unit unit) {
-    static const char *const meanings[] = {"a plain number", "a time such as 120 ms",
-                                           "a frequency such as 12 Hz", "an angle such as 30 deg",
-                                           "a speed such as 1500 /s"};
+    static const char *const meanings[] = {"a plain number",
+                                           "a time such as 120 ms",
+                                           "a frequency such as 12 Hz",
+                                           "an angle such as 30 deg",
+                                           "a speed such as 1500 /s",
+                                           "a rate such as 90 deg/s",
+                                           "an acceleration such as 1.5 g"};
     return meanings[unit];
 }
 

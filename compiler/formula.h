@@ -9,7 +9,15 @@
 #define FORMULA_PARTS 1000 /* operators in one formula */
 #define FORMULA_DEPTH 64   /* parentheses, `not`s and calls inside one another */
 
-typedef enum unit { UNIT_NONE, UNIT_TIME, UNIT_FREQUENCY, UNIT_ANGLE, UNIT_SPEED } unit;
+typedef enum unit {
+    UNIT_NONE,
+    UNIT_TIME,
+    UNIT_FREQUENCY,
+    UNIT_ANGLE,
+    UNIT_SPEED,
+    UNIT_TURN,
+    UNIT_PULL
+} unit;
 
 typedef enum term_kind {
     TERM_NUMBER,

@@ -31,7 +31,7 @@ __attribute__((format(printf, 3, 4))) static value wrong(lowering *lowering, con
 static const char *meaning_of(value value) {
     static const char *const meanings[] = {"nothing", "a switch", "a level",
                                            "an axis", "a stick",  "motion of one direction",
-                                           "motion",  "a number"};
+                                           "motion",  "a rate",   "a number"};
     return value.type == VALUE_CONSTANT ? unit_meaning(value.unit) : meanings[value.type];
 }
 
@@ -64,40 +64,146 @@ void lower_unknown_name(scope *scope, place place, const char *name, size_t leng
                      width, name);
 }
 
-static value unknown_control(lowering *lowering, const term *term, const profile_input *input,
-                             const char *control, size_t length) {
-    const char *names[512];
-    size_t count = input_control_names(input->kind, names, 510);
-    names[count++] = "motion";
+/* The names that an input knows: its description's, then its kind's. */
+static size_t known_names(const profile_input *input, bool is_target, const char **names,
+                          size_t most) {
+    size_t count = 0;
+    const description *description = input->description;
+    for (unsigned i = 0; description && i < description->control_count && count < most; i++)
+        if (description->controls[i].is_target == is_target)
+            names[count++] = description->controls[i].name;
+    if (is_target)
+        return count;
+    control_name motion;
+    if (control_named(input->kind, "motion.x", 8, &motion) && count < most)
+        names[count++] = "motion";
+    return count + control_names(input->kind, names + count, most - count);
+}
+
+void lower_unknown_control(scope *scope, place place, const profile_input *input,
+                           const char *control, size_t length, bool is_target) {
+    const char *names[1024] = {NULL};
+    const char *what = is_target ? "light or motor" : "control";
+    size_t count = known_names(input, is_target, names, 1024);
     const char *near = nearest_name(control, length, names, count);
     int width = length < 60 ? (int)length : 60;
     if (near)
-        return wrong(lowering, term, "%s (a %s) has no control \"%.*s\"; did you mean \"%s.%s\"?",
-                     input->name, input->kind->name, width, control, input->name, near);
-    return wrong(lowering, term, "%s (a %s) has no control \"%.*s\"; it has, for example, %s.%s",
-                 input->name, input->kind->name, width, control, input->name, names[0]);
+        messages_add(scope->messages, place,
+                     "%s (a %s) has no %s \"%.*s\"; did you mean \"%s.%s\"?", input->name,
+                     input->kind->name, what, width, control, input->name, near);
+    else if (count > 0)
+        messages_add(scope->messages, place,
+                     "%s (a %s) has no %s \"%.*s\"; it has, for example, %s.%s", input->name,
+                     input->kind->name, what, width, control, input->name, names[0]);
+    else
+        messages_add(scope->messages, place, "%s (a %s) has no %s \"%.*s\"", input->name,
+                     input->kind->name, what, width, control);
 }
 
-static unsigned control_node(lowering *lowering, unsigned input, const input_control *control) {
-    return build_control(lowering->scope->build, input, control->page, control->usage,
-                         control->kind);
+bool input_control_find(const profile_input *input, const char *name, size_t length, bool is_target,
+                        control_meaning *meaning) {
+    memset(meaning, 0, sizeof *meaning);
+    if (input->description && described_find(input->description, name, length, is_target, meaning))
+        return true;
+    if (input->description && input->description->is_board)
+        return false;
+    memset(meaning, 0, sizeof *meaning);
+    return control_named(input->kind, name, length, &meaning->name);
+}
+
+yt_program_control input_control_record(build *build, unsigned input,
+                                        const control_meaning *meaning) {
+    const control_name *name = &meaning->name;
+    yt_program_control record = {.page = name->page,
+                                 .usage = name->usage,
+                                 .other_page = name->other_page,
+                                 .other_usage = name->other_usage,
+                                 .other_if = name->other_if,
+                                 .place = YT_NO_PLACE,
+                                 .input = (uint8_t)input,
+                                 .kind = name->kind,
+                                 .occurrence = name->occurrence,
+                                 .part = name->part};
+    yt_program_place place = meaning->place;
+    if (!meaning->has_place)
+        return record;
+    if (meaning->has_range)
+        place.range = (uint16_t)build_range(build, meaning->range);
+    record.place = (uint16_t)build_place(build, place);
+    return record;
+}
+
+value_type value_type_of(unsigned kind) {
+    static const value_type types[] = {VALUE_SWITCH, VALUE_LEVEL, VALUE_AXIS, VALUE_MOTION,
+                                       VALUE_RATE};
+    return types[kind];
+}
+
+static value read_control(lowering *lowering, unsigned input, const control_meaning *meaning) {
+    build *build = lowering->scope->build;
+    yt_program_control record = input_control_record(build, input, meaning);
+    value value = {.type = value_type_of(meaning->name.kind), .node = build_control(build, record)};
+    bool is_key = meaning->name.page == PAGE_KEYBOARD || meaning->name.page == PAGE_BUTTON;
+    value.has_depth =
+        value.type == VALUE_SWITCH && is_key && !meaning->name.part && record.place == YT_NO_PLACE;
+    value.record = record;
+    return value;
+}
+
+/* A stick or a motion by the names of its two directions. */
+static bool find_pair(const profile_input *input, const char *name, size_t length, pool *pool,
+                      control_meaning meanings[2]) {
+    const char *x = pool_print(pool, "%.*s.x", (int)length, name);
+    const char *y = pool_print(pool, "%.*s.y", (int)length, name);
+    return input_control_find(input, x, length + 2, false, &meanings[0]) &&
+           input_control_find(input, y, length + 2, false, &meanings[1]) &&
+           meanings[0].name.kind == meanings[1].name.kind &&
+           (meanings[0].name.kind == YT_AXIS || meanings[0].name.kind == YT_MOTION);
 }
 
 static value control_value(lowering *lowering, const term *term, unsigned number, const char *name,
                            size_t length) {
-    static const value_type types[] = {VALUE_SWITCH, VALUE_LEVEL, VALUE_AXIS, VALUE_MOTION};
-    const profile_input *input = &lowering->scope->inputs[number];
-    const input_control *control = input_control_named(input->kind, name, length);
-    if (control)
-        return (value){.type = types[control->kind],
-                       .node = control_node(lowering, number, control)};
-    const input_control *across = input_control_named(input->kind, "motion.x", 8);
-    const input_control *along = input_control_named(input->kind, "motion.y", 8);
-    if (across && along && length == 6 && memcmp(name, "motion", 6) == 0)
-        return (value){.type = VALUE_MOTION_PAIR,
-                       .node = control_node(lowering, number, across),
-                       .second = control_node(lowering, number, along)};
-    return unknown_control(lowering, term, input, name, length);
+    scope *scope = lowering->scope;
+    const profile_input *input = &scope->inputs[number];
+    control_meaning meanings[2];
+    if (input_control_find(input, name, length, false, &meanings[0]))
+        return read_control(lowering, number, &meanings[0]);
+    if (length <= NAME_BYTES && find_pair(input, name, length, scope->pool, meanings)) {
+        value x = read_control(lowering, number, &meanings[0]);
+        value y = read_control(lowering, number, &meanings[1]);
+        return (value){.type = x.type == VALUE_MOTION ? VALUE_MOTION_PAIR : VALUE_STICK,
+                       .node = x.node,
+                       .second = y.node};
+    }
+    messages *messages = scope->messages;
+    lower_unknown_control(scope,
+                          part_place(lowering->part, messages, term->offset, (int)term->width),
+                          input, name, length, false);
+    return nothing;
+}
+
+/* What the host sends back: a light, a motor. */
+static value feedback_value(lowering *lowering, const term *term, const profile_output *output,
+                            const char *name, size_t length) {
+    build *build = lowering->scope->build;
+    control_name meaning;
+    output_control control;
+    bool is_known = name && control_named(output->kind, name, length, &meaning) &&
+                    output_control_find(output, &meaning, &control);
+    if (!is_known || !control.from_host)
+        return wrong(lowering, term,
+                     "%.*s is an output; formulas read inputs, and of outputs what the host sends, "
+                     "such as %s.rumble.strong or %s.light.caps_lock",
+                     shown(term), text_of(lowering, term), output->name, output->name);
+    control.place.range = (uint16_t)build_range(build, control.range);
+    yt_program_control record = {.page = meaning.page,
+                                 .usage = meaning.usage,
+                                 .place = (uint16_t)build_place(build, control.place),
+                                 .input = (uint8_t)control.report,
+                                 .kind = (uint8_t)control.kind,
+                                 .occurrence = meaning.occurrence,
+                                 .from_host = 1};
+    return (value){.type = value_type_of(control.kind), .node = build_control(build, record)};
 }
 
 static bool is_name(const char *name, const char *text, size_t length) {
@@ -120,8 +226,8 @@ static value lower_name(lowering *lowering, const term *term) {
     }
     for (unsigned i = 0; i < scope->output_count; i++)
         if (is_name(scope->outputs[i].name, text, length))
-            return wrong(lowering, term, "%.*s is an output; formulas read inputs only",
-                         shown(term), text);
+            return feedback_value(lowering, term, &scope->outputs[i], dot ? dot + 1 : NULL,
+                                  dot ? term->width - length - 1 : 0);
     if (is_name("none", text, term->width))
         return wrong(lowering, term, "`none` stands alone: it leaves a control undriven");
     struct term head = *term;
@@ -143,18 +249,22 @@ static unsigned add(lowering *lowering, unsigned operation, unsigned type, unsig
 
 static bool is_number(value value) {
     return value.type == VALUE_SWITCH || value.type == VALUE_LEVEL || value.type == VALUE_AXIS ||
-           (value.type == VALUE_CONSTANT && value.unit == UNIT_NONE);
+           value.type == VALUE_RATE || (value.type == VALUE_CONSTANT && value.unit == UNIT_NONE);
 }
 
 static bool is_motion(value value) {
     return value.type == VALUE_MOTION || value.type == VALUE_MOTION_PAIR;
 }
 
-/* The node of a plain number, level, axis, switch or motion. */
+/* The node of a plain number, level, axis, switch or motion. Where a number is wanted, a key that
+ * tells how deep it is is read as that. */
 static unsigned node_of(lowering *lowering, value value) {
     if (value.type == VALUE_CONSTANT)
         return build_constant(lowering->scope->build, (yt_q16)value.amount);
-    return value.node;
+    if (value.type != VALUE_SWITCH || !value.has_depth)
+        return value.node;
+    value.record.kind = YT_LEVEL;
+    return build_control(lowering->scope->build, value.record);
 }
 
 static value lower_switch(lowering *lowering, const term *term, const char *operator) {
@@ -203,7 +313,10 @@ static value lower_comparison(lowering *lowering, const term *term) {
         return nothing;
     for (int side = 0; side < 2; side++) {
         value operand = side ? right : left;
-        if (is_number(operand) || operand.type == VALUE_MOTION)
+        bool is_rate = operand.type == VALUE_CONSTANT &&
+                       (operand.unit == UNIT_TURN || operand.unit == UNIT_PULL) &&
+                       (side ? left : right).type == VALUE_RATE;
+        if (is_number(operand) || operand.type == VALUE_MOTION || is_rate)
             continue;
         const struct term *at = side ? term->first->next : term->first;
         if (operand.type == VALUE_STICK || operand.type == VALUE_MOTION_PAIR)
@@ -212,6 +325,8 @@ static value lower_comparison(lowering *lowering, const term *term) {
         return wrong(lowering, at, "a plain number or a percentage belongs here, not %s",
                      meaning_of(operand));
     }
+    if (left.type == VALUE_SWITCH && right.type == VALUE_SWITCH)
+        left.has_depth = right.has_depth = false;
     unsigned a = compared_node(lowering, left), b = compared_node(lowering, right);
     bool swap = term->kind == TERM_GREATER || term->kind == TERM_GREATER_OR_EQUAL;
     unsigned operation = term->kind == TERM_LESS || term->kind == TERM_GREATER ? YT_OP_LESS
@@ -332,15 +447,19 @@ static value make_if(lowering *lowering, const term *call, const term *const *ar
         return nothing;
     value result = {.type = yes.type};
     unsigned type = YT_TYPE_NUMBER;
-    if (yes.type == no.type && (yes.type == VALUE_SWITCH || is_motion(yes)))
-        type = yes.type == VALUE_SWITCH ? YT_TYPE_SWITCH : YT_TYPE_PULSE;
-    else if (is_number(yes) && is_number(no))
-        result.type = VALUE_AXIS;
-    else if (yes.type != no.type || yes.type == VALUE_CONSTANT)
+    if (yes.type == no.type && is_motion(yes)) {
+        type = YT_TYPE_PULSE;
+    } else if (yes.type == VALUE_SWITCH && no.type == VALUE_SWITCH) {
+        type = YT_TYPE_SWITCH;
+        yes.has_depth = no.has_depth = false;
+    } else if (is_number(yes) && is_number(no)) {
+        result.type = yes.type == VALUE_RATE && no.type == VALUE_RATE ? VALUE_RATE : VALUE_AXIS;
+    } else if (yes.type != no.type || yes.type == VALUE_CONSTANT) {
         return wrong(lowering, call,
                      "if(c, a, b) chooses between two of a kind, but a is %s and "
                      "b is %s",
                      meaning_of(yes), meaning_of(no));
+    }
     result.node = add(lowering, YT_OP_CHOOSE, type, 3, condition.node, node_of(lowering, yes),
                       node_of(lowering, no));
     if (yes.type == VALUE_STICK || yes.type == VALUE_MOTION_PAIR)
@@ -554,6 +673,12 @@ value lower_cell(scope *scope, const part *part, const term *term, value_type wa
     if (got.type == VALUE_NOTHING || got.type == wanted)
         return got;
     bool takes_numbers = wanted == VALUE_LEVEL || wanted == VALUE_AXIS;
+    if (takes_numbers && got.type == VALUE_RATE)
+        return wrong(&lowering, term,
+                     "%s is %s, but this is a rate; say how much of it is the whole way, as in: "
+                     "%.*s * 0.4%%",
+                     what, wanted == VALUE_AXIS ? "an axis" : "a level", shown(term),
+                     text_of(&lowering, term));
     if (takes_numbers && is_number(got))
         return (value){.type = wanted, .node = node_of(&lowering, got)};
     return wrong_cell(&lowering, term, wanted, got, what);

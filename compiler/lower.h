@@ -3,21 +3,18 @@
 #define YONDER_COMPILER_LOWER_H
 
 #include "compiler/build.h"
+#include "compiler/description.h"
 #include "compiler/formula.h"
 #include "compiler/names.h"
+#include "compiler/outputs.h"
 
-#define PROFILE_INPUTS  16
-#define PROFILE_OUTPUTS 4
+#define PROFILE_INPUTS YT_PROGRAM_INPUTS
 
 typedef struct profile_input {
     const char *name;
-    const input_kind *kind;
+    const device_kind *kind;
+    const description *description; /* NULL: only the names of its kind are known */
 } profile_input;
-
-typedef struct profile_output {
-    const char *name;
-    unsigned kind;
-} profile_output;
 
 /* What formulas are looked up in. */
 typedef struct scope {
@@ -39,16 +36,22 @@ typedef enum value_type {
     VALUE_STICK,
     VALUE_MOTION,
     VALUE_MOTION_PAIR,
+    VALUE_RATE,
     VALUE_CONSTANT
 } value_type;
 
 typedef struct value {
     value_type type;
-    unit unit;       /* of a constant */
-    int64_t amount;  /* of a constant, as in term */
-    unsigned node;   /* else: the node, */
-    unsigned second; /* and of a stick or a pair the one of y */
+    unit unit;                 /* of a constant */
+    int64_t amount;            /* of a constant, as in term */
+    unsigned node;             /* else: the node, */
+    unsigned second;           /* and of a stick or a pair the one of y */
+    bool has_depth;            /* a key or a button: some tell how far they are pressed */
+    yt_program_control record; /* of such a one */
 } value;
+
+/* The type of a control's value. */
+value_type value_type_of(unsigned kind);
 
 /* A formula's nodes; VALUE_NOTHING where it is wrong, and the messages say why. */
 value lower_formula(scope *scope, const part *part, const term *term);
@@ -57,6 +60,18 @@ value lower_formula(scope *scope, const part *part, const term *term);
  * control's full name, for messages. */
 value lower_cell(scope *scope, const part *part, const term *term, value_type wanted,
                  const char *what);
+
+/* Finds a control of an input by its name; false: it has none such. */
+bool input_control_find(const profile_input *input, const char *name, size_t length, bool is_target,
+                        control_meaning *meaning);
+
+/* The record of a control or a target that is found; all but its node. */
+yt_program_control input_control_record(build *build, unsigned input,
+                                        const control_meaning *meaning);
+
+/* Says that an input has no such control, and which one was meant. */
+void lower_unknown_control(scope *scope, place place, const profile_input *input,
+                           const char *control, size_t length, bool is_target);
 
 /* Says that there is no input or output of that name. */
 void lower_unknown_name(scope *scope, place place, const char *name, size_t length);

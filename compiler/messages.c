@@ -6,11 +6,16 @@
 
 #define LINE_SHOWN 160 /* bytes of a line that are shown */
 
-void messages_begin(messages *messages, const char *file, const char *source, size_t bytes) {
+void messages_begin(messages *messages, const char *file, const char *text, size_t bytes) {
     memset(messages, 0, sizeof *messages);
-    messages->file = file;
-    messages->source = source;
-    messages->source_bytes = bytes;
+    messages->sources[messages->source_count++] = (source){file, text, bytes};
+}
+
+unsigned messages_add_source(messages *messages, const char *file, const char *text, size_t bytes) {
+    if (messages->source_count == MESSAGES_SOURCES)
+        return 0;
+    messages->sources[messages->source_count] = (source){file, text, bytes};
+    return messages->source_count++;
 }
 
 void messages_add(messages *messages, place place, const char *format, ...) {
@@ -55,11 +60,12 @@ static void print_line(FILE *file, const char *line, size_t bytes) {
 }
 
 static void print_mark(const messages *messages, FILE *file, place place) {
-    size_t begin = source_offset(messages->source, messages->source_bytes, place.line, 1);
-    const char *line = messages->source + begin;
-    const char *end = memchr(line, '\n', messages->source_bytes - begin);
-    size_t bytes = end ? (size_t)(end - line) : messages->source_bytes - begin;
-    size_t at = source_offset(messages->source, messages->source_bytes, place.line, place.column);
+    const source *source = &messages->sources[place.source];
+    size_t begin = source_offset(source->text, source->bytes, place.line, 1);
+    const char *line = source->text + begin;
+    const char *end = memchr(line, '\n', source->bytes - begin);
+    size_t bytes = end ? (size_t)(end - line) : source->bytes - begin;
+    size_t at = source_offset(source->text, source->bytes, place.line, place.column);
     if (bytes == 0 || at - begin > LINE_SHOWN)
         return;
     print_line(file, line, bytes < LINE_SHOWN ? bytes : LINE_SHOWN);
@@ -71,6 +77,8 @@ static void print_mark(const messages *messages, FILE *file, place place) {
 
 static int compare_places(const void *a, const void *b) {
     const message *one = a, *other = b;
+    if (one->place.source != other->place.source)
+        return one->place.source < other->place.source ? -1 : 1;
     if (one->place.line != other->place.line)
         return one->place.line < other->place.line ? -1 : 1;
     return (one->place.column > other->place.column) - (one->place.column < other->place.column);
@@ -81,16 +89,18 @@ void messages_print(messages *messages, FILE *file) {
     qsort(messages->list, (size_t)shown, sizeof messages->list[0], compare_places);
     for (int i = 0; i < shown; i++) {
         const message *message = &messages->list[i];
+        const char *name = messages->sources[message->place.source].file;
         if (message->place.line == 0) {
-            fprintf(file, "%s: %s\n", messages->file, message->text);
+            fprintf(file, "%s: %s\n", name, message->text);
             continue;
         }
-        fprintf(file, "%s:%d:%d: %s\n", messages->file, message->place.line, message->place.column,
+        fprintf(file, "%s:%d:%d: %s\n", name, message->place.line, message->place.column,
                 message->text);
         print_mark(messages, file, message->place);
     }
     if (messages->count > shown)
-        fprintf(file, "%s: and %d more errors\n", messages->file, messages->count - shown);
+        fprintf(file, "%s: and %d more errors\n", messages->sources[0].file,
+                messages->count - shown);
 }
 
 /* Edits between two names: letters put in, left out or changed, neighbours swapped (Damerau). */

@@ -12,6 +12,7 @@ typedef struct place {
     int line;
     int column;
     int width; /* characters at fault, for the mark; at least 1 */
+    unsigned source;
 } place;
 
 typedef struct message {
@@ -19,22 +20,33 @@ typedef struct message {
     const char *text;
 } message;
 
-#define MESSAGES_MOST 20 /* after so many errors the rest is only counted */
+#define MESSAGES_MOST    20 /* after so many errors the rest is only counted */
+#define MESSAGES_SOURCES 40 /* a profile and the descriptions that it names */
+
+/* A text that is read, with the name to print. Source 0 is the profile. */
+typedef struct source {
+    const char *file;
+    const char *text;
+    size_t bytes;
+} source;
 
 typedef struct messages {
     pool pool;
-    const char *file;   /* the name to print */
-    const char *source; /* the whole text, to show lines of it */
-    size_t source_bytes;
+    source sources[MESSAGES_SOURCES];
+    unsigned source_count;
     message list[MESSAGES_MOST];
     int count; /* of all errors */
 } messages;
 
-void messages_begin(messages *messages, const char *file, const char *source, size_t bytes);
+void messages_begin(messages *messages, const char *file, const char *text, size_t bytes);
+
+/* A further text; its number, or 0 where there are too many. It must stay as the messages do. */
+unsigned messages_add_source(messages *messages, const char *file, const char *text, size_t bytes);
 void messages_add(messages *messages, place place, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 
-/* Prints all, sorted by place, each as `file:line:column: text`, the line, and a mark under it. */
+/* Prints all, sorted by source and place, each as `file:line:column: text`, the line, and a mark
+ * under it. */
 void messages_print(messages *messages, FILE *file);
 void messages_free(messages *messages);
 

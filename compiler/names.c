@@ -1,115 +1,247 @@
 #include "compiler/names.h"
 
+#include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 #define COUNT(array) (sizeof(array) / sizeof((array)[0]))
 
-static const input_control input_controls[] = {
-#define YT_INPUT_CONTROL(name, page, usage, kind) {name, page, usage, kind},
-#include "compiler/controls.def"
-#undef YT_INPUT_CONTROL
+enum {
+    KEYBOARD = 1,
+    MOUSE = 2,
+    TABLET = 4,
+    GAMEPAD = 8,
+    JOYSTICK = 16,
+    CONSUMER = 32,
+    DEVICE = 64
 };
 
-enum { PAGE_DESKTOP = 0x01, PAGE_KEYBOARD = 0x07, PAGE_BUTTON = 0x09 };
-enum { USAGE_X = 0x30, USAGE_WHEEL = 0x38 };
+typedef struct special_name {
+    uint8_t kinds;
+    const char *name;
+    control_name meaning;
+} special_name;
 
-static bool is_key(const input_control *control) {
-    return control->page == PAGE_KEYBOARD;
-}
+static const special_name special_names[] = {
+#define YT_NAME(kinds, name, page, usage, kind, part, other_page, other_usage, other_if)           \
+    {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part}},
+#include "compiler/names.def"
+#undef YT_NAME
+};
 
-static bool is_of_mouse(const input_control *control) {
-    return control->page == PAGE_BUTTON || control->kind == YT_MOTION;
-}
+enum { USAGE_X = 0x30, USAGE_DIAL = 0x37, USAGE_WHEEL = 0x38, USAGE_HAT = 0x39 };
 
-static bool is_of_tablet(const input_control *control) {
-    return control->page == PAGE_BUTTON || control->kind == YT_AXIS ||
-           control->usage == USAGE_WHEEL;
-}
+const device_kind device_kinds[] = {
+    {"keyboard", "a keyboard or keypad", "space", 0x01, 0x06, 0x07, 0, 0, 0, KEYBOARD, {0x07}},
+    {"mouse",
+     "a mouse, trackball or touchpad that tells how far it moved",
+     "motion",
+     0x01,
+     0x02,
+     0,
+     PAGE_DESKTOP,
+     USAGE_X,
+     YT_NEEDS_USAGE | YT_NEEDS_RELATIVE,
+     MOUSE,
+     {0x09}},
+    {"tablet",
+     "a tablet or screen that tells where its pointer is",
+     "x",
+     0x01,
+     0x02,
+     0,
+     PAGE_DESKTOP,
+     USAGE_X,
+     YT_NEEDS_USAGE,
+     TABLET,
+     {0x09, 0x0d}},
+    {"gamepad", "a gamepad", "south", 0x01, 0x05, 0x04, 0, 0, 0, GAMEPAD, {0x09, 0x02}},
+    {"joystick",
+     "a joystick, wheel or throttle",
+     "button1",
+     0x01,
+     0x04,
+     0x05,
+     0,
+     0,
+     0,
+     JOYSTICK,
+     {0x09, 0x02, 0x01}},
+    {"consumer", "media keys", "volume_up", 0x0c, 0x01, 0, 0, 0, 0, CONSUMER, {0x0c}},
+    {"device",
+     "any device",
+     "button1",
+     0,
+     0,
+     0,
+     0,
+     0,
+     0,
+     DEVICE,
+     {0x09, 0x07, 0x0c, 0x02, 0x01, 0x0d}}};
 
-const input_kind input_kinds[] = {
-    {"keyboard", "a keyboard or keypad", "space", 0x01, 0x06, 0, 0, 0, is_key},
-    {"mouse", "a mouse, trackball or touchpad that tells how far it moved", "motion", 0x01, 0x02,
-     PAGE_DESKTOP, USAGE_X, YT_NEEDS_USAGE | YT_NEEDS_RELATIVE, is_of_mouse},
-    {"tablet", "a tablet or screen that tells where its pointer is", "x", 0x01, 0x02, PAGE_DESKTOP,
-     USAGE_X, YT_NEEDS_USAGE, is_of_tablet}};
+const size_t device_kind_count = COUNT(device_kinds);
 
-const size_t input_kind_count = COUNT(input_kinds);
-
-const input_kind *input_kind_named(const char *name) {
-    for (size_t i = 0; i < COUNT(input_kinds); i++)
-        if (strcmp(input_kinds[i].name, name) == 0)
-            return &input_kinds[i];
+const device_kind *device_kind_named(const char *name) {
+    for (size_t i = 0; i < COUNT(device_kinds); i++)
+        if (strcmp(device_kinds[i].name, name) == 0)
+            return &device_kinds[i];
     return NULL;
+}
+
+const device_kind *device_kind_of(uint16_t application_page, uint16_t application_usage) {
+    for (size_t i = 0; i < COUNT(device_kinds); i++)
+        if (device_kinds[i].application_page == application_page &&
+            (device_kinds[i].application_usage == application_usage ||
+             (application_usage == 0x07 && device_kinds[i].bit == KEYBOARD)))
+            return &device_kinds[i];
+    return &device_kinds[COUNT(device_kinds) - 1];
 }
 
 static bool is_text(const char *text, const char *name, size_t length) {
     return strlen(text) == length && memcmp(text, name, length) == 0;
 }
 
-const input_control *input_control_named(const input_kind *kind, const char *name, size_t length) {
-    for (size_t i = 0; i < COUNT(input_controls); i++)
-        if (is_text(input_controls[i].name, name, length) && kind->has(&input_controls[i]))
-            return &input_controls[i];
-    return NULL;
+/* Controls of the simulation page that go both ways, and those that go one way. */
+static bool is_among(uint16_t usage, const uint8_t *usages, size_t count) {
+    for (size_t i = 0; i < count; i++)
+        if (usages[i] == usage)
+            return true;
+    return false;
 }
 
-const char *input_control_name(uint16_t page, uint16_t usage, bool is_relative) {
-    for (size_t i = 0; i < COUNT(input_controls); i++)
-        if (input_controls[i].page == page && input_controls[i].usage == usage &&
-            (input_controls[i].kind == YT_MOTION) == is_relative)
-            return input_controls[i].name;
-    return NULL;
+/* What a usage is on any device, before a field is known. */
+static yt_kind kind_of_usage(uint16_t page, uint16_t usage) {
+    static const uint8_t axes[] = {0xb0, 0xb8, 0xba, 0xc8, 0xc9, 0xca, 0xce};
+    static const uint8_t levels[] = {0xb5, 0xbb, 0xbf, 0xc4, 0xc5, 0xc6, 0xcf, 0xd0};
+    if (page == PAGE_DESKTOP && usage >= USAGE_X && usage <= USAGE_DIAL)
+        return YT_AXIS;
+    if (page == PAGE_DESKTOP && usage >= 0x40 && usage <= 0x46)
+        return YT_AXIS;
+    if (page == PAGE_DESKTOP && usage == USAGE_WHEEL)
+        return YT_MOTION;
+    if (page == PAGE_SIMULATION && is_among(usage, axes, sizeof axes))
+        return YT_AXIS;
+    if (page == PAGE_SIMULATION && is_among(usage, levels, sizeof levels))
+        return YT_LEVEL;
+    if (page == 0x0d && (usage == 0x30 || usage == 0x31))
+        return YT_LEVEL;
+    if (page == 0x0d && (usage == 0x3d || usage == 0x3e))
+        return YT_AXIS;
+    return page >= 0xff00 ? YT_AXIS : YT_SWITCH;
 }
 
-size_t input_control_names(const input_kind *kind, const char **names, size_t most) {
+yt_kind kind_of_field(const yt_hid_field *field, uint16_t usage) {
+    if (!(field->flags & YT_HID_VARIABLE))
+        return YT_SWITCH;
+    if (field->flags & YT_HID_RELATIVE)
+        return YT_MOTION;
+    if (field->bits == 1 || (field->minimum == 0 && field->maximum == 1))
+        return YT_SWITCH;
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if (special_names[i].meaning.page == field->usage_page && field->usage_page >= 0xff00 &&
+            special_names[i].meaning.usage == usage)
+            return special_names[i].meaning.kind;
+    yt_kind kind = kind_of_usage(field->usage_page, usage);
+    return kind == YT_SWITCH ? YT_LEVEL : kind == YT_MOTION ? YT_AXIS : kind;
+}
+
+static bool special_named(const device_kind *kind, const char *name, size_t length,
+                          control_name *meaning) {
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if ((special_names[i].kinds & kind->bit) && is_text(special_names[i].name, name, length)) {
+            *meaning = special_names[i].meaning;
+            return true;
+        }
+    return false;
+}
+
+static bool set_usage(control_name *meaning, uint16_t page, uint16_t usage) {
+    *meaning = (control_name){.page = page, .usage = usage};
+    meaning->kind = (uint8_t)kind_of_usage(page, usage);
+    return true;
+}
+
+/* Without a number behind the name. */
+static bool plainly_named(const device_kind *kind, const char *name, size_t length,
+                          control_name *meaning) {
+    uint16_t page, usage;
+    if (special_named(kind, name, length, meaning))
+        return true;
+    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++)
+        if (usage_named(kind->pages[i], name, length, &usage))
+            return set_usage(meaning, kind->pages[i], usage);
+    const char *dot = memchr(name, '.', length);
+    size_t front = dot ? (size_t)(dot - name) : 0;
+    if (dot && usage_page_named(name, front, &page) &&
+        usage_named(page, dot + 1, length - front - 1, &usage))
+        return set_usage(meaning, page, usage);
+    return usage_numbered(name, length, &page, &usage) && set_usage(meaning, page, usage);
+}
+
+bool control_named(const device_kind *kind, const char *name, size_t length,
+                   control_name *meaning) {
+    size_t front = length;
+    if (plainly_named(kind, name, length, meaning))
+        return true;
+    while (front > 0 && name[front - 1] >= '0' && name[front - 1] <= '9')
+        front--;
+    if (front == length || front == 0 || length - front > 3 || name[front] == '0')
+        return false;
+    int number = atoi(name + front);
+    if (number < 2 || number > 256 || !plainly_named(kind, name, front, meaning))
+        return false;
+    meaning->occurrence = (uint8_t)(number - 1);
+    return true;
+}
+
+/* Of a special name, what stands for the whole usage: of a hat, the part before the dot. */
+static void write_special(const special_name *special, char *text) {
+    const char *dot = special->meaning.part ? strchr(special->name, '.') : NULL;
+    snprintf(text, USAGE_NAME_BYTES, "%.*s",
+             dot ? (int)(dot - special->name) : (int)strlen(special->name), special->name);
+}
+
+static bool stands_for(const control_name *meaning, uint16_t page, uint16_t usage,
+                       bool is_relative) {
+    return ((meaning->page == page && meaning->usage == usage) ||
+            (meaning->other_page == page && meaning->other_usage == usage)) &&
+           (meaning->kind == YT_MOTION) == is_relative;
+}
+
+bool control_name_of(const device_kind *kind, uint16_t page, uint16_t usage, bool is_relative,
+                     char *text) {
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if ((special_names[i].kinds & kind->bit) &&
+            stands_for(&special_names[i].meaning, page, usage, is_relative)) {
+            write_special(&special_names[i], text);
+            return true;
+        }
+    char name[USAGE_NAME_BYTES];
+    bool has_name = usage_name(page, usage, name);
+    bool is_own = false;
+    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++)
+        is_own |= kind->pages[i] == page;
+    if (has_name && !is_own)
+        snprintf(text, USAGE_NAME_BYTES, "%.15s.%.47s", usage_page_name(page), name);
+    else
+        snprintf(text, USAGE_NAME_BYTES, "%s", name);
+    return has_name;
+}
+
+size_t control_names(const device_kind *kind, const char **names, size_t most) {
+    static const char *const buttons[] = {"button1", "button2", "button3", "button4",
+                                          "button5", "button6", "button7", "button8"};
     size_t count = 0;
-    for (size_t i = 0; i < COUNT(input_controls) && count < most; i++)
-        if (kind->has(&input_controls[i]))
-            names[count++] = input_controls[i].name;
-    return count;
-}
-
-static const char *const output_kind_names[] = {[YT_GAMEPAD] = "gamepad", [YT_MOUSE] = "mouse"};
-
-unsigned output_kind_named(const char *name) {
-    for (unsigned i = YT_GAMEPAD; i < YT_OUTPUT_KIND_COUNT; i++)
-        if (strcmp(output_kind_names[i], name) == 0)
-            return i;
-    return 0;
-}
-
-const char *output_kind_name(unsigned kind) {
-    return kind >= YT_GAMEPAD && kind < YT_OUTPUT_KIND_COUNT ? output_kind_names[kind] : NULL;
-}
-
-typedef struct output_name {
-    uint8_t output;
-    const char *name;
-} output_name;
-
-/* In the order of their numbers, output by output. */
-static const output_name output_names[] = {
-#define YT_OUTPUT_CONTROL(output, name, kind, field, part) {YT_##output, name},
-#include "yonder/outputs.def"
-#undef YT_OUTPUT_CONTROL
-};
-
-int output_control_named(unsigned kind, const char *name, size_t length) {
-    int number = 0;
-    for (size_t i = 0; i < COUNT(output_names); i++) {
-        if (output_names[i].output != kind)
-            continue;
-        if (is_text(output_names[i].name, name, length))
-            return number;
-        number++;
+    for (size_t i = 0; i < COUNT(special_names) && count < most; i++)
+        if (special_names[i].kinds & kind->bit)
+            names[count++] = special_names[i].name;
+    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++) {
+        const char *name;
+        for (size_t k = 0; kind->pages[i] == PAGE_BUTTON && k < 8 && count < most; k++)
+            names[count++] = buttons[k];
+        for (size_t k = 0; count < most && (name = usage_entry_name(kind->pages[i], k)); k++)
+            names[count++] = name;
     }
-    return -1;
-}
-
-const char *output_control_name(unsigned kind, unsigned control) {
-    unsigned number = 0;
-    for (size_t i = 0; i < COUNT(output_names); i++)
-        if (output_names[i].output == kind && number++ == control)
-            return output_names[i].name;
-    return NULL;
+    return count;
 }

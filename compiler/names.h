@@ -1,4 +1,4 @@
-/* The names that a profile may use: of the controls of inputs and outputs, and of their kinds. */
+/* The names that a profile may use: of the kinds of devices, and of their controls. */
 #ifndef YONDER_COMPILER_NAMES_H
 #define YONDER_COMPILER_NAMES_H
 
@@ -6,49 +6,60 @@
 #include <stddef.h>
 #include <stdint.h>
 
-#include "yonder/output.h"
+#include "compiler/usages.h"
+#include "yonder/hid.h"
 #include "yonder/program.h"
 
-typedef struct input_control {
-    const char *name;
+/* What a name stands for: a usage, or another one where a device does not have that. */
+typedef struct control_name {
     uint16_t page;
     uint16_t usage;
-    yt_kind kind;
-} input_control;
+    uint16_t other_page; /* 0: there is no other one */
+    uint16_t other_usage;
+    uint16_t other_if;
+    uint8_t occurrence; /* 0: the first of that usage */
+    uint8_t kind;       /* yt_kind */
+    uint8_t part;       /* of a hat: 1 up, 2 right, 4 down, 8 left */
+} control_name;
 
-/* A kind of input, as named in a profile, and what a device must have to be one. */
-typedef struct input_kind {
+/* A kind of device, as named in a profile, and what a device must have to be one. */
+typedef struct device_kind {
     const char *name;
     const char *meaning;
     const char *example; /* one of its controls */
     uint16_t application_page;
     uint16_t application_usage;
+    uint16_t application_other;
     uint16_t needs_page;
     uint16_t needs_usage;
     uint8_t needs;
-    bool (*has)(const input_control *control);
-} input_kind;
+    uint8_t bit;      /* of YT_NAME's kinds */
+    uint8_t pages[6]; /* whose usages it knows by their names alone, in this order; 0 ends */
+} device_kind;
 
-extern const input_kind input_kinds[];
-extern const size_t input_kind_count;
+extern const device_kind device_kinds[];
+extern const size_t device_kind_count;
 
-const input_kind *input_kind_named(const char *name);
+const device_kind *device_kind_named(const char *name);
 
-/* The control of that name that a kind of input has; NULL if it has none. */
-const input_control *input_control_named(const input_kind *kind, const char *name, size_t length);
+/* What a name stands for on a kind of device; false: it knows no such name. Beside its own names a
+ * kind takes "PAGE.USAGE" for any page of the usage tables, names by number ("consumer_0x012f"),
+ * and a number from 2 on behind a name for the second of its usage and so on ("slider2"). */
+bool control_named(const device_kind *kind, const char *name, size_t length, control_name *meaning);
 
-/* The name of a usage, as a kind of control; NULL where the list has none. */
-const char *input_control_name(uint16_t page, uint16_t usage, bool is_relative);
+/* Writes the name of a usage on a kind of device into `text`, of USAGE_NAME_BYTES. A hat's name is
+ * that of the whole. False where it has no name of its own, only numbers. */
+bool control_name_of(const device_kind *kind, uint16_t page, uint16_t usage, bool is_relative,
+                     char *text);
 
-/* Fills `names` with the names of all controls of a kind, up to `most`; returns how many. */
-size_t input_control_names(const input_kind *kind, const char **names, size_t most);
+/* Fills `names` with names that a kind of device knows, up to `most`, for suggestions; returns how
+ * many. */
+size_t control_names(const device_kind *kind, const char **names, size_t most);
 
-/* The kind of output of that name ("gamepad", "mouse"); 0 if there is none. */
-unsigned output_kind_named(const char *name);
-const char *output_kind_name(unsigned kind);
+/* The kind that a top-level collection is of. */
+const device_kind *device_kind_of(uint16_t application_page, uint16_t application_usage);
 
-/* The number of an output's control; -1 if it has none of that name. */
-int output_control_named(unsigned kind, const char *name, size_t length);
-const char *output_control_name(unsigned kind, unsigned control);
+/* What a field's elements are, by its usage, size and flags. Arrays are switches. */
+yt_kind kind_of_field(const yt_hid_field *field, uint16_t usage);
 
 #endif

@@ -17,20 +17,24 @@ static void run(size_t size) {
     if (yt_engine_load(&engine, image, size) != YT_OK)
         return; /* more memory or outputs than there is */
     for (unsigned i = 0; i < 255; i++) {
-        yt_device device = {mouse, sizeof mouse, 0x1209, 1, (uint8_t)i};
+        yt_device device = {.descriptor = mouse,
+                            .descriptor_size = sizeof mouse,
+                            .vendor = 0x1209,
+                            .product = 1,
+                            .input = (uint8_t)i};
         unsigned number;
         if (yt_engine_attach(&engine, &device, &number) != YT_OK && i > 8)
             break;
     }
     for (unsigned i = 0; i < 60; i++) {
         uint8_t report[6] = {(uint8_t)(i * 37), (uint8_t)(i * 11), (uint8_t)i, (uint8_t)(i * 7)};
-        uint8_t bytes[YT_OUTPUT_REPORT_BYTES];
+        uint8_t bytes[YT_REPORT_BYTES + 1];
         if (yt_engine_report(&engine, i % YT_DEVICES, report, 6, i * 1500) != YT_OK)
             abort();
         yt_engine_update(&engine, i * 1500);
-        for (unsigned k = 0; k < YT_OUTPUTS; k++)
-            if (yt_output_report(&engine, k, bytes, sizeof bytes) > 0 && i % 3)
-                yt_output_taken(&engine, k, i * 1500);
+        for (unsigned k = 0; k < YT_INTERFACES; k++)
+            if (yt_interface_report(&engine, k, bytes, sizeof bytes) > 0 && i % 3)
+                yt_interface_taken(&engine, k, i * 1500);
     }
 }
 

@@ -26,11 +26,11 @@ static void compile(void) {
 
 static void take_reports(yt_engine *engine) {
     for (unsigned i = 0; i < 2; i++) {
-        uint8_t bytes[YT_OUTPUT_REPORT_BYTES];
-        size_t length = yt_output_report(engine, i, bytes, sizeof bytes);
-        INVARIANT(5, length == 0 || length == (i == 0 ? 15u : 7u));
+        uint8_t bytes[YT_REPORT_BYTES + 1];
+        size_t length = yt_interface_report(engine, i, bytes, sizeof bytes);
+        INVARIANT(5, length == 0 || length == (i == 0 ? 15u : 9u));
         if (length > 0)
-            yt_output_taken(engine, i, engine->now_us);
+            yt_interface_taken(engine, i, engine->now_us);
     }
 }
 
@@ -48,7 +48,8 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
         yt_engine_load(&engine, program.image, program.size) != YT_OK)
         abort();
     size_t before = yt_engine_used(&engine);
-    yt_device device = {data + 1, descriptor, 0, 0, YT_ANY_INPUT};
+    yt_device device = {
+        .descriptor = data + 1, .descriptor_size = descriptor, .input = YT_ANY_INPUT};
     if (yt_engine_attach(&engine, &device, &number) != YT_OK) {
         INVARIANT(4, yt_engine_used(&engine) == before);
         return 0;

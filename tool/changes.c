@@ -38,36 +38,78 @@ void change_list_free(change_list *list) {
     *list = (change_list){0};
 }
 
-/* An output's control is found by its place in the report; a hat goes by what stands before the
- * dot. */
-static void output_name(const profile_output *output, const host_control *control, char *text,
-                        size_t size) {
-    const yt_output_layout *layout = yt_output_layout_of(output->kind);
-    for (unsigned i = 0; i < layout->control_count; i++) {
-        const yt_output_control *at = &layout->controls[i];
-        if (layout->fields[at->field].bit != control->bit)
-            continue;
-        const char *name = output_control_name(output->kind, i);
-        int width = at->part ? (int)strcspn(name, ".") : (int)strlen(name);
-        snprintf(text, size, "%s.%.*s", output->name, width, name);
+static field_place place_of(const host_control *control) {
+    return (field_place){.page = control->page,
+                         .usage = control->usage,
+                         .bit = control->bit,
+                         .report_id = control->report_id,
+                         .occurrence = control->occurrence,
+                         .is_relative = control->is_relative};
+}
+
+/* Outputs that share an interface have reports of their own. */
+static const profile_output *output_of(const compiled *compiled, unsigned interface,
+                                       const host_control *control) {
+    for (unsigned i = 0; i < compiled->output_count; i++) {
+        const profile_output *output = &compiled->outputs[i];
+        for (unsigned k = 0; output->interface == interface && k < output->field_count; k++) {
+            const yt_hid_field *field = &output->fields[k].field;
+            if (field->direction == YT_HID_INPUT && field->report_id == control->report_id &&
+                control->bit >= field->bit &&
+                control->bit < field->bit + (unsigned)field->bits * field->count)
+                return output;
+        }
+    }
+    return NULL;
+}
+
+void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
+                         char *text, size_t size) {
+    char own[USAGE_NAME_BYTES];
+    field_place place = place_of(control);
+    const profile_output *output = output_of(compiled, interface, control);
+    if (!output) {
+        snprintf(text, size, "?");
         return;
     }
-    snprintf(text, size, "%s.?", output->name);
+    name_place(output->kind, NULL, &place, own, sizeof own);
+    snprintf(text, size, "%s.%s", output->name, own);
+}
+
+void input_control_name(const profile_input *input, const host_control *control, char *text,
+                        size_t size) {
+    field_place place = place_of(control);
+    name_place(input->kind, input->description, &place, text, size);
 }
 
 void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
                  char *text, size_t size) {
-    const host_control *control = &change->control;
+    char own[USAGE_NAME_BYTES];
     if (change->is_output) {
-        output_name(&profile->compiled.outputs[change->number], control, text, size);
+        output_control_name(&profile->compiled, change->number, &change->control, text, size);
         return;
     }
-    const char *input = profile->compiled.inputs[plugs[change->number].input].name;
-    const char *name = input_control_name(control->page, control->usage, control->is_relative);
-    if (name)
-        snprintf(text, size, "%s.%s", input, name);
-    else
-        snprintf(text, size, "%s.%04x:%04x", input, control->page, control->usage);
+    const profile_input *input = &profile->compiled.inputs[plugs[change->number].input];
+    input_control_name(input, &change->control, own, sizeof own);
+    snprintf(text, size, "%s.%s", input->name, own);
+}
+
+bool profile_reads(const profile *profile, unsigned input, const host_control *control) {
+    const yt_program *program = &profile->compiled.program;
+    for (unsigned i = 0; i < program->header->control_count; i++) {
+        const yt_program_control *read = &program->controls[i];
+        if (read->from_host || read->input != input)
+            continue;
+        if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE)) {
+            if (program->places[read->place].bit == control->bit &&
+                program->places[read->place].report_id == control->report_id)
+                return true;
+        } else if ((read->page == control->page && read->usage == control->usage) ||
+                   (read->other_page == control->page && read->other_usage == control->usage)) {
+            return true;
+        }
+    }
+    return false;
 }
 
 void change_value(const sim_change *change, char *text, size_t size) {

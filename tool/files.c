@@ -117,11 +117,11 @@ uint64_t parse_time(const char *text) {
     return 0;
 }
 
-uint16_t output_product(unsigned kind) {
-    return kind == YT_GAMEPAD ? 0x0008 : 0x0009;
-}
-
-void output_title(const profile *profile, unsigned output, char *text, size_t size) {
-    const char *name = profile->compiled.name;
-    snprintf(text, size, "%s%s%s", name, *name ? " " : "", profile->compiled.outputs[output].name);
+void interface_title(const profile *profile, unsigned interface, char *text, size_t size) {
+    const compiled *compiled = &profile->compiled;
+    size_t used = (size_t)snprintf(text, size, "%s", compiled->name);
+    for (unsigned i = 0; i < compiled->output_count && used < size; i++)
+        if (compiled->outputs[i].interface == interface)
+            used += (size_t)snprintf(text + used, size - used, "%s%s", used ? " " : "",
+                                     compiled->outputs[i].name);
 }

@@ -41,11 +41,9 @@ static int find_lane(const drawing *drawing, const char *name, bool is_output) {
 
 /* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
  */
-static bool is_used(const profile *profile, const char *name, bool is_output) {
-    for (unsigned i = 0; i < profile->compiled.control_count; i++)
-        if (strcmp(profile->compiled.controls[i], name) == 0)
-            return true;
-    return is_output;
+static bool is_used(const profile *profile, const sim_plug *plugs, const sim_change *change) {
+    return change->is_output ||
+           profile_reads(profile, plugs[change->number].input, &change->control);
 }
 
 static void add_lane(drawing *drawing, const char *name, const sim_change *change) {
@@ -81,8 +79,7 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
         change_name(profile, plugs, change, name, sizeof name);
-        if (is_used(profile, name, change->is_output) &&
-            find_lane(drawing, name, change->is_output) < 0)
+        if (is_used(profile, plugs, change) && find_lane(drawing, name, change->is_output) < 0)
             add_lane(drawing, name, change);
         drawing->end = (double)change->time_us / 1e6;
     }
@@ -91,7 +88,7 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
         const sim_change *change = &changes->list[i];
         change_name(profile, plugs, change, name, sizeof name);
         drawing->lane_at[i] = find_lane(drawing, name, change->is_output);
-        drawing->left_out += drawing->lane_at[i] < 0 && is_used(profile, name, change->is_output);
+        drawing->left_out += drawing->lane_at[i] < 0 && is_used(profile, plugs, change);
         if (drawing->lane_at[i] < 0)
             continue;
         lane *lane = &drawing->lanes[drawing->lane_at[i]];

@@ -26,7 +26,7 @@ typedef struct running {
     change_list changes;
     whole_file out;
     bool writes;
-    int last_output; /* whose lines the recording is in; -1: nobody's yet */
+    int last_interface; /* whose lines the recording is in; -1: nobody's yet */
 } running;
 
 enum { OPTION_CHANGES = 256, OPTION_PICTURE };
@@ -102,33 +102,34 @@ static bool plug_in(running *running, const char *argument) {
         return true;
     }
     const char *near = nearest_name(argument, length, names, compiled->input_count);
-    fprintf(stderr, "%s: the profile has no input \"%.*s\"", running->profile.messages.file,
-            (int)length, argument);
+    fprintf(stderr, "%s: the profile has no input \"%.*s\"",
+            running->profile.messages.sources[0].file, (int)length, argument);
     fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
     return false;
 }
 
 static void write_heads(running *running) {
-    const compiled *compiled = &running->profile.compiled;
-    for (unsigned i = 0; i < compiled->output_count; i++) {
-        const yt_output_layout *layout = yt_output_layout_of(compiled->outputs[i].kind);
+    const yt_program *program = &running->profile.compiled.program;
+    unsigned count = program->header->interface_count;
+    for (unsigned i = 0; i < count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
         char title[160];
-        output_title(&running->profile, i, title, sizeof title);
-        recording_write_device(running->out.file, i, title, 3, 0x1209,
-                               output_product(compiled->outputs[i].kind), layout->descriptor,
-                               layout->descriptor_size);
+        interface_title(&running->profile, i, title, sizeof title);
+        recording_write_device(
+            running->out.file, i, title, YT_BUS_USB, OUTPUT_VENDOR, (uint16_t)(OUTPUT_PRODUCT + i),
+            program->blob + interface->descriptor_offset, interface->descriptor_bytes);
     }
-    running->last_output = (int)compiled->output_count - 1;
+    running->last_interface = (int)count - 1;
 }
 
-static void write_taken(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+static void write_taken(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                         size_t size) {
     running *running = user;
     if (!running->writes)
         return;
-    if (running->last_output != (int)output)
-        fprintf(running->out.file, "D: %u\n", output);
-    running->last_output = (int)output;
+    if (running->last_interface != (int)interface)
+        fprintf(running->out.file, "D: %u\n", interface);
+    running->last_interface = (int)interface;
     recording_write_report(running->out.file, time_us, bytes, size);
 }
 

@@ -7,6 +7,7 @@
 #include <stdio.h>
 
 #include "compiler/compile.h"
+#include "compiler/naming.h"
 #include "ports/sim/simulation.h"
 
 int command_describe(int count, char **arguments);
@@ -48,6 +49,17 @@ void change_list_add(void *list, const sim_change *change);
 void change_list_sort(change_list *list);
 void change_list_free(change_list *list);
 
+/* The full name ("pad.south") of a control that an interface's host sees. */
+void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
+                         char *text, size_t size);
+
+/* The name of an input's control, without the input's own. */
+void input_control_name(const profile_input *input, const host_control *control, char *text,
+                        size_t size);
+
+/* Whether the profile reads a control of an input. */
+bool profile_reads(const profile *profile, unsigned input, const host_control *control);
+
 /* The full name of a control that changed, and its value, for people. */
 void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
                  char *text, size_t size);
@@ -68,10 +80,11 @@ void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t si
 /* "8ms", "125us", "1.5s" as microseconds; 0 where it is no time. */
 uint64_t parse_time(const char *text);
 
-/* The USB product ID (vendor 1209) that a simulated output of a kind has. */
-uint16_t output_product(unsigned kind);
+/* The IDs that a simulated interface has in recordings. */
+#define OUTPUT_VENDOR  0x1209
+#define OUTPUT_PRODUCT 0x0008 /* and one more for each interface behind the first */
 
-/* Names an output for a recording: the profile's name and its own. */
-void output_title(const profile *profile, unsigned output, char *text, size_t size);
+/* Names an interface for a recording: the profile's name and those of its outputs. */
+void interface_title(const profile *profile, unsigned interface, char *text, size_t size);
 
 #endif

@@ -4,6 +4,7 @@
 #include "engine/parts.h"
 
 #define PAGE_KEYBOARD 0x07
+#define PAGE_BUTTON   0x09
 
 yt_attached *yt_attached_at(const yt_engine *engine, unsigned number) {
     if (number >= YT_DEVICES || engine->device_at[number] == 0)
@@ -26,25 +27,46 @@ yt_bound_report *yt_attached_reports(yt_attached *device) {
 
 /* What is looked for in a report descriptor. */
 typedef struct hid_wanted {
-    uint16_t application_page; /* both 0: in any top-level collection */
-    uint16_t application_usage;
+    const yt_program_input *input;
     uint16_t page;
     uint16_t usage;
     uint8_t occurrence;
     uint8_t kind;
+    bool is_hat;
 } hid_wanted;
 
-static bool kind_suits(const yt_hid_field *field, unsigned kind) {
+/* A key or a button that tells how deep it is serves as a switch too. */
+static bool switch_suits(const yt_hid_field *field) {
+    return !(field->flags & YT_HID_VARIABLE) || field->usage_page == PAGE_KEYBOARD ||
+           field->usage_page == PAGE_BUTTON || field->bits == 1 ||
+           (field->minimum == 0 && field->maximum == 1);
+}
+
+/* A hat has four or eight positions; fewer or more mean something else. */
+static bool hat_suits(const yt_hid_field *field) {
+    int64_t positions = field->maximum - field->minimum + 1;
+    return (field->flags & YT_HID_VARIABLE) && (positions == 4 || positions == 8) &&
+           field->minimum >= 0 && field->minimum <= 8;
+}
+
+static bool kind_suits(const yt_hid_field *field, const hid_wanted *wanted) {
     bool variable = field->flags & YT_HID_VARIABLE;
     if (field->bits > 32)
         return false;
-    if (kind == YT_MOTION)
+    if (wanted->kind == YT_MOTION)
         return variable && (field->flags & YT_HID_RELATIVE);
     if (field->flags & YT_HID_RELATIVE)
         return false;
-    if (kind == YT_SWITCH)
-        return !variable || field->bits == 1 || (field->minimum == 0 && field->maximum == 1);
-    return variable;
+    if (wanted->is_hat)
+        return hat_suits(field);
+    return wanted->kind == YT_SWITCH ? switch_suits(field) : variable;
+}
+
+static bool is_in_application(uint16_t page, uint16_t usage, const yt_program_input *input) {
+    return input->application_page == 0 ||
+           (page == input->application_page &&
+            (usage == input->application_usage ||
+             (input->application_other && usage == input->application_other)));
 }
 
 /* How many elements of a field have the usage, and the first of them. A usage that stands for all
@@ -68,6 +90,8 @@ typedef struct search {
     yt_hid_reader reader;
     yt_hid_field field;
     unsigned element;
+    uint16_t application_page; /* of the collection that an input is looked for */
+    uint16_t application_usage;
 } search;
 
 static void begin_search(search *search) {
@@ -75,7 +99,7 @@ static void begin_search(search *search) {
 }
 
 /* Finds where a control stands. YT_END: nowhere; YT_HID_…: the descriptor is broken. */
-static yt_status find_control(search *search, const hid_wanted *wanted) {
+static yt_status find_usage(search *search, const hid_wanted *wanted) {
     const yt_hid_field *field = &search->field;
     unsigned left = wanted->occurrence;
     begin_search(search);
@@ -84,10 +108,8 @@ static yt_status find_control(search *search, const hid_wanted *wanted) {
         if (status != YT_OK)
             return status;
         if (field->direction != YT_HID_INPUT || (field->flags & YT_HID_CONSTANT) ||
-            field->usage_page != wanted->page || !kind_suits(field, wanted->kind))
-            continue;
-        if (wanted->application_page && (field->application_page != wanted->application_page ||
-                                         field->application_usage != wanted->application_usage))
+            field->usage_page != wanted->page || !kind_suits(field, wanted) ||
+            !is_in_application(field->application_page, field->application_usage, wanted->input))
             continue;
         unsigned count = occurrences(field, wanted->usage, &search->element);
         if (left < count) {
@@ -108,57 +130,102 @@ static yt_status read_whole(search *search) {
     return status == YT_END ? YT_OK : status;
 }
 
-static bool has_application(search *search, const yt_program_input *input) {
-    begin_search(search);
-    while (yt_hid_next(&search->reader, &search->field) == YT_OK)
-        if (search->field.application_page == input->application_page &&
-            search->field.application_usage == input->application_usage)
-            return true;
-    return false;
+static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
+    return text && strlen(text) == bytes && memcmp(program->text + offset, text, bytes) == 0;
 }
 
-/* How well a device fits an input: 0 not at all; more for each thing that the input asks for. */
-static unsigned fitness(search *search, const yt_program_input *input) {
-    const yt_device *device = search->device;
-    unsigned score = 1;
-    if ((input->vendor && input->vendor != device->vendor) ||
-        (input->product && input->product != device->product))
-        return 0;
-    score += (input->vendor ? 4u : 0) + (input->product ? 4u : 0);
-    if (input->application_page) {
-        if (!has_application(search, input))
-            return 0;
-        score++;
-    }
-    if (input->needs & YT_NEEDS_USAGE) {
-        hid_wanted wanted = {input->application_page,
-                             input->application_usage,
-                             input->needs_page,
-                             input->needs_usage,
-                             0,
-                             YT_AXIS};
-        if (input->needs & YT_NEEDS_RELATIVE)
-            wanted.kind = YT_MOTION;
-        if (find_control(search, &wanted) != YT_OK)
-            return 0;
-        score++;
+/* What an input asks of the device as a whole: points for each thing that is so, or -1. */
+static int device_fitness(const yt_program *program, const yt_program_input *input,
+                          const yt_device *device) {
+    int score = 0;
+    const struct {
+        bool asked, is_so;
+        uint8_t points;
+    } terms[] = {
+        {input->serial_bytes,
+         is_text(program, input->serial_offset, input->serial_bytes, device->serial), 64},
+        {input->connector, input->connector == device->connector, 32},
+        {input->needs & YT_NEEDS_DESCRIPTOR,
+         input->descriptor == yt_checksum(0, device->descriptor, device->descriptor_size), 16},
+        {input->device_name_bytes,
+         is_text(program, input->device_name_offset, input->device_name_bytes, device->name), 16},
+        {input->product, input->product == device->product, 8},
+        {input->vendor, input->vendor == device->vendor, 8},
+        {input->bus, input->bus == device->bus, 4}};
+    for (size_t i = 0; i < sizeof terms / sizeof terms[0]; i++) {
+        if (terms[i].asked && !terms[i].is_so)
+            return -1;
+        score += terms[i].asked ? terms[i].points : 0;
     }
     return score;
 }
 
+/* How well one top-level collection of a device fits an input: 0 not at all; more for each thing
+ * that the input asks for. */
+static unsigned fitness(const yt_program *program, search *search, unsigned number) {
+    const yt_program_input *input = &program->inputs[number];
+    int score = device_fitness(program, input, search->device);
+    if (score < 0 || !is_in_application(search->application_page, search->application_usage, input))
+        return 0;
+    if (input->application_page)
+        score += search->application_usage == input->application_usage ? 2 : 1;
+    if (input->needs & YT_NEEDS_USAGE) {
+        bool relative = input->needs & YT_NEEDS_RELATIVE;
+        hid_wanted wanted = {.input = input,
+                             .page = input->needs_page,
+                             .usage = input->needs_usage,
+                             .kind = relative ? YT_MOTION : YT_AXIS};
+        if (find_usage(search, &wanted) != YT_OK)
+            return 0;
+        score++;
+    }
+    return (unsigned)score + 1;
+}
+
+/* The input that fits the collection at hand best, of several the earliest; YT_ANY_INPUT: none. */
 static unsigned best_input(const yt_program *program, search *search) {
-    const yt_device *device = search->device;
     unsigned best = YT_ANY_INPUT, best_score = 0;
     for (unsigned i = 0; i < program->header->input_count; i++) {
-        if (device->input != YT_ANY_INPUT && device->input != i)
+        if (search->device->input != YT_ANY_INPUT && search->device->input != i)
             continue;
-        unsigned score = fitness(search, &program->inputs[i]);
+        unsigned score = fitness(program, search, i);
         if (score > best_score) {
             best = i;
             best_score = score;
         }
     }
     return best;
+}
+
+/* Goes to the top-level collection `number`, or to the next one behind it that has a field. */
+static bool find_collection(search *search, unsigned *number) {
+    begin_search(search);
+    while (yt_hid_next(&search->reader, &search->field) == YT_OK) {
+        if (search->field.application < *number)
+            continue;
+        *number = search->field.application;
+        search->application_page = search->field.application_page;
+        search->application_usage = search->field.application_usage;
+        return true;
+    }
+    return false;
+}
+
+static uint32_t input_bit(unsigned input) {
+    return input == YT_ANY_INPUT ? 0 : (uint32_t)1 << input;
+}
+
+/* The inputs that a device is taken for, a bit each. A keyboard and a mouse in one device are two
+ * top-level collections, and each finds its own input. A device without any finds one too: its
+ * description may say where its controls are. */
+static uint32_t find_inputs(const yt_program *program, search *search) {
+    uint32_t inputs = 0;
+    unsigned number = 0;
+    if (!find_collection(search, &number))
+        return input_bit(best_input(program, search));
+    for (; find_collection(search, &number); number++)
+        inputs |= input_bit(best_input(program, search));
+    return inputs;
 }
 
 /* The blocks end where the memory in use ends; a block that grows is the last one. */
@@ -171,20 +238,71 @@ static void *grow(yt_engine *engine, size_t bytes) {
     return grown;
 }
 
-static yt_status find_program_control(const yt_engine *engine, search *search, unsigned number) {
-    const yt_program_control *control = &engine->evaluator->program.controls[number];
-    const yt_program_input *input = &engine->evaluator->program.inputs[control->input];
-    hid_wanted wanted = {input->application_page, input->application_usage, control->page,
-                         control->usage,          control->occurrence,      control->kind};
-    return find_control(search, &wanted);
+/* A field as a description gives it. */
+static void place_field(yt_hid_field *field, const yt_program_place *place) {
+    memset(field, 0, sizeof *field);
+    field->report_id = place->report_id;
+    field->bit = place->bit;
+    field->bits = place->bits;
+    field->count = 1;
+    field->flags = YT_HID_VARIABLE;
+    field->minimum = place->flags & YT_PLACE_SIGNED ? -1 : 0;
+    field->maximum = 1;
+}
+
+/* Finds a control of the program: at its place, by its usage, or by the other one. A range that is
+ * given stands for the field's own. */
+static yt_status find_control(const yt_engine *engine, search *search, unsigned number) {
+    const yt_program *program = &engine->evaluator->program;
+    const yt_program_control *control = &program->controls[number];
+    const yt_program_place *place =
+        control->place == YT_NO_PLACE ? NULL : &program->places[control->place];
+    hid_wanted wanted = {.input = &program->inputs[control->input],
+                         .page = control->page,
+                         .usage = control->usage,
+                         .occurrence = control->occurrence,
+                         .kind = control->kind,
+                         .is_hat = control->part};
+    yt_status status = YT_OK;
+    search->element = 0;
+    if (place && (place->flags & YT_PLACE_HERE))
+        place_field(&search->field, place);
+    else
+        status = find_usage(search, &wanted);
+    if (status == YT_END && control->other_page) {
+        wanted.page = control->other_page;
+        wanted.usage = control->other_if;
+        status = control->other_if ? find_usage(search, &wanted) : YT_OK;
+        wanted.usage = control->other_usage;
+        wanted.is_hat = false;
+        status = status == YT_OK ? find_usage(search, &wanted) : status;
+    }
+    if (status == YT_OK && place && (place->flags & YT_PLACE_RANGE)) {
+        search->field.minimum = program->ranges[place->range].minimum;
+        search->field.maximum = program->ranges[place->range].maximum;
+    }
+    return status;
+}
+
+/* Whether the control stands in a hat of the device; it may be a button of its own instead. */
+static bool is_hat(const yt_hid_field *field, const yt_program_control *control) {
+    return control->part && field->bits > 1 && hat_suits(field);
+}
+
+/* Whether the values of a control follow from a range. */
+static bool is_scaled(const yt_hid_field *field, const yt_program_control *control) {
+    if (control->kind == YT_SWITCH)
+        return (field->flags & YT_HID_VARIABLE) && field->bits > 1 && !is_hat(field, control) &&
+               field->maximum - field->minimum > 1;
+    return control->kind == YT_AXIS || control->kind == YT_LEVEL;
 }
 
 static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigned element,
-                         const yt_program_control *control) {
+                         const yt_program_control *control, bool is_signed) {
     binding->bits = (uint8_t)field->bits;
     binding->report_id = field->report_id;
     binding->bit = field->bit;
-    binding->flags = field->minimum < 0 ? YT_BINDING_SIGNED : 0;
+    binding->flags = is_signed ? YT_BINDING_SIGNED : 0;
     if (!(field->flags & YT_HID_VARIABLE)) {
         int64_t number = field->number_first + control->usage - field->usage_first;
         binding->flags |= YT_BINDING_ARRAY;
@@ -199,17 +317,29 @@ static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigne
         binding->flags |= YT_BINDING_NULL;
     if (control->kind == YT_MOTION)
         binding->flags |= YT_BINDING_MOTION;
-    else if (control->kind != YT_SWITCH)
-        binding->flags |= YT_BINDING_SCALED;
+    if (is_hat(field, control)) {
+        binding->flags |= YT_BINDING_HAT;
+        binding->part = control->part;
+        binding->first = (uint8_t)field->minimum;
+        binding->count = (uint16_t)(field->maximum - field->minimum + 1);
+        binding->number = UINT32_MAX; /* so that the first report counts */
+    }
+    if (is_scaled(field, control))
+        binding->flags |=
+            control->kind == YT_SWITCH ? YT_BINDING_SCALED | YT_BINDING_HALF : YT_BINDING_SCALED;
+}
+
+static bool is_of(const yt_program_control *control, const yt_attached *block) {
+    return !control->from_host && (block->inputs >> control->input & 1);
 }
 
 /* Makes room for the scales first, then for a binding of each control that the device has. */
 static yt_status count_scales(yt_engine *engine, search *search, yt_attached *block) {
     const yt_program *program = &engine->evaluator->program;
     for (unsigned i = 0; i < program->header->control_count; i++) {
-        unsigned kind = program->controls[i].kind;
-        if (program->controls[i].input != block->input || (kind != YT_AXIS && kind != YT_LEVEL) ||
-            find_program_control(engine, search, i) != YT_OK)
+        const yt_program_control *control = &program->controls[i];
+        if (!is_of(control, block) || find_control(engine, search, i) != YT_OK ||
+            !is_scaled(&search->field, control))
             continue;
         if (block->scales == UINT8_MAX || !grow(engine, sizeof(yt_scale)))
             return YT_MEMORY;
@@ -218,34 +348,50 @@ static yt_status count_scales(yt_engine *engine, search *search, yt_attached *bl
     return YT_OK;
 }
 
-static void make_scale(yt_scale *scale, const yt_hid_field *field, unsigned kind) {
+static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_field *field,
+                       const yt_program_control *control) {
     int64_t rest =
-        kind == YT_LEVEL ? field->minimum : yt_scale_rest(field->minimum, field->maximum);
+        control->kind == YT_AXIS ? yt_scale_rest(field->minimum, field->maximum) : field->minimum;
+    if (control->place != YT_NO_PLACE && (program->places[control->place].flags & YT_PLACE_RANGE))
+        rest = program->ranges[program->places[control->place].range].rest;
     yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
 
 /* An axis rests until its device says otherwise, and so does its last raw number. */
+static void bind_scale(const yt_engine *engine, const search *search, yt_attached *block,
+                       yt_binding *binding, unsigned number) {
+    yt_scale *scale = &yt_attached_scales(block)[number];
+    const yt_program *program = &engine->evaluator->program;
+    make_scale(scale, program, &search->field, &program->controls[binding->control]);
+    binding->scale = (uint8_t)number;
+    binding->number = (uint32_t)scale->rest;
+    if (binding->bits < 32)
+        binding->number &= ((uint32_t)1 << binding->bits) - 1;
+}
+
+/* Whether a control's raw numbers are signed: as its place says, else as its field does. */
+static bool is_signed(const yt_program *program, const yt_program_control *control,
+                      const yt_hid_field *field) {
+    if (control->place == YT_NO_PLACE)
+        return field->minimum < 0;
+    return field->minimum < 0 || (program->places[control->place].flags & YT_PLACE_SIGNED);
+}
+
 static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *block) {
     const yt_program *program = &engine->evaluator->program;
     const yt_hid_field *field = &search->field;
     unsigned scales = 0;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
-        if (control->input != block->input || find_program_control(engine, search, i) != YT_OK)
+        if (!is_of(control, block) || find_control(engine, search, i) != YT_OK)
             continue;
         yt_binding *binding = grow(engine, sizeof *binding);
         if (!binding)
             return YT_MEMORY;
         binding->control = (uint16_t)i;
-        fill_binding(binding, field, search->element, control);
-        if (binding->flags & YT_BINDING_SCALED) {
-            yt_scale *scale = &yt_attached_scales(block)[scales];
-            make_scale(scale, field, control->kind);
-            binding->scale = (uint8_t)scales++;
-            binding->number = (uint32_t)scale->rest;
-            if (field->bits < 32)
-                binding->number &= ((uint32_t)1 << field->bits) - 1;
-        }
+        fill_binding(binding, field, search->element, control, is_signed(program, control, field));
+        if (binding->flags & YT_BINDING_SCALED)
+            bind_scale(engine, search, block, binding, scales++);
         block->bindings++;
     }
     return YT_OK;
@@ -286,6 +432,11 @@ static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hi
             unsigned bits = yt_hid_report_bits(reader, YT_HID_INPUT, id);
             report->bytes = (uint16_t)((bits + 7) / 8);
         }
+        unsigned end =
+            (bindings[i].bit + bindings[i].bits + 7u) / 8; /* if a place is farther out */
+        if (end > report->bytes)
+            report->bytes = (uint16_t)end;
+        block->uses_ids |= id != 0;
         report->count++;
     }
     return YT_OK;
@@ -313,7 +464,7 @@ static void note_shared(yt_engine *engine) {
         device->shares_input = false;
         for (unsigned k = 0; k < YT_DEVICES; k++) {
             yt_attached *other = yt_attached_at(engine, k);
-            if (other && k != i && other->input == device->input)
+            if (other && k != i && (other->inputs & device->inputs))
                 device->shares_input = true;
         }
     }
@@ -334,8 +485,8 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     yt_status status = read_whole(&search);
     if (status != YT_OK)
         return status;
-    unsigned input = best_input(&engine->evaluator->program, &search);
-    if (input == YT_ANY_INPUT)
+    uint32_t inputs = find_inputs(&engine->evaluator->program, &search);
+    if (inputs == 0)
         return YT_NO_MATCH;
     unsigned free = free_number(engine);
     if (free == YT_DEVICES)
@@ -343,7 +494,7 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     yt_attached *block = grow(engine, sizeof *block);
     if (!block)
         return YT_MEMORY;
-    block->input = (uint8_t)input;
+    block->inputs = inputs;
     status = make_block(engine, &search, block);
     if (status == YT_OK && !grow(engine, (8 - engine->used % 8) % 8))
         status = YT_MEMORY;
@@ -369,7 +520,7 @@ void yt_attached_remove(yt_engine *engine, unsigned number) {
     note_shared(engine);
 }
 
-unsigned yt_engine_input_of(const yt_engine *engine, unsigned number) {
+uint32_t yt_engine_inputs_of(const yt_engine *engine, unsigned number) {
     const yt_attached *device = yt_attached_at(engine, number);
-    return device ? device->input : YT_ANY_INPUT;
+    return device ? device->inputs : 0;
 }

@@ -33,24 +33,39 @@ static void *take(yt_engine *engine, size_t bytes) {
 static void unload(yt_engine *engine) {
     engine->used = 0;
     engine->evaluator = NULL;
-    engine->output_count = 0;
+    engine->interface_count = engine->report_count = 0;
     memset(engine->device_at, 0, sizeof engine->device_at);
     memset(&engine->counts, 0, sizeof engine->counts);
     yt_queue_begin(&engine->queue, NULL, 0);
 }
 
-static yt_status make_outputs(yt_engine *engine, const yt_program *program) {
-    if (program->header->output_count > YT_OUTPUTS)
-        return YT_PROGRAM_OUTPUT;
-    for (unsigned i = 0; i < program->header->output_count; i++) {
-        const yt_output_layout *layout = yt_output_layout_of(program->outputs[i].kind);
-        yt_sending *sending = take(engine, yt_sending_bytes(layout));
-        if (!sending)
+static yt_status make_sendings(yt_engine *engine, const yt_program *program) {
+    for (unsigned i = 0; i < program->header->report_count; i++) {
+        const yt_program_report *report = &program->reports[i];
+        engine->sendings[i] = NULL;
+        if (report->direction != YT_HID_INPUT)
+            continue;
+        engine->sendings[i] = take(engine, yt_sending_bytes(report));
+        if (!engine->sendings[i])
             return YT_MEMORY;
-        yt_sending_begin(sending, layout);
-        engine->outputs[engine->output_count++] = sending;
+        yt_sending_begin(engine->sendings[i], program, report);
     }
+    engine->report_count = (uint8_t)program->header->report_count;
     return YT_OK;
+}
+
+static yt_status make_interfaces(yt_engine *engine, const yt_program *program) {
+    unsigned count = program->header->interface_count;
+    if (count > YT_INTERFACES || program->header->report_count > YT_REPORTS)
+        return YT_PROGRAM_OUTPUT;
+    engine->endpoints = take(engine, count * sizeof *engine->endpoints);
+    if (!engine->endpoints)
+        return YT_MEMORY;
+    memset(engine->endpoints, 0, count * sizeof *engine->endpoints);
+    for (unsigned i = 0; i < count; i++)
+        engine->endpoints[i].interface = &program->interfaces[i];
+    engine->interface_count = (uint8_t)count;
+    return make_sendings(engine, program);
 }
 
 static yt_status make_parts(yt_engine *engine, const yt_program *program) {
@@ -63,23 +78,38 @@ static yt_status make_parts(yt_engine *engine, const yt_program *program) {
     yt_evaluator_begin(evaluator, program, memory);
     yt_queue_begin(&engine->queue, queue, queue_bytes);
     engine->evaluator = evaluator;
-    return make_outputs(engine, program);
+    return make_interfaces(engine, program);
 }
 
-static void tell_output(void *user, unsigned root, yt_q16 value) {
+/* Something changed while the host sleeps. */
+static void wake_host(yt_engine *engine, yt_endpoint *endpoint) {
+    if (endpoint->asked_to_wake || !engine->port->wake)
+        return;
+    endpoint->asked_to_wake = true;
+    engine->port->wake(engine->port->user, endpoint->interface->connector);
+}
+
+static void tell_root(void *user, unsigned number, yt_q16 value) {
     yt_engine *engine = user;
-    const yt_program_root *at = &engine->evaluator->program.roots[root];
-    yt_sending_tell(engine->outputs[at->output], at->control, value, engine->view, engine->now_us,
-                    yt_port_wait_us(engine->port));
+    const yt_program *program = &engine->evaluator->program;
+    const yt_program_root *root = &program->roots[number];
+    if (root->report == YT_NO_REPORT)
+        return;
+    const yt_program_report *report = &program->reports[root->report];
+    yt_endpoint *endpoint = &engine->endpoints[report->interface];
+    yt_sending_tell(engine->sendings[root->report], endpoint, number - report->first_root, value,
+                    engine->view, engine->now_us, yt_port_wait_us(engine->port));
+    if (endpoint->suspended)
+        wake_host(engine, endpoint);
 }
 
-/* Evaluates what changed and gives it to the outputs. */
-static void settle(yt_engine *engine, uint64_t now_us) {
+/* Evaluates what changed and tells the reports of it. */
+void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
     bool again = true;
     engine->now_us = now_us;
     while (again) {
         engine->view++;
-        again = yt_evaluator_pass(engine->evaluator, now_us, tell_output, engine);
+        again = yt_evaluator_pass(engine->evaluator, now_us, tell_root, engine);
     }
 }
 
@@ -92,7 +122,7 @@ yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     if (status != YT_OK)
         unload(engine);
     else
-        settle(engine, engine->now_us);
+        yt_engine_settle(engine, engine->now_us);
     return status;
 }
 
@@ -119,7 +149,7 @@ static void run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left) 
         else
             due_us = until_us;
         yt_evaluator_expire(engine->evaluator, due_us);
-        settle(engine, due_us);
+        yt_engine_settle(engine, due_us);
     }
 }
 
@@ -139,11 +169,12 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
         run_deadlines(engine, happened_us, &left);
         yt_engine_take_report(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);
         yt_queue_drop(&engine->queue);
-        settle(engine, happened_us);
+        yt_engine_settle(engine, happened_us);
     }
     run_deadlines(engine, now_us, &left);
     engine->now_us = now_us;
-    return yt_evaluator_due(engine->evaluator);
+    uint64_t due_us = yt_evaluator_due(engine->evaluator), idle_us = yt_engine_idle_due(engine);
+    return due_us < idle_us ? due_us : idle_us;
 }
 
 void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
@@ -153,30 +184,7 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
     yt_engine_update(engine, now_us);
     yt_engine_let_go(engine, device);
     yt_attached_remove(engine, number);
-    settle(engine, engine->now_us);
-}
-
-size_t yt_output_report(yt_engine *engine, unsigned output, uint8_t *bytes, size_t size) {
-    if (output >= engine->output_count || !yt_sending_is_ready(engine->outputs[output]))
-        return 0;
-    return yt_sending_report(engine->outputs[output], bytes, size, engine->now_us,
-                             yt_port_wait_us(engine->port));
-}
-
-void yt_output_taken(yt_engine *engine, unsigned output, uint64_t now_us) {
-    if (output >= engine->output_count)
-        return;
-    yt_sending_taken(engine->outputs[output], now_us, yt_port_wait_us(engine->port));
-}
-
-size_t yt_output_state(const yt_engine *engine, unsigned output, uint8_t *bytes, size_t size) {
-    if (output >= engine->output_count)
-        return 0;
-    const yt_sending *sending = engine->outputs[output];
-    if (size < sending->layout->report_bytes)
-        return 0;
-    memcpy(bytes, sending->shown, sending->layout->report_bytes);
-    return sending->layout->report_bytes;
+    yt_engine_settle(engine, engine->now_us);
 }
 
 size_t yt_engine_used(const yt_engine *engine) {
@@ -188,9 +196,11 @@ yt_counts yt_engine_counts(const yt_engine *engine) {
     counts.reports_refused = atomic_load_explicit(&engine->queue.refused, memory_order_relaxed);
     if (engine->evaluator)
         counts.deadlines_merged = engine->evaluator->late;
-    for (unsigned i = 0; i < engine->output_count; i++) {
-        counts.pairs_dropped += engine->outputs[i]->pairs_dropped;
-        counts.motion_dropped += engine->outputs[i]->motion_dropped;
+    for (unsigned i = 0; i < engine->report_count; i++) {
+        if (!engine->sendings[i])
+            continue;
+        counts.pairs_dropped += engine->sendings[i]->pairs_dropped;
+        counts.motion_dropped += engine->sendings[i]->motion_dropped;
     }
     return counts;
 }

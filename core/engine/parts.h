@@ -12,11 +12,13 @@
 typedef struct yt_binding {
     uint16_t control; /* of the program */
     uint16_t bit;     /* the place in the report, behind the ID */
-    uint16_t count;   /* elements, if it is an array */
+    uint16_t count;   /* elements, if it is an array; of a hat: its positions, 4 or 8 */
     uint8_t bits;
     uint8_t report_id;
     uint8_t flags;   /* YT_BINDING_… */
     uint8_t scale;   /* of an axis or a level: index into the scales */
+    uint8_t part;    /* of a hat: the direction */
+    uint8_t first;   /* of a hat: the number that stands for up */
     uint32_t number; /* in an array: the number that stands for it; of motion: 0; else the raw bits
                         last seen */
     yt_q16 value;
@@ -28,6 +30,8 @@ typedef struct yt_binding {
 #define YT_BINDING_MOTION 8u
 #define YT_BINDING_SCALED 16u
 #define YT_BINDING_KEYS   32u /* an array on the keyboard page: 1 to 3 tell of an error */
+#define YT_BINDING_HAT    64u
+#define YT_BINDING_HALF   128u /* scaled, and a switch: on from the middle of its range on */
 
 /* The bindings of one report ID, and how long its reports are. */
 typedef struct yt_bound_report {
@@ -45,10 +49,10 @@ typedef struct yt_attached {
     uint16_t bindings;
     uint8_t scales;
     uint8_t reports;
-    uint8_t input;
     bool uses_ids;
-    bool shares_input; /* another device is attached to the same input */
-    uint8_t reserved[5];
+    bool shares_input; /* another device is attached to an input of it */
+    uint8_t reserved[2];
+    uint32_t inputs; /* that it was taken for, a bit each */
 } yt_attached;
 
 yt_attached *yt_attached_at(const yt_engine *engine, unsigned number);
@@ -65,50 +69,101 @@ void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *by
 /* A device that leaves is at rest: its switches are up, its axes in the middle. */
 void yt_engine_let_go(yt_engine *engine, yt_attached *device);
 
-/* One switch field's change, in the order in which it happened. */
+/* One change of a button, a key or a hat, in the order in which it happened. */
 typedef struct yt_change {
-    uint8_t field;
-    uint8_t number; /* what the field is to hold */
+    uint8_t lead; /* the root, or the first root of the hat, counted within the report */
+    uint8_t now;  /* 0 or 1; of a hat: the directions that are on */
 } yt_change;
 
-/* What one output has to tell the host. */
+/* The way of one interface's reports to the host. */
+typedef struct yt_endpoint {
+    const yt_program_interface *interface;
+    uint64_t armed_us; /* when the report that the host has not taken was built */
+    uint64_t taken_us; /* when the host took the last one */
+    uint32_t idle_us;  /* 0: a report is sent only when there is something new */
+    uint8_t next;      /* of its reports, the one to look at first */
+    bool armed;
+    bool boot; /* the host asked for the boot protocol */
+    bool suspended;
+    bool asked_to_wake; /* since it was suspended */
+    uint8_t reserved[7];
+} yt_endpoint;
+
+/* What one report has to tell the host. Behind it stand a value for each axis, level (what it is)
+ * and motion (what is owed, in Q16), then `report->bytes` bytes of what was told last, motion at
+ * rest, then two sets of bits for the switches: on now, and on as told. */
 typedef struct yt_sending {
-    const yt_output_layout *layout;
-    uint64_t armed_us;         /* when the report that the host has not taken was built */
-    uint64_t taken_us;         /* when the host took the last one */
+    const yt_program_report *report;
+    const yt_program_root *roots;
+    const yt_program_range *ranges;
+    const uint8_t *rest;       /* the report with nothing on */
     uint64_t waiting_since_us; /* since when motion waits that did not fit; YT_NEVER: none does */
-    uint32_t pairs_dropped;
     uint64_t motion_dropped;
+    uint32_t pairs_dropped;
     uint32_t view;    /* the number of the view that was told last */
-    uint32_t touched; /* axes and motion fields that changed since the last report, a bit each */
-    uint8_t shown[YT_OUTPUT_REPORT_BYTES]; /* the last report, motion 0 */
+    uint32_t touched; /* axes, levels and motion that changed since the last report, a bit each */
     yt_change changes[YT_CHANGES];
     uint8_t change_count;
     uint8_t view_begin; /* the first change of that view */
-    bool armed;
-    uint8_t reserved[5];
-    int64_t fields[]; /* switches: present value; axes: value; motion: what is owed, in Q16 */
+    bool owes;          /* switches changed that the list had no room for */
+    bool fresh;         /* the host is to get a report, even with nothing new */
+    int64_t values[];
 } yt_sending;
 
-size_t yt_sending_bytes(const yt_output_layout *layout);
-void yt_sending_begin(yt_sending *sending, const yt_output_layout *layout);
+size_t yt_sending_bytes(const yt_program_report *report);
+void yt_sending_begin(yt_sending *sending, const yt_program *program,
+                      const yt_program_report *report);
 
-/* Tells of a control's value. All that is told with the same number is one view: a hat changes at
- * once, not part by part. */
-void yt_sending_tell(yt_sending *sending, unsigned control, yt_q16 value, uint32_t view,
-                     uint64_t now_us, uint32_t wait_us);
+/* Tells of the value of root `number` of the report. All that is told with the same view is one:
+ * a hat changes at once, not part by part. */
+void yt_sending_tell(yt_sending *sending, const yt_endpoint *endpoint, unsigned number,
+                     yt_q16 value, uint32_t view, uint64_t now_us, uint32_t wait_us);
 
-/* The host has taken the report. Where it left it for longer than `wait_us`, nobody was there to
- * see what moved meanwhile, and that motion is dropped. */
-void yt_sending_taken(yt_sending *sending, uint64_t now_us, uint32_t wait_us);
+/* Motion that is owed is not to be sent any more. */
+void yt_sending_drop_motion(yt_sending *sending);
 
-/* Whether there may be something for the host, and it may be sent. */
+/* Whether there may be something for the host. */
 static inline bool yt_sending_is_ready(const yt_sending *sending) {
-    return !sending->armed && (sending->change_count || sending->touched);
+    return sending->change_count || sending->touched || sending->owes || sending->fresh;
 }
 
-size_t yt_sending_report(yt_sending *sending, uint8_t *bytes, size_t size, uint64_t now_us,
-                         uint32_t wait_us);
+/* Builds the report, without its ID, in `bytes`, which have room for it; 0: there is nothing new.
+ */
+size_t yt_sending_report(yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes,
+                         uint64_t now_us, uint32_t wait_us);
+
+/* The report as it stands, motion at rest. */
+size_t yt_sending_state(const yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes);
+
+/* For those two: where things stand behind the structure. */
+static inline uint8_t *yt_sending_shown(const yt_sending *sending) {
+    unsigned analog = (unsigned)(sending->report->root_count - sending->report->switch_count);
+    return (uint8_t *)(uintptr_t)(sending->values + analog);
+}
+
+static inline uint8_t *yt_sending_held(const yt_sending *sending) {
+    return yt_sending_shown(sending) + sending->report->bytes;
+}
+
+static inline uint8_t *yt_sending_told(const yt_sending *sending) {
+    return yt_sending_held(sending) + (sending->report->switch_count + 7u) / 8u;
+}
+
+static inline bool yt_has_bit(const uint8_t *bits, unsigned number) {
+    return bits[number / 8] >> (number % 8) & 1;
+}
+
+#define YT_BOOT_KEYBOARD_BYTES 8
+#define YT_BOOT_MOUSE_BYTES    3
+
+/* The boot report (HID 1.11, appendix B) of what was told; motion is 0. Returns its length. */
+size_t yt_boot_report(const yt_sending *sending, unsigned boot, uint8_t *bytes);
+
+/* Evaluates what changed, as of `now_us`, and tells the reports of it. */
+void yt_engine_settle(yt_engine *engine, uint64_t now_us);
+
+/* When the host is to get a report with nothing new; YT_NEVER: no one asked for that. */
+uint64_t yt_engine_idle_due(const yt_engine *engine);
 
 uint32_t yt_port_wait_us(const yt_port *port);
 

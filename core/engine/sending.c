@@ -1,30 +1,54 @@
+/* What a report tells: switches in the order in which they changed, then axes, levels and motion.
+ */
 #include <string.h>
 
 #include "engine/parts.h"
 #include "signal/fixed.h"
 
-size_t yt_sending_bytes(const yt_output_layout *layout) {
-    return sizeof(yt_sending) + layout->field_count * sizeof(int64_t);
+#define BOOT_MOTION 127 /* the farthest that a boot mouse can tell of in one report */
+
+static unsigned analog_count(const yt_program_report *report) {
+    return (unsigned)(report->root_count - report->switch_count);
 }
 
-/* A hat's number by its directions: clockwise from up; 8, outside of its range, where it is
- * centred. Two opposite directions cancel each other. */
-static uint32_t hat_number(unsigned directions) {
-    static const uint8_t numbers[16] = {8, 0, 2, 1, 4, 8, 3, 2, 6, 7, 8, 0, 5, 6, 4, 8};
-    return numbers[directions & 15];
+size_t yt_sending_bytes(const yt_program_report *report) {
+    return sizeof(yt_sending) + analog_count(report) * sizeof(int64_t) + report->bytes +
+           2 * ((report->switch_count + 7u) / 8u);
 }
 
-static void set_field(uint8_t *bytes, const yt_output_field *field, uint32_t number) {
-    yt_hid_set(bytes, YT_OUTPUT_REPORT_BYTES, field->bit, field->bits, number);
-}
-
-void yt_sending_begin(yt_sending *sending, const yt_output_layout *layout) {
-    memset(sending, 0, yt_sending_bytes(layout));
-    sending->layout = layout;
+void yt_sending_begin(yt_sending *sending, const yt_program *program,
+                      const yt_program_report *report) {
+    memset(sending, 0, yt_sending_bytes(report));
+    sending->report = report;
+    sending->roots = &program->roots[report->first_root];
+    sending->ranges = program->ranges;
+    sending->rest = &program->blob[report->rest_offset];
     sending->waiting_since_us = YT_NEVER;
-    for (unsigned i = 0; i < layout->field_count; i++)
-        if (layout->fields[i].kind == YT_FIELD_HAT)
-            set_field(sending->shown, &layout->fields[i], hat_number(0));
+    memcpy(yt_sending_shown(sending), sending->rest, report->bytes);
+}
+
+static void set_bit(uint8_t *bits, unsigned number, bool on) {
+    uint8_t mask = (uint8_t)(1u << (number % 8));
+    bits[number / 8] = (uint8_t)(on ? bits[number / 8] | mask : bits[number / 8] & ~mask);
+}
+
+/* A hat's directions as directions that count: two opposite ones cancel each other. */
+static unsigned without_opposites(unsigned directions) {
+    if ((directions & 5) == 5)
+        directions &= ~5u;
+    return (directions & 10) == 10 ? directions & ~10u : directions;
+}
+
+/* What a set of bits says of the root, or of the hat, that `lead` leads. */
+static unsigned state_of(const yt_sending *sending, const uint8_t *bits, unsigned lead) {
+    const yt_program_root *roots = sending->roots;
+    unsigned state = 0;
+    if (roots[lead].kind != YT_ROOT_HAT)
+        return yt_has_bit(bits, lead);
+    for (unsigned k = lead; k < sending->report->switch_count && roots[k].lead == lead; k++)
+        if (yt_has_bit(bits, k))
+            state |= roots[k].part;
+    return without_opposites(state);
 }
 
 static void remove_change(yt_sending *sending, unsigned at) {
@@ -35,66 +59,83 @@ static void remove_change(yt_sending *sending, unsigned at) {
             (sending->change_count - at) * sizeof(yt_change));
 }
 
-/* What a field was before the change at `at`: an earlier change, or what the host saw last. */
-static uint32_t number_before(const yt_sending *sending, unsigned at, unsigned field) {
-    const yt_output_field *place = &sending->layout->fields[field];
+/* The change of a lead before the change at `at`; -1 if there is none. */
+static int last_of(const yt_sending *sending, unsigned at, unsigned lead) {
     while (at-- > 0)
-        if (sending->changes[at].field == field)
-            return sending->changes[at].number;
-    return yt_hid_get(sending->shown, sizeof sending->shown, place->bit, place->bits);
+        if (sending->changes[at].lead == lead)
+            return (int)at;
+    return -1;
 }
 
-static int next_of_field(const yt_sending *sending, unsigned at) {
+/* What a lead was before the change at `at`: an earlier change, or what the host was told last. */
+static unsigned state_before(const yt_sending *sending, unsigned at, unsigned lead) {
+    int last = last_of(sending, at, lead);
+    return last >= 0 ? sending->changes[last].now
+                     : state_of(sending, yt_sending_told(sending), lead);
+}
+
+static int next_of(const yt_sending *sending, unsigned at) {
     for (unsigned i = at + 1; i < sending->change_count; i++)
-        if (sending->changes[i].field == sending->changes[at].field)
+        if (sending->changes[i].lead == sending->changes[at].lead)
             return (int)i;
     return -1;
 }
 
-/* The list is full: the oldest change that a later one of its field follows goes, and with it the
- * later one if nothing is left of it. There is such a pair, as the list is longer than any output
- * has switch fields. What is left ends as it would have. */
-static void drop_pair(yt_sending *sending) {
+/* The list is full: the oldest change that a later one of its lead follows goes, and with it the
+ * later one if nothing is left of it. What is left ends as it would have. */
+static bool drop_pair(yt_sending *sending) {
     for (unsigned i = 0; i < sending->change_count; i++) {
-        int later = next_of_field(sending, i);
+        int later = next_of(sending, i);
         if (later < 0)
             continue;
-        if (sending->changes[later].number == number_before(sending, i, sending->changes[i].field))
+        if (sending->changes[later].now == state_before(sending, i, sending->changes[i].lead))
             remove_change(sending, (unsigned)later);
         remove_change(sending, i);
         sending->pairs_dropped++;
-        return;
+        return true;
     }
+    return false;
+}
+
+/* A full list without such a pair holds as many leads as it has room for. A change of one of them
+ * takes the place of the one that it follows; of another lead only the state is kept, and told once
+ * the list has room. */
+static bool make_room(yt_sending *sending, unsigned lead) {
+    int last;
+    if (drop_pair(sending))
+        return true;
+    last = last_of(sending, sending->change_count, lead);
+    if (last < 0) {
+        sending->owes = true;
+        return false;
+    }
+    remove_change(sending, (unsigned)last);
+    sending->pairs_dropped++;
+    return true;
 }
 
 /* Two parts of a hat that change in one view are one change. */
-static void add_change(yt_sending *sending, unsigned field, uint32_t number) {
+static void add_change(yt_sending *sending, unsigned lead, unsigned now) {
     for (unsigned i = sending->view_begin; i < sending->change_count; i++)
-        if (sending->changes[i].field == field)
+        if (sending->changes[i].lead == lead)
             remove_change(sending, i);
-    if (number_before(sending, sending->change_count, field) == number)
+    if (state_before(sending, sending->change_count, lead) == now)
         return;
-    if (sending->change_count == YT_CHANGES)
-        drop_pair(sending);
-    sending->changes[sending->change_count++] = (yt_change){(uint8_t)field, (uint8_t)number};
+    if (sending->change_count == YT_CHANGES && !make_room(sending, lead))
+        return;
+    if (state_before(sending, sending->change_count, lead) != now)
+        sending->changes[sending->change_count++] = (yt_change){(uint8_t)lead, (uint8_t)now};
 }
 
-static void tell_switch(yt_sending *sending, const yt_output_control *control, bool on,
-                        uint32_t view) {
+static void tell_switch(yt_sending *sending, unsigned number, bool on, uint32_t view) {
+    uint8_t *held = yt_sending_held(sending);
+    unsigned lead = sending->roots[number].lead;
     if (sending->view != view) {
         sending->view = view;
         sending->view_begin = sending->change_count;
     }
-    int64_t *present = &sending->fields[control->field];
-    unsigned part = control->part ? control->part : 1;
-    unsigned value = on ? (unsigned)*present | part : (unsigned)*present & ~part;
-    *present = value;
-    add_change(sending, control->field, control->part ? hat_number(value) : value);
-}
-
-/* Axes and motion have a bit each in `touched`. */
-static uint32_t touched_bit(const yt_sending *sending, unsigned field) {
-    return (uint32_t)1 << (field - sending->layout->switch_fields);
+    set_bit(held, number, on);
+    add_change(sending, lead, state_of(sending, held, lead));
 }
 
 static uint64_t counts_of(int64_t owed) {
@@ -106,84 +147,167 @@ static void drop_motion(yt_sending *sending, int64_t *owed) {
     *owed = 0;
 }
 
+void yt_sending_drop_motion(yt_sending *sending) {
+    unsigned first = sending->report->switch_count;
+    for (unsigned k = first; k < sending->report->root_count; k++)
+        if (sending->roots[k].kind == YT_ROOT_MOTION)
+            drop_motion(sending, &sending->values[k - first]);
+}
+
 /* Whether the host has left its report for so long that it does not poll. */
-static bool was_left(const yt_sending *sending, uint64_t now_us, uint32_t wait_us) {
-    return sending->armed && now_us > sending->armed_us && now_us - sending->armed_us > wait_us;
+static bool was_left(const yt_endpoint *endpoint, uint64_t now_us, uint32_t wait_us) {
+    return endpoint->suspended || (endpoint->armed && now_us > endpoint->armed_us &&
+                                   now_us - endpoint->armed_us > wait_us);
 }
 
-static void tell_motion(yt_sending *sending, unsigned field, yt_q16 value, uint64_t now_us,
-                        uint32_t wait_us) {
-    int64_t *owed = &sending->fields[field];
-    *owed += value;
-    sending->touched |= touched_bit(sending, field);
-    if (was_left(sending, now_us, wait_us))
-        drop_motion(sending, owed);
-}
-
-void yt_sending_tell(yt_sending *sending, unsigned number, yt_q16 value, uint32_t view,
-                     uint64_t now_us, uint32_t wait_us) {
-    const yt_output_control *control = &sending->layout->controls[number];
-    if (control->kind == YT_SWITCH) {
-        tell_switch(sending, control, value != 0, view);
-    } else if (control->kind == YT_MOTION) {
-        if (value != 0)
-            tell_motion(sending, control->field, value, now_us, wait_us);
+void yt_sending_tell(yt_sending *sending, const yt_endpoint *endpoint, unsigned number,
+                     yt_q16 value, uint32_t view, uint64_t now_us, uint32_t wait_us) {
+    unsigned kind = sending->roots[number].kind;
+    if (kind < YT_ROOT_AXIS) {
+        tell_switch(sending, number, value != 0, view);
+        return;
+    }
+    unsigned analog = number - sending->report->switch_count;
+    int64_t *at = &sending->values[analog];
+    sending->touched |= (uint32_t)1 << analog;
+    if (kind == YT_ROOT_MOTION) {
+        *at += value;
+        if (was_left(endpoint, now_us, wait_us))
+            drop_motion(sending, at);
     } else {
-        yt_q16 low = control->kind == YT_LEVEL ? 0 : -YT_ONE;
-        sending->fields[control->field] = yt_q16_clamp(value, low, YT_ONE);
-        sending->touched |= touched_bit(sending, control->field);
+        *at = yt_q16_clamp(value, kind == YT_ROOT_LEVEL ? 0 : -YT_ONE, YT_ONE);
     }
 }
 
-void yt_sending_taken(yt_sending *sending, uint64_t now_us, uint32_t wait_us) {
-    const yt_output_layout *layout = sending->layout;
-    bool left = was_left(sending, now_us, wait_us);
-    sending->armed = false;
-    sending->taken_us = now_us;
-    for (unsigned i = layout->switch_fields; left && i < layout->field_count; i++)
-        if (layout->fields[i].kind == YT_FIELD_MOTION)
-            drop_motion(sending, &sending->fields[i]);
+static bool is_key(unsigned kind) {
+    return kind == YT_ROOT_KEY || kind == YT_ROOT_KEY_IN_ARRAY;
 }
 
-/* How many changes go into one report: the longest run in which no field changes twice. */
+/* How many changes go into one report: the longest run in which nothing changes twice, and no
+ * modifier follows a key, since a host looks at the modifiers of a report first. */
 static unsigned run_length(const yt_sending *sending) {
-    for (unsigned count = 1; count < sending->change_count; count++)
-        for (unsigned i = 0; i < count; i++)
-            if (sending->changes[i].field == sending->changes[count].field)
-                return count;
+    bool any_key = false;
+    for (unsigned count = 0; count < sending->change_count; count++) {
+        unsigned kind = sending->roots[sending->changes[count].lead].kind;
+        if (kind == YT_ROOT_MODIFIER && any_key)
+            return count;
+        any_key = any_key || is_key(kind);
+        if (last_of(sending, count, sending->changes[count].lead) >= 0)
+            return count;
+    }
     return sending->change_count;
+}
+
+static void set_field(const yt_sending *sending, uint8_t *bytes, unsigned bit, unsigned bits,
+                      uint32_t number) {
+    yt_hid_set(bytes, sending->report->bytes, bit, bits, number);
+}
+
+/* As it stands at rest. */
+static uint32_t rest_of(const yt_sending *sending, unsigned bit, unsigned bits) {
+    return yt_hid_get(sending->rest, sending->report->bytes, bit, bits);
+}
+
+#define ROLL_OVER                                                                                  \
+    1 /* in each element of an array of keys, where there are more keys than elements */
+
+/* The elements of an array hold the numbers of all that is on, in the order of the roots. */
+static void put_array(yt_sending *sending, const yt_program_root *array) {
+    uint8_t *shown = yt_sending_shown(sending), *told = yt_sending_told(sending);
+    unsigned filled = 0;
+    for (unsigned i = 0; i < array->part; i++) {
+        unsigned bit = array->bit + i * array->bits;
+        set_field(sending, shown, bit, array->bits, rest_of(sending, bit, array->bits));
+    }
+    for (unsigned k = 0; k < sending->report->switch_count; k++) {
+        const yt_program_root *root = &sending->roots[k];
+        if (root->kind != array->kind || root->bit != array->bit || !yt_has_bit(told, k))
+            continue;
+        if (filled < array->part)
+            set_field(sending, shown, array->bit + filled * array->bits, array->bits, root->number);
+        filled++;
+    }
+    for (unsigned i = 0; filled > array->part && is_key(array->kind) && i < array->part; i++)
+        set_field(sending, shown, array->bit + i * array->bits, array->bits, ROLL_OVER);
+}
+
+/* Clockwise from up, 0 to 7. */
+static void put_hat(yt_sending *sending, unsigned lead, unsigned directions) {
+    static const uint8_t numbers[16] = {8, 0, 2, 1, 4, 8, 3, 8, 6, 7, 8, 8, 5, 8, 8, 8};
+    const yt_program_root *root = &sending->roots[lead];
+    uint32_t number = numbers[directions & 15];
+    uint8_t *told = yt_sending_told(sending);
+    for (unsigned k = lead; k < sending->report->switch_count && sending->roots[k].lead == lead;
+         k++)
+        set_bit(told, k, directions & sending->roots[k].part);
+    number = number < 8 ? number + root->number : rest_of(sending, root->bit, root->bits);
+    set_field(sending, yt_sending_shown(sending), root->bit, root->bits, number);
+}
+
+static void put_change(yt_sending *sending, yt_change change) {
+    const yt_program_root *root = &sending->roots[change.lead];
+    uint32_t on = root->kind == YT_ROOT_BUTTON ? root->number : 1;
+    if (root->kind == YT_ROOT_HAT) {
+        put_hat(sending, change.lead, change.now);
+        return;
+    }
+    set_bit(yt_sending_told(sending), change.lead, change.now);
+    if (root->kind == YT_ROOT_IN_ARRAY || root->kind == YT_ROOT_KEY_IN_ARRAY)
+        put_array(sending, root);
+    else
+        set_field(sending, yt_sending_shown(sending), root->bit, root->bits, change.now ? on : 0);
+}
+
+/* The list has room again: what it had none for is added as it stands now. */
+static void catch_up(yt_sending *sending) {
+    const uint8_t *held = yt_sending_held(sending);
+    sending->owes = false;
+    for (unsigned k = 0; k < sending->report->switch_count && !sending->owes; k++)
+        if (sending->roots[k].lead == k)
+            add_change(sending, k, state_of(sending, held, k));
 }
 
 static bool put_changes(yt_sending *sending) {
     unsigned count = run_length(sending);
-    for (unsigned i = 0; i < count; i++) {
-        yt_change change = sending->changes[i];
-        set_field(sending->shown, &sending->layout->fields[change.field], change.number);
-    }
+    for (unsigned i = 0; i < count; i++)
+        put_change(sending, sending->changes[i]);
     sending->change_count = (uint8_t)(sending->change_count - count);
     memmove(sending->changes, sending->changes + count, sending->change_count * sizeof(yt_change));
-    sending->view_begin = 0;
+    sending->view_begin = sending->change_count;
+    if (sending->owes)
+        catch_up(sending);
     return count > 0;
 }
 
-/* Takes from what is owed as many whole counts as the field holds. */
-static int32_t take_counts(const yt_output_field *field, int64_t *owed) {
+/* Takes from what is owed as many whole counts as the report can hold. */
+static int32_t take_counts(const yt_program_range *range, bool boot, int64_t *owed) {
     uint64_t counts = counts_of(*owed);
-    int32_t most = *owed < 0 ? -field->minimum : field->maximum;
-    int32_t taken = counts < (uint64_t)most ? (int32_t)counts : most;
+    uint32_t most = *owed < 0 ? 0u - (uint32_t)range->minimum : (uint32_t)range->maximum;
+    if (boot && most > BOOT_MOTION)
+        most = BOOT_MOTION;
+    int32_t taken = (int32_t)(counts < most ? (uint32_t)counts : most);
     if (*owed < 0)
         taken = -taken;
     *owed -= (int64_t)taken * 65536;
     return taken;
 }
 
-/* Motion that does not fit waits; what has waited for longer than `wait_us` goes. */
-static bool put_motion(yt_sending *sending, uint8_t *bytes, unsigned number, uint64_t now_us,
-                       uint32_t wait_us) {
-    const yt_output_field *field = &sending->layout->fields[number];
-    int64_t *owed = &sending->fields[number];
-    int32_t taken = take_counts(field, owed);
-    set_field(bytes, field, (uint32_t)taken);
+/* Motion that does not fit waits; what has waited for longer than `wait_us` goes. A boot mouse has
+ * no wheels: what those owe goes too. */
+static bool put_motion(yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes,
+                       unsigned number, uint64_t now_us, uint32_t wait_us) {
+    const yt_program_root *root = &sending->roots[number];
+    unsigned analog = number - sending->report->switch_count;
+    int64_t *owed = &sending->values[analog];
+    if (endpoint->boot && root->part == 0) {
+        drop_motion(sending, owed);
+        return false;
+    }
+    int32_t taken = take_counts(&sending->ranges[root->number], endpoint->boot, owed);
+    if (endpoint->boot)
+        bytes[root->part] = (uint8_t)taken;
+    else
+        set_field(sending, bytes, root->bit, root->bits, (uint32_t)taken);
     if (counts_of(*owed) == 0)
         return taken != 0;
     if (sending->waiting_since_us == YT_NEVER)
@@ -191,55 +315,62 @@ static bool put_motion(yt_sending *sending, uint8_t *bytes, unsigned number, uin
     if (now_us - sending->waiting_since_us > wait_us)
         drop_motion(sending, owed);
     else
-        sending->touched |= touched_bit(sending, number);
+        sending->touched |= (uint32_t)1 << analog;
     return true;
 }
 
 static bool put_axis(yt_sending *sending, unsigned number) {
-    const yt_output_field *field = &sending->layout->fields[number];
-    uint32_t mask = ((uint32_t)1 << field->bits) - 1;
-    uint32_t raw =
-        (uint32_t)yt_scale_number((yt_q16)sending->fields[number], (uint16_t)field->maximum) & mask;
-    if (yt_hid_get(sending->shown, sizeof sending->shown, field->bit, field->bits) == raw)
+    const yt_program_root *root = &sending->roots[number];
+    const yt_program_range *range = &sending->ranges[root->number];
+    uint8_t *shown = yt_sending_shown(sending);
+    yt_q16 value = (yt_q16)sending->values[number - sending->report->switch_count];
+    uint32_t raw = (uint32_t)yt_scale_number(value, range->minimum, range->rest, range->maximum) &
+                   (UINT32_MAX >> (32 - root->bits));
+    if (yt_hid_get(shown, sending->report->bytes, root->bit, root->bits) == raw)
         return false;
-    set_field(sending->shown, field, raw);
+    set_field(sending, shown, root->bit, root->bits, raw);
     return true;
 }
 
-/* Axes go into `shown`, where the next report finds them; motion only into this report, since it
- * counts once. */
-static bool put_touched(yt_sending *sending, uint8_t *motion, uint64_t now_us, uint32_t wait_us) {
-    uint32_t touched = sending->touched;
+/* Axes go into what was told, where the next report finds them. */
+static bool put_axes(yt_sending *sending) {
+    unsigned number = sending->report->switch_count;
+    bool news = false;
+    for (uint32_t left = sending->touched; left; number++, left >>= 1)
+        if ((left & 1) && sending->roots[number].kind != YT_ROOT_MOTION)
+            news |= put_axis(sending, number);
+    return news;
+}
+
+/* Motion only goes into this report, since it counts once. */
+static bool put_motions(yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes,
+                        uint64_t now_us, uint32_t wait_us) {
+    unsigned number = sending->report->switch_count;
+    uint32_t left = sending->touched;
     bool news = false;
     sending->touched = 0;
-    for (unsigned number = sending->layout->switch_fields; touched; number++, touched >>= 1) {
-        if (!(touched & 1))
-            continue;
-        if (sending->layout->fields[number].kind == YT_FIELD_MOTION)
-            news |= put_motion(sending, motion, number, now_us, wait_us);
-        else
-            news |= put_axis(sending, number);
-    }
+    for (; left; number++, left >>= 1)
+        if ((left & 1) && sending->roots[number].kind == YT_ROOT_MOTION)
+            news |= put_motion(sending, endpoint, bytes, number, now_us, wait_us);
     if (!sending->touched)
         sending->waiting_since_us = YT_NEVER;
     return news;
 }
 
-size_t yt_sending_report(yt_sending *sending, uint8_t *bytes, size_t size, uint64_t now_us,
-                         uint32_t wait_us) {
-    size_t length = sending->layout->report_bytes;
-    if (now_us < sending->taken_us) /* the engine was last updated before that */
-        now_us = sending->taken_us;
-    if (size < length || !yt_sending_is_ready(sending))
-        return 0;
-    uint8_t motion[YT_OUTPUT_REPORT_BYTES] = {0};
-    bool changed = put_changes(sending);
-    bool moved = put_touched(sending, motion, now_us, wait_us);
-    if (!changed && !moved)
-        return 0;
-    for (size_t i = 0; i < length; i++)
-        bytes[i] = sending->shown[i] | motion[i];
-    sending->armed = true;
-    sending->armed_us = now_us;
-    return length;
+size_t yt_sending_state(const yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes) {
+    if (endpoint->boot)
+        return yt_boot_report(sending, endpoint->interface->boot, bytes);
+    memcpy(bytes, yt_sending_shown(sending), sending->report->bytes);
+    return sending->report->bytes;
+}
+
+size_t yt_sending_report(yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes,
+                         uint64_t now_us, uint32_t wait_us) {
+    bool news = put_changes(sending);
+    news |= put_axes(sending);
+    news |= sending->fresh;
+    size_t length = yt_sending_state(sending, endpoint, bytes);
+    news |= put_motions(sending, endpoint, bytes, now_us, wait_us);
+    sending->fresh = false;
+    return news ? length : 0;
 }

@@ -11,7 +11,7 @@ static yt_q16 combined(yt_engine *engine, const yt_attached *device, unsigned co
     yt_q16 value = 0;
     for (unsigned i = 0; i < YT_DEVICES; i++) {
         yt_attached *other = yt_attached_at(engine, i);
-        if (!other || other->input != device->input)
+        if (!other || !(other->inputs & device->inputs))
             continue;
         const yt_binding *bindings = yt_attached_bindings(other);
         for (unsigned k = 0; k < other->bindings; k++)
@@ -90,6 +90,20 @@ static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *bind
     if ((binding->flags & YT_BINDING_NULL) && (number < scale->minimum || number > scale->maximum))
         return; /* no value: the last one stands */
     yt_q16 value = yt_scale_value(scale, number);
+    if (binding->flags & YT_BINDING_HALF)
+        value = value >= YT_ONE / 2 ? YT_ONE : 0;
+    if (value != binding->value)
+        combine(engine, device, binding, value);
+}
+
+/* Clockwise from up; numbers outside of the hat's range mean that it is centred. */
+static void take_hat(yt_engine *engine, yt_attached *device, yt_binding *binding, uint32_t raw) {
+    static const uint8_t directions[8] = {1, 3, 2, 6, 4, 12, 8, 9};
+    uint32_t position = raw - binding->first;
+    unsigned on = 0;
+    if (position < binding->count)
+        on = directions[binding->count == 4 ? 2 * position : position];
+    yt_q16 value = on & binding->part ? YT_ONE : 0;
     if (value != binding->value)
         combine(engine, device, binding, value);
 }
@@ -133,7 +147,9 @@ static YT_ALWAYS_INLINE void take_variable(yt_engine *engine, yt_attached *devic
         return;
     }
     binding->number = raw;
-    if (binding->flags & YT_BINDING_SCALED)
+    if (binding->flags & YT_BINDING_HAT)
+        take_hat(engine, device, binding, raw);
+    else if (binding->flags & YT_BINDING_SCALED)
         take_scaled(engine, device, binding, raw);
     else if ((binding->value != 0) != (raw != 0))
         combine(engine, device, binding, raw ? YT_ONE : 0);

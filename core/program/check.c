@@ -1,17 +1,22 @@
 #include <stdbool.h>
 #include <string.h>
 
+#include "program/check.h"
 #include "program/operations.h"
-#include "yonder/output.h"
-#include "yonder/program.h"
 
 /* The structures lie over the image, so their layout is the format (docs/program-format.md). */
-_Static_assert(sizeof(yt_program_header) == 48, "header");
-_Static_assert(sizeof(yt_program_input) == 16, "input");
-_Static_assert(sizeof(yt_program_control) == 12, "control");
+_Static_assert(sizeof(yt_program_header) == 56, "header");
+_Static_assert(sizeof(yt_program_input) == 32, "input");
+_Static_assert(sizeof(yt_program_control) == 20, "control");
+_Static_assert(sizeof(yt_program_place) == 8, "place");
+_Static_assert(sizeof(yt_program_range) == 16, "range");
 _Static_assert(sizeof(yt_program_node) == 12, "node");
-_Static_assert(sizeof(yt_program_output) == 8, "output");
-_Static_assert(sizeof(yt_program_root) == 4, "root");
+_Static_assert(sizeof(yt_program_interface) == 12, "interface");
+_Static_assert(sizeof(yt_program_report) == 12, "report");
+_Static_assert(sizeof(yt_program_output) == 4, "output");
+_Static_assert(sizeof(yt_program_root) == 12, "root");
+_Static_assert(sizeof(yt_program_pin) == 12, "pin");
+_Static_assert(sizeof(yt_program_relay) == 8, "relay");
 
 /* Four bits at a time: a table of 64 bytes in place of one of 1 KiB. */
 uint32_t yt_checksum(uint32_t checksum, const void *bytes, size_t size) {
@@ -33,29 +38,37 @@ static size_t rounded_up(size_t bytes) {
     return (bytes + 3) & ~(size_t)3;
 }
 
-/* Lays the tables over the image, one after the other, each beginning at a multiple of four. */
+/* The table at `*at`; the next one begins behind its `bytes`, at a multiple of four. */
+static const void *next_table(const yt_program_header *header, size_t *at, size_t bytes) {
+    const void *table = (const uint8_t *)header + *at;
+    *at += rounded_up(bytes);
+    return table;
+}
+
+/* Lays the tables over the image, one behind the other; returns where they end. */
 static size_t lay_out(yt_program *program, const yt_program_header *header) {
-    const uint8_t *image = (const uint8_t *)header;
     size_t at = sizeof *header;
+#define TABLE(field, count) next_table(header, &at, (count) * sizeof *program->field)
     program->header = header;
-    program->inputs = (const void *)(image + at);
-    at += header->input_count * sizeof(yt_program_input);
-    program->controls = (const void *)(image + at);
-    at += header->control_count * sizeof(yt_program_control);
-    program->constants = (const void *)(image + at);
-    at += header->constant_count * sizeof(yt_q16);
-    program->nodes = (const void *)(image + at);
-    at += header->node_count * sizeof(yt_program_node);
-    program->arguments = (const void *)(image + at);
-    at += rounded_up(header->argument_count * sizeof(uint16_t));
-    program->users = (const void *)(image + at);
-    at += rounded_up(header->user_count * sizeof(uint16_t));
-    program->outputs = (const void *)(image + at);
-    at += header->output_count * sizeof(yt_program_output);
-    program->roots = (const void *)(image + at);
-    at += header->root_count * sizeof(yt_program_root);
-    program->text = (const char *)(image + at);
-    return at + rounded_up(header->text_bytes);
+    program->inputs = TABLE(inputs, header->input_count);
+    program->controls = TABLE(controls, header->control_count);
+    program->targets = TABLE(targets, header->target_count);
+    program->places = TABLE(places, header->place_count);
+    program->ranges = TABLE(ranges, header->range_count);
+    program->constants = TABLE(constants, header->constant_count);
+    program->nodes = TABLE(nodes, header->node_count);
+    program->arguments = TABLE(arguments, header->argument_count);
+    program->users = TABLE(users, header->user_count);
+    program->interfaces = TABLE(interfaces, header->interface_count);
+    program->reports = TABLE(reports, header->report_count);
+    program->outputs = TABLE(outputs, header->output_count);
+    program->roots = TABLE(roots, header->root_count);
+    program->pins = TABLE(pins, header->pin_count);
+    program->relays = TABLE(relays, header->relay_count);
+    program->text = TABLE(text, header->text_bytes);
+    program->blob = TABLE(blob, header->blob_bytes);
+#undef TABLE
+    return at;
 }
 
 static yt_status check_header(yt_program *program, const void *image, size_t size) {
@@ -77,29 +90,93 @@ static yt_status check_header(yt_program *program, const void *image, size_t siz
     if (lay_out(program, header) != header->total_bytes)
         return YT_PROGRAM_SIZE;
     if (header->node_count + (uint32_t)header->root_count > UINT16_MAX ||
-        header->name_bytes > header->text_bytes || header->reserved[0] || header->reserved[1])
+        header->name_bytes > header->text_bytes)
         return YT_PROGRAM_SIZE;
     return YT_OK;
 }
 
-static bool text_holds(const yt_program *program, unsigned offset, unsigned bytes) {
-    return offset + bytes <= program->header->text_bytes;
-}
-
 static yt_status check_input(const yt_program *program, unsigned i) {
     const yt_program_input *input = &program->inputs[i];
-    if (!text_holds(program, input->name_offset, input->name_bytes))
+    unsigned needs = YT_NEEDS_USAGE | YT_NEEDS_RELATIVE | YT_NEEDS_DESCRIPTOR;
+    if (!yt_text_holds(program, input->name_offset, input->name_bytes) ||
+        !yt_text_holds(program, input->device_name_offset, input->device_name_bytes) ||
+        !yt_text_holds(program, input->serial_offset, input->serial_bytes))
         return YT_PROGRAM_TEXT;
-    if (i > 254 || input->needs > (YT_NEEDS_USAGE | YT_NEEDS_RELATIVE))
-        return YT_PROGRAM_INPUT;
+    return i >= YT_PROGRAM_INPUTS || input->needs > needs || input->reserved ? YT_PROGRAM_INPUT
+                                                                             : YT_OK;
+}
+
+static yt_status check_place(const yt_program *program, unsigned i) {
+    const yt_program_place *place = &program->places[i];
+    bool has_range = place->flags & YT_PLACE_RANGE, is_here = place->flags & YT_PLACE_HERE;
+    if (place->flags > 31 || place->reserved ||
+        (is_here && (place->bits < 1 || place->bits > 32)) ||
+        (has_range && place->range >= program->header->range_count) ||
+        (is_here && !has_range && !(place->flags & YT_PLACE_MOTION)) ||
+        place->bit >= YT_HID_REPORT_BITS)
+        return YT_PROGRAM_CONTROL;
     return YT_OK;
+}
+
+static yt_status check_range(const yt_program *program, unsigned i) {
+    const yt_program_range *range = &program->ranges[i];
+    return range->minimum <= range->rest && range->rest <= range->maximum ? YT_OK
+                                                                          : YT_PROGRAM_CONTROL;
+}
+
+static yt_status check_pin(const yt_program *program, unsigned i) {
+    const yt_program_pin *pin = &program->pins[i];
+    static const uint8_t bits[YT_PIN_KIND_COUNT] = {1, 8, 32, 16, 8};
+    bool is_encoder = pin->kind == YT_PIN_ENCODER;
+    if (pin->kind >= YT_PIN_KIND_COUNT || pin->input >= program->header->input_count ||
+        pin->flags > YT_PIN_ACTIVE_HIGH || pin->reserved[0] || pin->reserved[1] ||
+        pin->bit + bits[pin->kind] > 8u * YT_BOARD_BYTES || i >= YT_BOARD_PINS ||
+        (pin->bit % 8 && pin->kind != YT_PIN_SWITCH))
+        return YT_PROGRAM_BOARD;
+    if (is_encoder && pin->steps != 1 && pin->steps != 2 && pin->steps != 4)
+        return YT_PROGRAM_BOARD;
+    return pin->kind == YT_PIN_ANALOG && pin->steps == 0 ? YT_PROGRAM_BOARD : YT_OK;
+}
+
+static yt_status check_relay(const yt_program *program, unsigned i) {
+    const yt_program_relay *relay = &program->relays[i];
+    bool is_good = relay->interface < program->header->interface_count &&
+                   relay->input < program->header->input_count &&
+                   (relay->direction == YT_HID_OUTPUT || relay->direction == YT_HID_FEATURE) &&
+                   !relay->reserved[0] && !relay->reserved[1] && !relay->reserved[2];
+    return is_good ? YT_OK : YT_PROGRAM_RELAY;
+}
+
+static bool is_part(unsigned part) {
+    return part == 0 || part == 1 || part == 2 || part == 4 || part == 8;
+}
+
+/* What controls and targets have in common. */
+static bool is_control(const yt_program *program, const yt_program_control *control) {
+    return control->kind < YT_KIND_COUNT && is_part(control->part) && control->reserved == 0 &&
+           (control->part == 0 || control->kind == YT_SWITCH) && control->from_host <= 1 &&
+           (control->place == YT_NO_PLACE || control->place < program->header->place_count);
+}
+
+/* What the host sends stands at a place of a report of ours, so that it always fits in there. */
+static bool is_from_host(const yt_program *program, const yt_program_control *control) {
+    if (control->input >= program->header->report_count || control->place == YT_NO_PLACE)
+        return false;
+    const yt_program_report *report = &program->reports[control->input];
+    const yt_program_place *place = &program->places[control->place];
+    unsigned needed = YT_PLACE_HERE | YT_PLACE_RANGE;
+    return report->direction != YT_HID_INPUT && control->kind != YT_MOTION &&
+           (place->flags & needed) == needed &&
+           (unsigned)place->bit + place->bits <= 8u * report->bytes &&
+           place->report_id == report->id;
 }
 
 static yt_status check_control(const yt_program *program, unsigned i) {
     const yt_program_control *control = &program->controls[i];
-    if (control->input >= program->header->input_count || control->kind >= YT_KIND_COUNT ||
-        control->node >= program->header->node_count || control->reserved[0] ||
-        control->reserved[1] || control->reserved[2])
+    if (!is_control(program, control) || control->node >= program->header->node_count)
+        return YT_PROGRAM_CONTROL;
+    if (control->from_host ? !is_from_host(program, control)
+                           : control->input >= program->header->input_count)
         return YT_PROGRAM_CONTROL;
     const yt_program_node *node = &program->nodes[control->node];
     if (node->operation != YT_OP_CONTROL || node->data != i)
@@ -107,12 +184,19 @@ static yt_status check_control(const yt_program *program, unsigned i) {
     return YT_OK;
 }
 
-static uint8_t type_of_kind(unsigned kind) {
+static yt_status check_target(const yt_program *program, unsigned i) {
+    const yt_program_control *target = &program->targets[i];
+    if (!is_control(program, target) || target->input >= program->header->input_count ||
+        target->from_host || target->kind == YT_MOTION || target->part || target->node)
+        return YT_PROGRAM_CONTROL;
+    return YT_OK;
+}
+
+uint8_t yt_type_of_kind(unsigned kind) {
     return kind == YT_SWITCH ? YT_TYPE_SWITCH : kind == YT_MOTION ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
 }
 
-/* Whether a value of type `have` may stand where the letter `want` is; `own` is the node's type. */
-static bool type_fits(char want, uint8_t own, uint8_t have) {
+bool yt_type_fits(char want, uint8_t own, uint8_t have) {
     uint8_t type = want == 's'   ? YT_TYPE_SWITCH
                    : want == 'p' ? YT_TYPE_PULSE
                    : want == 'n' ? YT_TYPE_NUMBER
@@ -132,7 +216,7 @@ static bool result_fits(const yt_program *program, const yt_program_node *node,
     }
     case YT_OP_CONTROL:
         return node->data < program->header->control_count &&
-               node->type == type_of_kind(program->controls[node->data].kind) &&
+               node->type == yt_type_of_kind(program->controls[node->data].kind) &&
                &program->nodes[program->controls[node->data].node] == node;
     case YT_OP_ADD:
     case YT_OP_SUBTRACT:
@@ -156,7 +240,7 @@ static yt_status check_arguments(const yt_program *program, unsigned i,
         unsigned argument = program->arguments[node->first_argument + k];
         if (argument >= i)
             return YT_PROGRAM_ORDER;
-        if (!type_fits(operation->arguments[k], node->type, program->nodes[argument].type))
+        if (!yt_type_fits(operation->arguments[k], node->type, program->nodes[argument].type))
             return YT_PROGRAM_TYPE;
     }
     return YT_OK;
@@ -259,61 +343,41 @@ static yt_status check_nodes(const yt_program *program) {
     return YT_OK;
 }
 
-static yt_status check_output(const yt_program *program, unsigned i, uint32_t *next) {
-    const yt_program_output *output = &program->outputs[i];
-    if (!text_holds(program, output->name_offset, output->name_bytes))
-        return YT_PROGRAM_TEXT;
-    if (i > 254 || !yt_output_layout_of(output->kind) || output->first_root != *next ||
-        *next + output->root_count > program->header->root_count)
-        return YT_PROGRAM_OUTPUT;
-    *next += output->root_count;
-    return YT_OK;
-}
+typedef yt_status check_entry(const yt_program *program, unsigned i);
 
-/* The roots of an output stand together, in the order of its controls, each control once. */
-static yt_status check_roots(const yt_program *program, unsigned i) {
-    const yt_program_output *output = &program->outputs[i];
-    const yt_output_layout *layout = yt_output_layout_of(output->kind);
-    int last = -1;
-    for (unsigned k = 0; k < output->root_count; k++) {
-        const yt_program_root *root = &program->roots[output->first_root + k];
-        if (root->output != i || root->control >= layout->control_count ||
-            (int)root->control <= last || root->node >= program->header->node_count)
-            return YT_PROGRAM_ROOT;
-        uint8_t want = type_of_kind(layout->controls[root->control].kind);
-        if (!type_fits('t', want, program->nodes[root->node].type))
-            return YT_PROGRAM_TYPE;
-        last = root->control;
-    }
-    return YT_OK;
-}
-
-static yt_status check_outputs(const yt_program *program) {
-    uint32_t next = 0;
-    for (unsigned i = 0; i < program->header->output_count; i++) {
-        yt_status status = check_output(program, i, &next);
-        if (status == YT_OK)
-            status = check_roots(program, i);
-        if (status != YT_OK)
-            return status;
-    }
-    return next == program->header->root_count ? YT_OK : YT_PROGRAM_OUTPUT;
-}
-
-static yt_status check_tables(const yt_program *program) {
+static yt_status check_each(const yt_program *program, unsigned count, check_entry *check) {
     yt_status status = YT_OK;
+    for (unsigned i = 0; status == YT_OK && i < count; i++)
+        status = check(program, i);
+    return status;
+}
+
+/* In the order of the tables; the first error wins. What is looked into is checked before. */
+static yt_status check_tables(const yt_program *program) {
+    const yt_program_header *header = program->header;
     uint32_t next_user = 0;
-    for (unsigned i = 0; status == YT_OK && i < program->header->input_count; i++)
-        status = check_input(program, i);
-    for (unsigned i = 0; status == YT_OK && i < program->header->control_count; i++)
-        status = check_control(program, i);
+    yt_status status = check_each(program, header->input_count, check_input);
+    if (status == YT_OK)
+        status = check_each(program, header->range_count, check_range);
+    if (status == YT_OK)
+        status = check_each(program, header->place_count, check_place);
+    if (status == YT_OK)
+        status = check_each(program, header->target_count, check_target);
+    if (status == YT_OK)
+        status = yt_check_interfaces(program);
+    if (status == YT_OK)
+        status = check_each(program, header->pin_count, check_pin);
+    if (status == YT_OK)
+        status = check_each(program, header->relay_count, check_relay);
+    if (status == YT_OK)
+        status = check_each(program, header->control_count, check_control);
     if (status == YT_OK)
         status = check_nodes(program);
     if (status == YT_OK)
-        status = check_outputs(program);
-    for (unsigned i = 0; status == YT_OK && i < program->header->node_count; i++)
+        status = yt_check_roots(program);
+    for (unsigned i = 0; status == YT_OK && i < header->node_count; i++)
         status = check_users(program, i, &next_user);
-    if (status == YT_OK && next_user != program->header->user_count)
+    if (status == YT_OK && next_user != header->user_count)
         status = YT_PROGRAM_USERS;
     return status == YT_OK ? check_listed(program) : status;
 }

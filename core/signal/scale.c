@@ -12,12 +12,12 @@ int64_t yt_scale_rest(int64_t minimum, int64_t maximum) {
  * Its error is below 1 of 2^31, so a distance below 2^32 is out by less than 2^-15 steps. */
 static yt_scale_side make_side(int64_t span) {
     yt_scale_side side = {0, 0};
+    unsigned shift = 15;
     if (span <= 0)
         return side;
-    uint64_t shift = 1;
-    while (shift < 47 &&
-           (((uint64_t)1 << (17 + shift)) + (uint64_t)span - 1) / (uint64_t)span <= UINT32_MAX)
+    for (uint64_t left = (uint64_t)span - 1; left > 0; left >>= 1)
         shift++;
+    shift = shift > 47 ? 47 : shift;
     side.shift = (uint8_t)shift;
     side.factor = (uint32_t)((((uint64_t)1 << (16 + shift)) + (uint64_t)span - 1) / (uint64_t)span);
     return side;
@@ -47,11 +47,18 @@ yt_q16 yt_scale_value(const yt_scale *scale, int64_t number) {
     return -share(scale->below, (uint32_t)(scale->rest - bottom));
 }
 
-/* A size of at most 1 and a span of 16 bits: their product and the half fit into 32 bits. */
-int32_t yt_scale_number(yt_q16 value, uint16_t span) {
+/* Up to spans of 16 bits the product and the half fit into 32 bits. */
+static uint32_t distance(uint32_t size, uint32_t span) {
+    if (span <= UINT16_MAX)
+        return (size * span + 0x8000) >> 16;
+    return (uint32_t)(((uint64_t)size * span + 0x8000) >> 16);
+}
+
+int32_t yt_scale_number(yt_q16 value, int32_t minimum, int32_t rest, int32_t maximum) {
     uint32_t size = value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
     if (size > (uint32_t)YT_ONE)
         size = (uint32_t)YT_ONE;
-    int32_t number = (int32_t)((size * span + 0x8000) >> 16);
-    return value < 0 ? -number : number;
+    if (value < 0)
+        return (int32_t)((uint32_t)rest - distance(size, (uint32_t)rest - (uint32_t)minimum));
+    return (int32_t)((uint32_t)rest + distance(size, (uint32_t)maximum - (uint32_t)rest));
 }

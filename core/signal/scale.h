@@ -34,7 +34,8 @@ void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maxim
 /* A number of the field as a value; numbers outside of the range count as its end. */
 yt_q16 yt_scale_value(const yt_scale *scale, int64_t number);
 
-/* A value of -1 to 1 as a number from -span to span, to the nearest; values beyond count as 1. */
-int32_t yt_scale_number(yt_q16 value, uint16_t span);
+/* The number of a value: rest at 0, maximum at 1, minimum at -1; to the nearest, halves away from
+ * rest. Values beyond count as the end. Needs minimum <= rest <= maximum. */
+int32_t yt_scale_number(yt_q16 value, int32_t minimum, int32_t rest, int32_t maximum);
 
 #endif

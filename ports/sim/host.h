@@ -5,8 +5,8 @@
 
 #include "yonder/hid.h"
 
-#define HOST_FIELDS   128
-#define HOST_CONTROLS 1024
+#define HOST_FIELDS   256
+#define HOST_CONTROLS 2048
 
 /* One control that the host sees: an element of a variable field, or a usage of an array. */
 typedef struct host_control {
@@ -14,6 +14,7 @@ typedef struct host_control {
     uint16_t usage;
     uint16_t bit; /* where it stands in its report */
     uint8_t report_id;
+    uint8_t occurrence; /* 0: the first of its usage */
     bool is_relative;
     int64_t minimum; /* logical, of its field */
     int64_t maximum;
@@ -39,6 +40,9 @@ typedef struct sim_host {
  * the limits above are left out. */
 yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t size,
                              size_t *offset);
+
+/* Takes in a field that no report descriptor tells of. Its bits are numbered as in yt_hid_field. */
+void sim_host_add_field(sim_host *host, const yt_hid_field *field);
 
 /* Takes in a report; false where it is too short, or of an unknown ID: nothing changes then. */
 bool sim_host_report(sim_host *host, const uint8_t *bytes, size_t size, host_change *change,

@@ -6,7 +6,7 @@ void loop_begin(loop *loop) {
     loop->has_waiting = loop->next(loop->user, &loop->waiting);
     loop->due_us = 0;
     loop->far_us = POLLS_COUNTED * loop->poll_us;
-    for (unsigned i = 0; i < YT_OUTPUTS; i++) {
+    for (unsigned i = 0; i < YT_INTERFACES; i++) {
         loop->take_at_us[i] = YT_NEVER;
         loop->next_poll_us[i] = 0;
     }
@@ -14,8 +14,8 @@ void loop_begin(loop *loop) {
 
 /* The host's next question from `now_us` on; it asks once at each of its times. After a short pause
  * it is counted up to, since a division of 64 bits takes a microcontroller longer. */
-static uint64_t next_poll(loop *loop, unsigned output, uint64_t now_us) {
-    uint64_t *next_us = &loop->next_poll_us[output];
+static uint64_t next_poll(loop *loop, unsigned interface, uint64_t now_us) {
+    uint64_t *next_us = &loop->next_poll_us[interface];
     if (*next_us < now_us && now_us - *next_us > loop->far_us)
         *next_us += (now_us - *next_us) / loop->poll_us * loop->poll_us;
     while (*next_us < now_us)
@@ -27,7 +27,7 @@ static uint64_t next_time(const loop *loop) {
     uint64_t time_us = loop->due_us;
     if (loop->has_waiting && loop->waiting.time_us < time_us)
         time_us = loop->waiting.time_us;
-    for (unsigned i = 0; i < YT_OUTPUTS; i++)
+    for (unsigned i = 0; i < YT_INTERFACES; i++)
         if (loop->take_at_us[i] < time_us)
             time_us = loop->take_at_us[i];
     return time_us;
@@ -49,22 +49,22 @@ static unsigned feed(loop *loop, uint64_t now_us) {
 }
 
 static void take_reports(loop *loop, uint64_t now_us) {
-    for (unsigned i = 0; i < YT_OUTPUTS; i++) {
+    for (unsigned i = 0; i < YT_INTERFACES; i++) {
         if (loop->take_at_us[i] != now_us)
             continue;
         loop->taken(loop->user, i, now_us, loop->report[i], loop->report_size[i]);
-        yt_output_taken(loop->engine, i, now_us);
+        yt_interface_taken(loop->engine, i, now_us);
         loop->take_at_us[i] = YT_NEVER;
         loop->next_poll_us[i] = now_us + loop->poll_us;
     }
 }
 
 static void make_reports(loop *loop, uint64_t now_us) {
-    for (unsigned i = 0; i < loop->engine->output_count; i++) {
+    for (unsigned i = 0; i < loop->engine->interface_count; i++) {
         if (loop->take_at_us[i] != YT_NEVER)
             continue;
         loop->report_size[i] =
-            yt_output_report(loop->engine, i, loop->report[i], sizeof loop->report[i]);
+            yt_interface_report(loop->engine, i, loop->report[i], sizeof loop->report[i]);
         if (loop->report_size[i] > 0)
             loop->take_at_us[i] = next_poll(loop, i, now_us);
     }

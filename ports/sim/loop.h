@@ -19,8 +19,9 @@ typedef struct loop {
     void *user;
     /* Gives the report that is sent next; false: there are no more. */
     bool (*next)(void *user, loop_report *report);
-    /* A host has taken a report of an output. */
-    void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes, size_t size);
+    /* A host has taken a report of an interface. */
+    void (*taken)(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
+                  size_t size);
     /* Called after each step, with the number of reports that came in; NULL: nobody asks. */
     void (*step)(void *user, unsigned reports);
     uint64_t poll_us; /* hosts ask at each multiple of it */
@@ -29,10 +30,11 @@ typedef struct loop {
     bool has_waiting;
     uint64_t due_us;
     uint64_t far_us; /* pauses longer than this are not counted through poll by poll */
-    uint64_t take_at_us[YT_OUTPUTS]; /* when the report that is ready is taken; YT_NEVER: none is */
-    uint64_t next_poll_us[YT_OUTPUTS];
-    uint8_t report[YT_OUTPUTS][YT_OUTPUT_REPORT_BYTES];
-    size_t report_size[YT_OUTPUTS];
+    uint64_t
+        take_at_us[YT_INTERFACES]; /* when the report that is ready is taken; YT_NEVER: none is */
+    uint64_t next_poll_us[YT_INTERFACES];
+    uint8_t report[YT_INTERFACES][YT_REPORT_BYTES + 1];
+    size_t report_size[YT_INTERFACES];
 } loop;
 
 /* Begins; the fields above that line are filled by the caller. */

@@ -66,15 +66,15 @@ static bool next_report(void *user, loop_report *report) {
     return false;
 }
 
-static void report_taken(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+static void report_taken(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                          size_t size) {
     simulation *simulation = user;
     simulation->reports_out++;
     simulation->now_us = time_us;
-    simulation->reporting = output;
+    simulation->reporting = interface;
     if (simulation->observer.taken)
-        simulation->observer.taken(simulation->observer.user, output, time_us, bytes, size);
-    sim_host_report(&simulation->hosts[output], bytes, size, tell_output, simulation);
+        simulation->observer.taken(simulation->observer.user, interface, time_us, bytes, size);
+    sim_host_report(&simulation->hosts[interface], bytes, size, tell_output, simulation);
 }
 
 static bool fail(simulation *simulation, const char *what, const char *name, yt_status status) {
@@ -91,6 +91,8 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
                           .descriptor_size = device->descriptor_size,
                           .vendor = device->vendor,
                           .product = device->product,
+                          .name = device->name,
+                          .bus = (uint8_t)device->bus,
                           .input = (uint8_t)simulation->plugs[plug].input};
     if (simulation->device_count == YT_DEVICES) {
         *status = YT_TOO_MANY_DEVICES;
@@ -119,12 +121,13 @@ static bool plug_in(simulation *simulation, unsigned plug) {
     return any || fail(simulation, "device", recording->devices[0].name, YT_NO_MATCH);
 }
 
-static bool enumerate_outputs(simulation *simulation, const yt_program *program) {
-    for (unsigned i = 0; i < program->header->output_count; i++) {
-        const yt_output_layout *layout = yt_output_layout_of(program->outputs[i].kind);
+static bool enumerate(simulation *simulation, const yt_program *program) {
+    for (unsigned i = 0; i < program->header->interface_count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
         size_t offset;
-        yt_status status = sim_host_enumerate(&simulation->hosts[i], layout->descriptor,
-                                              layout->descriptor_size, &offset);
+        yt_status status =
+            sim_host_enumerate(&simulation->hosts[i], program->blob + interface->descriptor_offset,
+                               interface->descriptor_bytes, &offset);
         if (status != YT_OK)
             return fail(simulation, "the output's report descriptor", "", status);
     }
@@ -153,7 +156,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
         status = yt_engine_load(&simulation->engine, program, size);
     if (status != YT_OK)
         return fail(simulation, "the program", "", status);
-    if (!enumerate_outputs(simulation, &checked))
+    if (!enumerate(simulation, &checked))
         return false;
     for (unsigned i = 0; i < plug_count; i++)
         if (!plug_in(simulation, i))

@@ -1,4 +1,5 @@
-/* A simulated adapter: recorded devices plugged in, a program, and hosts that poll its outputs. */
+/* A simulated adapter: recorded devices plugged in, a program, and hosts that poll its interfaces.
+ */
 #ifndef YONDER_SIM_SIMULATION_H
 #define YONDER_SIM_SIMULATION_H
 
@@ -14,11 +15,12 @@ typedef struct sim_plug {
     const recording *recording;
 } sim_plug;
 
-/* Something that changed: of a device, as its reports say, or of an output, as its host sees it. */
+/* Something that changed: of a device, as its reports say, or of an interface, as its host sees it.
+ */
 typedef struct sim_change {
     uint64_t time_us;
     bool is_output;
-    unsigned number; /* of the plug, or of the output */
+    unsigned number; /* of the plug, or of the interface */
     host_control control;
 } sim_change;
 
@@ -26,7 +28,8 @@ typedef struct sim_observer {
     void *user;
     void (*change)(void *user, const sim_change *change); /* may be NULL */
     /* A host has taken a report. May be NULL. */
-    void (*taken)(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes, size_t size);
+    void (*taken)(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
+                  size_t size);
 } sim_observer;
 
 typedef struct sim_attached {
@@ -46,16 +49,16 @@ typedef struct simulation {
     size_t positions[YT_DEVICES]; /* in each recording: the next report */
     sim_attached devices[YT_DEVICES];
     unsigned device_count;
-    sim_host hosts[YT_OUTPUTS];
+    sim_host hosts[YT_INTERFACES];
     uint64_t *memory;
     uint64_t now_us;    /* of the report whose changes are told, */
-    unsigned reporting; /* and its plug or output */
+    unsigned reporting; /* and its plug or interface */
     uint64_t reports_in;
     uint64_t reports_out;
     char error[300];
 } simulation;
 
-/* Loads a program, plugs the recordings in and lets each output's host enumerate. `program` must
+/* Loads a program, plugs the recordings in and lets a host enumerate each interface. `program` must
  * stay. False: `error` says why. */
 bool simulation_begin(simulation *simulation, const void *program, size_t size,
                       const sim_plug *plugs, unsigned plug_count, uint64_t poll_us,

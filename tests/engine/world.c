@@ -1,6 +1,7 @@
 #include "tests/engine/world.h"
 
 #include "tests/harness.h"
+#include "tool/tool.h"
 
 /* Every key a bit: eight modifiers, then usages 4 to 111, four bits of padding. */
 static const uint8_t keys_descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19,
@@ -22,9 +23,11 @@ static const uint8_t slate_descriptor[] = {
     0x09, 0x31, 0x26, 0xff, 0x7f, 0x75, 0x10, 0x95, 0x02, 0x81, 0x02, 0xc0};
 
 static const yt_device devices[WORLD_DEVICES] = {
-    {keys_descriptor, sizeof keys_descriptor, 0x1209, 0x0005, WORLD_KEYS},
-    {ball_descriptor, sizeof ball_descriptor, 0x1209, 0x0004, WORLD_BALL},
-    {slate_descriptor, sizeof slate_descriptor, 0x1209, 0x0006, WORLD_SLATE}};
+    {.descriptor = keys_descriptor, .descriptor_size = sizeof keys_descriptor, .input = WORLD_KEYS},
+    {.descriptor = ball_descriptor, .descriptor_size = sizeof ball_descriptor, .input = WORLD_BALL},
+    {.descriptor = slate_descriptor,
+     .descriptor_size = sizeof slate_descriptor,
+     .input = WORLD_SLATE}};
 
 static _Noreturn void give_up(const char *what) {
     fprintf(stderr, "the test's world: %s\n", what);
@@ -62,11 +65,12 @@ void world_begin(world *world, const char *sheet, uint64_t poll_us) {
             YT_OK ||
         yt_engine_load(&world->engine, world->compiled.image, world->compiled.size) != YT_OK)
         give_up("the engine refuses");
-    for (unsigned i = 0; i < world->compiled.output_count; i++) {
-        const yt_output_layout *layout = yt_output_layout_of(world->compiled.outputs[i].kind);
+    const yt_program *program = &world->compiled.program;
+    for (unsigned i = 0; i < program->header->interface_count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
         size_t offset;
-        if (sim_host_enumerate(&world->hosts[i], layout->descriptor, layout->descriptor_size,
-                               &offset) != YT_OK)
+        if (sim_host_enumerate(&world->hosts[i], program->blob + interface->descriptor_offset,
+                               interface->descriptor_bytes, &offset) != YT_OK)
             give_up("the host refuses");
     }
     for (unsigned i = 0; i < WORLD_DEVICES; i++)
@@ -85,11 +89,11 @@ void world_plug(world *world, unsigned device) {
 }
 
 static void build_reports(world *world) {
-    for (unsigned i = 0; i < world->compiled.output_count; i++) {
+    for (unsigned i = 0; i < world->engine.interface_count; i++) {
         if (world->pending[i])
             continue;
         world->report_size[i] =
-            yt_output_report(&world->engine, i, world->report[i], sizeof world->report[i]);
+            yt_interface_report(&world->engine, i, world->report[i], sizeof world->report[i]);
         world->pending[i] = world->report_size[i] > 0;
     }
 }
@@ -108,21 +112,19 @@ void world_unplug(world *world, unsigned device) {
         update(world);
 }
 
-static const char *control_name(world *world, const host_control *control) {
-    const yt_output_layout *layout =
-        yt_output_layout_of(world->compiled.outputs[world->reporting].kind);
-    for (unsigned i = 0; i < layout->control_count; i++)
-        if (layout->fields[layout->controls[i].field].bit == control->bit)
-            return output_control_name(world->compiled.outputs[world->reporting].kind, i);
-    return "?";
+/* Without the output's name. */
+static void control_name_in(world *world, const host_control *control, char *text, size_t size) {
+    char name[160];
+    output_control_name(&world->compiled, world->reporting, control, name, sizeof name);
+    snprintf(text, size, "%s", strchr(name, '.') ? strchr(name, '.') + 1 : name);
 }
 
 static void log_change(void *user, const host_control *control) {
     static const char *const hats[] = {"up",        "up-right", "right",   "down-right", "down",
                                        "down-left", "left",     "up-left", "centre"};
     world *world = user;
-    char value[40];
-    const char *name = control_name(world, control);
+    char value[40], name[160];
+    control_name_in(world, control, name, sizeof name);
     if (host_control_is_switch(control))
         snprintf(value, sizeof value, "%s", control->value ? "down" : "up");
     else if (control->maximum == 7)
@@ -133,9 +135,8 @@ static void log_change(void *user, const host_control *control) {
         snprintf(value, sizeof value, "%.0f%%",
                  100.0 * (double)control->value / (double)control->maximum);
     size_t left = sizeof world->log - world->logged;
-    int printed =
-        snprintf(world->log + world->logged, left, "%s%g %.*s %s", world->logged ? "; " : "",
-                 (double)world->now_us / 1000, control->maximum == 7 ? 4 : 40, name, value);
+    int printed = snprintf(world->log + world->logged, left, "%s%g %s %s",
+                           world->logged ? "; " : "", (double)world->now_us / 1000, name, value);
     if ((size_t)printed < left)
         world->logged += (size_t)printed;
 }
@@ -143,7 +144,7 @@ static void log_change(void *user, const host_control *control) {
 static void poll(world *world) {
     if (world->lazy)
         update(world);
-    for (unsigned i = 0; i < world->compiled.output_count; i++) {
+    for (unsigned i = 0; i < world->engine.interface_count; i++) {
         if (!world->pending[i])
             continue;
         world->reporting = i;
@@ -152,7 +153,7 @@ static void poll(world *world) {
                              world))
             give_up("a host cannot read a report");
         world->pending[i] = false;
-        yt_output_taken(&world->engine, i, world->now_us);
+        yt_interface_taken(&world->engine, i, world->now_us);
     }
     build_reports(world);
 }
@@ -233,14 +234,13 @@ void world_hold(world *world, const char *control, bool down) {
         set_bit(&world->buttons[device == WORLD_SLATE], (unsigned)atoi(name + 6) - 1, down);
         return;
     }
-    const input_control *key =
-        input_control_named(input_kind_named("keyboard"), name, strlen(name));
-    if (!key)
+    uint16_t usage;
+    if (!usage_named(PAGE_KEYBOARD, name, strlen(name), &usage))
         give_up("there is no such key");
-    if (key->usage >= 0xe0)
-        set_bit(&world->modifiers, key->usage - 0xe0u, down);
+    if (usage >= 0xe0)
+        set_bit(&world->modifiers, usage - 0xe0u, down);
     else
-        set_bit(world->keys, key->usage - 4u, down);
+        set_bit(world->keys, usage - 4u, down);
 }
 
 void world_press(world *world, const char *control, bool down) {

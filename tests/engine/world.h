@@ -1,5 +1,5 @@
 /* A small world around an engine for tests: a keyboard, a mouse and a tablet that press and move as
- * told, and a host for each output that polls. Its loop is written apart from the port's. */
+ * told, and a host for each interface that polls. Its loop is written apart from the port's. */
 #ifndef YONDER_TESTS_WORLD_H
 #define YONDER_TESTS_WORLD_H
 
@@ -24,10 +24,10 @@ typedef struct world {
     uint8_t modifiers;
     uint8_t buttons[2]; /* of ball and slate */
     uint16_t slate[2];
-    bool pending[YT_OUTPUTS];
-    uint8_t report[YT_OUTPUTS][YT_OUTPUT_REPORT_BYTES];
-    size_t report_size[YT_OUTPUTS];
-    sim_host hosts[YT_OUTPUTS];
+    bool pending[YT_INTERFACES];
+    uint8_t report[YT_INTERFACES][YT_REPORT_BYTES + 1];
+    size_t report_size[YT_INTERFACES];
+    sim_host hosts[YT_INTERFACES];
     uint64_t due_us;
     uint64_t next_poll_us;
     bool lazy; /* updates only when the host polls, and not when something is due */

@@ -15,7 +15,7 @@ static const char sheet[] =
 static void fix_checksum(uint8_t *image, size_t size) {
     uint32_t total, checksum;
     memcpy(&total, image + 8, 4);
-    if (total > size || total < 48)
+    if (total > size || total < sizeof(yt_program_header))
         return;
     checksum = yt_checksum(0, image + 16, total - 16);
     memcpy(image + 12, &checksum, 4);
@@ -51,7 +51,7 @@ static void check_lengths(const uint8_t *image, size_t size) {
         memcpy(cut, image, length);
         about("cut to %zu of %zu bytes", length, size);
         CHECK(yt_program_check(&program, cut, length) != YT_OK);
-        if (length >= 48) {
+        if (length >= sizeof(yt_program_header)) {
             memcpy((uint8_t *)cut + 8, &total, 4);
             fix_checksum((uint8_t *)cut, length);
             CHECK(yt_program_check(&program, cut, length) != YT_OK);
@@ -70,6 +70,8 @@ static void check_lengths(const uint8_t *image, size_t size) {
     memcpy((uint8_t *)copy + 2, image, size);
     CHECK_EQUAL(yt_program_check(&program, (uint8_t *)copy + 2, size), YT_PROGRAM_ALIGNMENT);
 }
+
+#define AT(structure, field) offsetof(structure, field)
 
 static size_t offset_of(const yt_program *program, const void *place) {
     return (size_t)((const uint8_t *)place - (const uint8_t *)program->header);
@@ -115,18 +117,42 @@ static void check_lies(const uint8_t *image, size_t size) {
     at = offset_of(&program, &program.nodes[constant]);
     check_word(image, size, at + 6, 99, YT_PROGRAM_TYPE, "a constant that is not there");
     at = offset_of(&program, &program.controls[0]);
-    check_word(image, size, at + 4, 3, YT_PROGRAM_CONTROL, "a control's wrong node");
-    check_word(image, size, at + 6, 9, YT_PROGRAM_CONTROL, "a control's wrong input");
+    check_word(image, size, at + AT(yt_program_control, node), 3, YT_PROGRAM_CONTROL,
+               "a control's wrong node");
+    check_word(image, size, at + AT(yt_program_control, input), 9, YT_PROGRAM_CONTROL,
+               "a control's wrong input");
+    check_word(image, size, at + AT(yt_program_control, place), 9, YT_PROGRAM_CONTROL,
+               "a place that is not there");
     at = offset_of(&program, &program.roots[0]);
-    check_word(image, size, at, 0x6300, YT_PROGRAM_ROOT, "a control that the output has not");
-    check_word(image, size, at + 2, 60000, YT_PROGRAM_ROOT, "a root's wrong node");
+    check_word(image, size, at, 60000, YT_PROGRAM_ROOT, "a root's wrong node");
+    check_word(image, size, at + AT(yt_program_root, bit), 1000, YT_PROGRAM_ROOT,
+               "a root outside of its report");
+    check_word(image, size, at + AT(yt_program_root, report), 0x0063, YT_PROGRAM_ROOT,
+               "a report that is not there");
+    at = offset_of(&program, &program.reports[0]);
+    check_word(image, size, at, 60000, YT_PROGRAM_OUTPUT, "a rest outside of the bytes");
+    check_word(image, size, at + AT(yt_program_report, bytes), 65, YT_PROGRAM_OUTPUT,
+               "a report that is too long");
+    check_word(image, size, at + AT(yt_program_report, root_count), 0x09ff, YT_PROGRAM_OUTPUT,
+               "more roots than there are");
+    at = offset_of(&program, &program.interfaces[0]);
+    check_word(image, size, at + AT(yt_program_interface, report_count), 0x0163, YT_PROGRAM_OUTPUT,
+               "more reports than there are");
+    check_word(image, size, at + AT(yt_program_interface, boot), 9, YT_PROGRAM_OUTPUT,
+               "an unknown boot protocol");
     at = offset_of(&program, &program.outputs[0]);
-    check_word(image, size, at, 77, YT_PROGRAM_OUTPUT, "an unknown output");
-    check_word(image, size, at + 6, 9, YT_PROGRAM_OUTPUT, "more roots than there are");
+    check_word(image, size, at, 60000, YT_PROGRAM_TEXT, "an output's name outside of the text");
+    check_word(image, size, at + AT(yt_program_output, name_bytes), 0x0901, YT_PROGRAM_OUTPUT,
+               "an interface that is not there");
+    at = offset_of(&program, &program.ranges[0]);
+    check_word(image, size, at + AT(yt_program_range, rest) + 2, 0x7fff, YT_PROGRAM_CONTROL,
+               "a rest outside of its range");
     at = offset_of(&program, &program.inputs[0]);
-    check_word(image, size, at + 12, 60000, YT_PROGRAM_TEXT, "a name outside of the text");
-    check_word(image, size, 34, 3, YT_PROGRAM_STATE, "another number of timers");
-    check_word(image, size, 4, 2, YT_PROGRAM_NEWER, "a later version");
+    check_word(image, size, at + AT(yt_program_input, name_offset), 60000, YT_PROGRAM_TEXT,
+               "a name outside of the text");
+    check_word(image, size, AT(yt_program_header, timer_count), 3, YT_PROGRAM_STATE,
+               "another number of timers");
+    check_word(image, size, 4, 3, YT_PROGRAM_NEWER, "a later version");
     check_word(image, size, 0, 2, YT_PROGRAM_FOREIGN, "not a program");
 }
 
@@ -144,7 +170,7 @@ static void check_missing_user(const uint8_t *image, size_t size) {
     uint16_t fewer = (uint16_t)(program.nodes[last].user_count - 1);
     memcpy(bytes + offset_of(&program, &program.nodes[last]) + 10, &fewer, 2);
     fewer = (uint16_t)(users - 1);
-    memcpy(bytes + 26, &fewer, 2);
+    memcpy(bytes + AT(yt_program_header, user_count), &fewer, 2);
     memmove(bytes + table + after, bytes + table + before, size - table - before);
     uint32_t total = (uint32_t)(size - before + after);
     memcpy(bytes + 8, &total, 4);
@@ -159,9 +185,10 @@ static void run_harmlessly(const void *image, size_t size, dice *dice) {
     static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30,
                                     0x09, 0x31, 0x09, 0x38, 0x15, 0x81, 0x25, 0x7f,
                                     0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0};
-    yt_device device = {mouse, sizeof mouse, 0, 0, YT_ANY_INPUT};
+    yt_device device = {
+        .descriptor = mouse, .descriptor_size = sizeof mouse, .input = YT_ANY_INPUT};
     yt_engine engine;
-    uint8_t bytes[64];
+    uint8_t bytes[YT_REPORT_BYTES + 1];
     unsigned number;
     CHECK_EQUAL(yt_engine_init(&engine, memory, sizeof memory, &w.port), YT_OK);
     if (yt_engine_load(&engine, image, size) != YT_OK)
@@ -172,9 +199,9 @@ static void run_harmlessly(const void *image, size_t size, dice *dice) {
         if (attached)
             CHECK_EQUAL(yt_engine_report(&engine, number, report, 3, i * 3000), YT_OK);
         yt_engine_update(&engine, i * 3000);
-        for (unsigned k = 0; k < YT_OUTPUTS; k++)
-            if (yt_output_report(&engine, k, bytes, sizeof bytes) > 0)
-                yt_output_taken(&engine, k, i * 3000);
+        for (unsigned k = 0; k < YT_INTERFACES; k++)
+            if (yt_interface_report(&engine, k, bytes, sizeof bytes) > 0)
+                yt_interface_taken(&engine, k, i * 3000);
     }
 }
 

@@ -67,56 +67,60 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 1);
-    CHECK_EQUAL(number_at(image, 6, 2), 48);
+    CHECK_EQUAL(number_at(image, 4, 2), 2);
+    CHECK_EQUAL(number_at(image, 6, 2), 56);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
-    unsigned inputs = number_at(image, 16, 2), controls = number_at(image, 18, 2);
-    unsigned constants = number_at(image, 20, 2), nodes = number_at(image, 22, 2);
-    unsigned arguments = number_at(image, 24, 2), users = number_at(image, 26, 2);
-    unsigned outputs = number_at(image, 28, 2), roots = number_at(image, 30, 2);
-    CHECK_EQUAL(inputs, 3);
-    CHECK_EQUAL(controls, 2);
-    CHECK_EQUAL(constants, 1);
-    CHECK_EQUAL(nodes, 4);
-    CHECK_EQUAL(arguments, 2);
-    CHECK_EQUAL(users, 4);
-    CHECK_EQUAL(outputs, 2);
-    CHECK_EQUAL(roots, 2);
-    CHECK_EQUAL(number_at(image, 32, 2) + number_at(image, 34, 2), 0);
-    about("the tables");
-    size_t at = 48;
-    CHECK_EQUAL(number_at(image, at, 2), 1);
-    CHECK_EQUAL(number_at(image, at + 2, 2), 6);       /* a keyboard */
-    CHECK_EQUAL(number_at(image, at + 16 + 15, 1), 3); /* a mouse needs relative x */
-    at = behind(at, inputs * 16);
-    CHECK_EQUAL(number_at(image, at, 2), 7);
-    CHECK_EQUAL(number_at(image, at + 2, 2), 4); /* a */
-    CHECK_EQUAL(number_at(image, at + 12 + 2, 2), 5);
-    CHECK_EQUAL(number_at(image, at + 12 + 4, 2), 1);
-    at = behind(at, controls * 12);
-    CHECK_EQUAL(number_at(image, at, 4), 32768);
-    at = behind(at, constants * 4);
+    static const struct {
+        const char *what;
+        size_t at, bytes;
+        unsigned count;
+    } tables[] = {{"inputs", 16, 32, 3},     {"controls", 18, 20, 2}, {"targets", 50, 20, 0},
+                  {"places", 20, 8, 0},      {"ranges", 22, 16, 1},   {"constants", 24, 4, 1},
+                  {"nodes", 26, 12, 4},      {"arguments", 28, 2, 2}, {"users", 30, 2, 4},
+                  {"interfaces", 32, 12, 2}, {"reports", 34, 12, 4},  {"outputs", 36, 4, 2},
+                  {"roots", 38, 12, 2},      {"pins", 52, 12, 0},     {"relays", 54, 8, 0},
+                  {"text", 44, 1, 20},       {"blob", 48, 1, 0}};
+    size_t begins[sizeof tables / sizeof tables[0]], at = 56;
+    for (size_t i = 0; i < sizeof tables / sizeof tables[0]; i++) {
+        unsigned count = number_at(image, tables[i].at, 2);
+        about("the table of %s", tables[i].what);
+        if (tables[i].at != 48)
+            CHECK_EQUAL(count, tables[i].count);
+        begins[i] = at;
+        at = behind(at, count * tables[i].bytes);
+    }
+    CHECK_EQUAL(at, w.compiled.size);
+    about("what stands in the tables");
+    CHECK_EQUAL(number_at(image, begins[0], 2), 1);
+    CHECK_EQUAL(number_at(image, begins[0] + 2, 2), 6);       /* a keyboard */
+    CHECK_EQUAL(number_at(image, begins[0] + 32 + 27, 1), 3); /* a mouse needs relative x */
+    CHECK_EQUAL(number_at(image, begins[1], 2), 7);
+    CHECK_EQUAL(number_at(image, begins[1] + 2, 2), 4); /* a */
+    CHECK_EQUAL(number_at(image, begins[1] + 20 + 2, 2), 5);
+    CHECK_EQUAL(number_at(image, begins[1] + 20 + 10, 2), 1);
+    CHECK_EQUAL(number_at(image, begins[1] + 12, 2), 65535);
+    CHECK_EQUAL(number_at(image, begins[4] + 8, 4), 32767); /* a trigger's maximum */
+    CHECK_EQUAL(number_at(image, begins[5], 4), 32768);
     static const uint8_t expected[4] = {YT_OP_CONTROL, YT_OP_CONTROL, YT_OP_AND, YT_OP_CONSTANT};
-    for (unsigned i = 0; i < nodes; i++)
-        CHECK_EQUAL(image[at + i * 12], expected[i]);
-    CHECK_EQUAL(number_at(image, at + 2 * 12 + 2, 1), 2);
-    at = behind(at, nodes * 12);
-    CHECK_EQUAL(number_at(image, at, 2), 0);
-    CHECK_EQUAL(number_at(image, at + 2, 2), 1);
-    at = behind(at, arguments * 2);
+    for (unsigned i = 0; i < 4; i++)
+        CHECK_EQUAL(image[begins[6] + i * 12], expected[i]);
+    CHECK_EQUAL(number_at(image, begins[6] + 2 * 12 + 2, 1), 2);
+    CHECK_EQUAL(number_at(image, begins[7], 2), 0);
+    CHECK_EQUAL(number_at(image, begins[7] + 2, 2), 1);
     static const uint8_t users_expected[4] = {2, 2, 4, 5}; /* the and, twice; then both roots */
-    for (unsigned i = 0; i < users; i++)
-        CHECK_EQUAL(number_at(image, at + i * 2, 2), users_expected[i]);
-    at = behind(at, users * 2);
-    CHECK_EQUAL(image[at], 1);
-    CHECK_EQUAL(image[at + 8], 2);
-    at = behind(at, outputs * 8);
-    CHECK_EQUAL(image[at + 1], 0);      /* south is control 0 */
-    CHECK_EQUAL(image[at + 4 + 1], 28); /* the left trigger */
-    CHECK_EQUAL(number_at(image, at + 4 + 2, 2), 3);
-    at = behind(at, roots * 4);
-    CHECK_EQUAL(memcmp(image + at, "keysballslatepadview", 20), 0);
-    CHECK_EQUAL(behind(at, number_at(image, 36, 2)), w.compiled.size);
+    for (unsigned i = 0; i < 4; i++)
+        CHECK_EQUAL(number_at(image, begins[8] + i * 2, 2), users_expected[i]);
+    size_t descriptor = begins[16] + number_at(image, begins[9], 2);
+    CHECK_EQUAL(memcmp(image + descriptor, "\x05\x01\x09\x05", 4), 0); /* a gamepad */
+    CHECK_EQUAL(image[begins[9] + 12 + 8], 2);                         /* a boot mouse */
+    CHECK_EQUAL(number_at(image, begins[10] + 2, 2), 15);
+    CHECK_EQUAL(image[begins[10] + 6], 2);               /* roots */
+    CHECK_EQUAL(image[begins[10] + 7], 1);               /* one of them a switch */
+    CHECK_EQUAL(image[begins[11] + 4 + 3], 1);           /* view is interface 1 */
+    CHECK_EQUAL(number_at(image, begins[12] + 2, 2), 0); /* south is the first bit */
+    CHECK_EQUAL(image[begins[12] + 12 + 7], 7);          /* a level */
+    CHECK_EQUAL(number_at(image, begins[12] + 12, 2), 3);
+    CHECK_EQUAL(memcmp(image + begins[15], "keysballslatepadview", 20), 0);
     world_end(&w);
 }
 

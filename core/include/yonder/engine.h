@@ -10,16 +10,17 @@
 #include <stddef.h>
 #include <stdint.h>
 
-#include "yonder/output.h"
+#include "yonder/hid.h"
 #include "yonder/port.h"
 #include "yonder/program.h"
 #include "yonder/status.h"
 
 #define YT_DEVICES   8  /* devices at a time */
-#define YT_CHANGES   32 /* switch changes that an output keeps until the host has taken them */
+#define YT_CHANGES   32 /* switch changes that a report keeps until the host has taken them */
 #define YT_DEADLINES 64 /* deadlines that one update runs one by one; further ones are merged */
 
-#define YT_OUTPUTS 4 /* outputs of a program */
+#define YT_INTERFACES 8  /* interfaces of a program */
+#define YT_REPORTS    16 /* reports of a program's interfaces */
 
 #define YT_ANY_INPUT 255
 
@@ -29,7 +30,11 @@ typedef struct yt_device {
     size_t descriptor_size;
     uint16_t vendor;
     uint16_t product;
-    uint8_t input; /* the input that it is to be, or YT_ANY_INPUT: the one that it fits best */
+    const char *name;   /* as it calls itself; NULL: it does not */
+    const char *serial; /* its serial number; NULL: it has none */
+    uint8_t bus;        /* yt_bus */
+    uint8_t connector;  /* what it is plugged into, from 1; 0: not known */
+    uint8_t input;      /* the input that it is to be, or YT_ANY_INPUT: the one that it fits best */
 } yt_device;
 
 /* What was lost or put together, since the program was loaded. All are 0 in a healthy adapter. */
@@ -58,13 +63,15 @@ typedef struct yt_engine {
     size_t size;
     size_t used;
     struct yt_evaluator *evaluator;
-    struct yt_sending *outputs[YT_OUTPUTS];
+    struct yt_endpoint *endpoints;           /* one for each interface of the program */
+    struct yt_sending *sendings[YT_REPORTS]; /* NULL for those that the host sends */
     yt_queue queue;
     yt_counts counts;
     uint64_t now_us;
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
-    uint32_t view;                  /* counts what outputs are to see as one change */
-    uint8_t output_count;
+    uint32_t view;                  /* counts what reports are to see as one change */
+    uint8_t interface_count;
+    uint8_t report_count;
 } yt_engine;
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how
@@ -100,23 +107,50 @@ YT_MUST_USE yt_status yt_engine_report(yt_engine *engine, unsigned number, const
  * YT_NEVER if none is. */
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us);
 
-/* Builds the report that the host is to get next from output `output`. Returns its length, or 0
- * where there is nothing new, or where the last one has not been taken yet. */
-size_t yt_output_report(yt_engine *engine, unsigned output, uint8_t *bytes, size_t size);
+/* Builds the report that an interface's host is to get next, with its ID in front where the
+ * interface uses IDs; give it YT_REPORT_BYTES + 1 bytes. Returns its length, or 0 where there is
+ * nothing new, where the last one has not been taken yet, or while the host is suspended. */
+size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes, size_t size);
 
-/* The host has taken the report that yt_output_report gave last. If it left it for longer than the
- * port's motion_wait_us, what moved in between is dropped and counted. */
-void yt_output_taken(yt_engine *engine, unsigned output, uint64_t now_us);
+/* The host has taken the report that yt_interface_report gave last. If it left it for longer than
+ * the port's motion_wait_us, what moved in between is dropped and counted. */
+void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us);
 
-/* The last report's state with all motion 0, for GET_REPORT; uses nothing up. Returns its length,
- * or 0 where there is no such output or no room. */
-size_t yt_output_state(const yt_engine *engine, unsigned output, uint8_t *bytes, size_t size);
+/* A report's state with all motion 0, with its ID in front, for GET_REPORT (HID 1.11, 7.2.1): of
+ * reports to the host, what was told last. Uses nothing up. Returns its length, or 0 where there is
+ * no such report to the host, or no room. */
+size_t yt_interface_state(const yt_engine *engine, unsigned interface, uint8_t id, uint8_t *bytes,
+                          size_t size);
 
-/* Bytes of the memory in use: by the program, its outputs and the devices that are attached. */
+/* The host sent a report, output or feature, with its ID in front where the interface uses IDs. All
+ * that it changed is one view. YT_ARGUMENT: there is no such report. YT_REPORT_SHORT: it is shorter
+ * than its descriptor says; nothing is taken from it. */
+YT_MUST_USE yt_status yt_interface_receive(yt_engine *engine, unsigned interface,
+                                           yt_hid_direction direction, const uint8_t *bytes,
+                                           size_t size, uint64_t now_us);
+
+/* SET_PROTOCOL (7.2.6): reports are as in the boot protocol, or as in the report descriptor. The
+ * next one is built from what is on now. YT_ARGUMENT: the interface has no boot protocol. */
+YT_MUST_USE yt_status yt_interface_set_boot(yt_engine *engine, unsigned interface, bool boot);
+bool yt_interface_is_boot(const yt_engine *engine, unsigned interface);
+
+/* SET_IDLE (7.2.4): how long the host waits for a report with nothing new; 0: for ever. */
+void yt_interface_set_idle(yt_engine *engine, unsigned interface, uint32_t idle_us);
+uint32_t yt_interface_idle(const yt_engine *engine, unsigned interface);
+
+/* The host at a connector has reset it: report protocol, no idle time, nothing on its way. What is
+ * on now is told again. */
+void yt_connector_reset(yt_engine *engine, unsigned connector);
+
+/* The host at a connector sleeps or is awake again. While it sleeps switch changes wait, motion is
+ * dropped, and the first change asks the port to wake it. */
+void yt_connector_suspend(yt_engine *engine, unsigned connector, bool suspended);
+
+/* Bytes of the memory in use: by the program, its reports and the devices that are attached. */
 size_t yt_engine_used(const yt_engine *engine);
 
-/* The input that a device was taken for; YT_ANY_INPUT where there is no such device. */
-unsigned yt_engine_input_of(const yt_engine *engine, unsigned number);
+/* The inputs that a device was taken for, a bit each; 0 where there is no such device. */
+uint32_t yt_engine_inputs_of(const yt_engine *engine, unsigned number);
 
 yt_counts yt_engine_counts(const yt_engine *engine);
 

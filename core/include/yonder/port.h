@@ -7,7 +7,7 @@
 
 #include "yonder/status.h"
 
-#define YT_PORT_VERSION 1u
+#define YT_PORT_VERSION 2u
 
 /* Flash as the store sees it: `sectors` sectors from offset 0 on, none of them used by others.
  * All three functions block, are called from where the store's calls are made, never from an
@@ -37,6 +37,9 @@ typedef struct yt_port {
     /* How long motion waits that does not fit into a report, and how long the host may leave a
      * report before motion is dropped; 0 means 250,000 microseconds. */
     uint32_t motion_wait_us;
+    /* Something changed while the host at a connector sleeps: wake it if it allows that. Called
+     * once for each sleep. Must not block or call the engine. NULL: the port cannot. */
+    void (*wake)(void *user, unsigned connector);
 } yt_port;
 
 #endif

@@ -24,8 +24,11 @@
 #endif
 
 #define YT_PROGRAM_MAGIC   0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION 1u
+#define YT_PROGRAM_VERSION 2u
 #define YT_PROGRAM_BYTES   65536u /* the longest program */
+#define YT_PROGRAM_INPUTS  32     /* inputs of a program */
+#define YT_BOARD_PINS      64     /* pins, encoders and channels of a program's boards */
+#define YT_BOARD_BYTES     64     /* of a board's report */
 
 typedef struct YT_OVERLAY yt_program_header {
     uint32_t magic;
@@ -35,45 +38,131 @@ typedef struct YT_OVERLAY yt_program_header {
     uint32_t checksum; /* CRC-32 (IEEE 802.3) of all that follows this word */
     uint16_t input_count;
     uint16_t control_count;
+    uint16_t place_count;
+    uint16_t range_count;
     uint16_t constant_count;
     uint16_t node_count;
     uint16_t argument_count;
     uint16_t user_count;
+    uint16_t interface_count;
+    uint16_t report_count;
     uint16_t output_count;
     uint16_t root_count;
     uint16_t state_words;
     uint16_t timer_count;
     uint16_t text_bytes;
     uint16_t name_bytes; /* the profile's name: the first bytes of the text */
-    uint32_t reserved[2];
+    uint16_t blob_bytes; /* report descriptors, and reports at rest */
+    uint16_t target_count;
+    uint16_t pin_count;
+    uint16_t relay_count;
 } yt_program_header;
 
 /* Bits of yt_program_input.needs */
-#define YT_NEEDS_USAGE    1u
-#define YT_NEEDS_RELATIVE 2u
+#define YT_NEEDS_USAGE      1u
+#define YT_NEEDS_RELATIVE   2u
+#define YT_NEEDS_DESCRIPTOR 4u /* its report descriptor has the checksum `descriptor` */
 
 /* What a device must be to be this input; 0 means that any will do. */
 typedef struct YT_OVERLAY yt_program_input {
     uint16_t application_page;
     uint16_t application_usage;
+    uint16_t application_other; /* a usage that will do as well, if less well; 0: none */
     uint16_t vendor;
     uint16_t product;
     uint16_t needs_page; /* a usage that it must have, relative or absolute as `needs` says */
     uint16_t needs_usage;
-    uint16_t name_offset; /* in the text */
+    uint16_t name_offset; /* in the text: the input's name in the profile */
+    uint16_t device_name_offset;
+    uint16_t serial_offset;
+    uint32_t descriptor;
     uint8_t name_bytes;
-    uint8_t needs; /* YT_NEEDS_… */
+    uint8_t device_name_bytes; /* what the device must call itself; 0: anything */
+    uint8_t serial_bytes;      /* its serial number; 0: any */
+    uint8_t needs;             /* YT_NEEDS_… */
+    uint8_t bus;               /* yt_bus */
+    uint8_t connector;         /* the connector that it is plugged into, from 1 */
+    uint16_t reserved;
 } yt_program_input;
 
+#define YT_NO_PLACE  0xffffu
+#define YT_NO_REPORT 0xffu
+
+/* A control that is read: found by usage when a device arrives, or at the place that is given.
+ * Targets, the lights and motors of a device, are records of the same kind. */
 typedef struct YT_OVERLAY yt_program_control {
     uint16_t page;
     uint16_t usage;
+    uint16_t other_page; /* where the device has no such usage: this one; 0: none */
+    uint16_t other_usage;
+    uint16_t other_if;  /* but only where it has this usage of that page too; 0: always */
     uint16_t node;      /* the node that reads it */
-    uint8_t input;      /* index into the inputs */
+    uint16_t place;     /* index into the places, or YT_NO_PLACE */
+    uint8_t input;      /* index into the inputs; of what the host sends: into the reports */
     uint8_t kind;       /* yt_kind */
     uint8_t occurrence; /* 0: the first of that usage */
-    uint8_t reserved[3];
+    uint8_t part;       /* of a hat: 1 up, 2 right, 4 down, 8 left; else 0 */
+    uint8_t from_host;  /* 1: the host sends it, in an output or feature report */
+    uint8_t reserved;
 } yt_program_control;
+
+/* Bits of yt_program_place.flags */
+#define YT_PLACE_HERE   1u /* report, bit and bits are given; else they are found by usage */
+#define YT_PLACE_SIGNED 2u
+#define YT_PLACE_RANGE  4u  /* the range is given; else it is the field's own */
+#define YT_PLACE_MOTION 8u  /* each report tells how far it moved, not where it is */
+#define YT_PLACE_TURNED 16u /* the other way round: minimum is maximum, 0 is pressed */
+
+typedef struct YT_OVERLAY yt_program_place {
+    uint16_t bit;   /* behind the report ID */
+    uint16_t range; /* index into the ranges */
+    uint8_t report_id;
+    uint8_t bits; /* 1 to 32 */
+    uint8_t flags;
+    uint8_t reserved;
+} yt_program_place;
+
+/* Raw numbers: minimum <= rest <= maximum, all within -2^31 to 2^31 - 1. */
+typedef struct YT_OVERLAY yt_program_range {
+    int32_t minimum;
+    int32_t rest;
+    int32_t maximum;
+    int32_t unit_q24; /* of a rate: how much one count is, in 1 / 2^24 of its unit; else 0 */
+} yt_program_range;
+
+typedef enum yt_pin_kind {
+    YT_PIN_SWITCH,  /* a pin: one bit */
+    YT_PIN_ENCODER, /* two pins: a signed byte of detents */
+    YT_PIN_ANALOG,  /* a channel: the sum of so many samples, 32 bits */
+    YT_PIN_SENSOR,  /* a signed number of 16 bits that the port reads, of an IMU */
+    YT_PIN_OUT,     /* a light or a motor: what the engine drives, not what it reads */
+    YT_PIN_KIND_COUNT
+} yt_pin_kind;
+
+#define YT_PIN_ACTIVE_HIGH 1u /* else a pin is on while it is low, with a pull-up */
+
+/* One part of a board: where it is, and where its value stands in the board's report. */
+typedef struct YT_OVERLAY yt_program_pin {
+    uint16_t bit; /* of YT_PIN_OUT in the report to the board */
+    uint16_t debounce_us;
+    uint8_t kind;  /* yt_pin_kind */
+    uint8_t pin;   /* or channel, or the sensor's number */
+    uint8_t other; /* of an encoder: the second pin */
+    uint8_t steps; /* of an encoder: steps a detent, 1, 2 or 4; of a channel: samples a value */
+    uint8_t flags; /* YT_PIN_… */
+    uint8_t input; /* the board */
+    uint8_t reserved[2];
+} yt_program_pin;
+
+/* An output or feature report that another device answers. */
+typedef struct YT_OVERLAY yt_program_relay {
+    uint8_t interface;
+    uint8_t direction; /* yt_hid_direction: output or feature */
+    uint8_t id;        /* of the host's report */
+    uint8_t input;     /* whose device answers */
+    uint8_t device_id; /* of the device's report */
+    uint8_t reserved[3];
+} yt_program_relay;
 
 typedef enum yt_node_type {
     YT_TYPE_SWITCH,
@@ -93,19 +182,73 @@ typedef struct YT_OVERLAY yt_program_node {
     uint16_t user_count;
 } yt_program_node;
 
-typedef struct YT_OVERLAY yt_program_output {
-    uint8_t kind; /* yt_output_kind */
-    uint8_t name_bytes;
-    uint16_t name_offset;
+/* What an interface is to a host that knows no report descriptors (HID 1.11, appendix B). */
+typedef enum yt_boot { YT_NO_BOOT, YT_BOOT_KEYBOARD, YT_BOOT_MOUSE } yt_boot;
+
+/* One report descriptor, and the reports that go by it: a USB interface, or one part of a report
+ * map over Bluetooth. */
+typedef struct YT_OVERLAY yt_program_interface {
+    uint16_t descriptor_offset; /* in the blob */
+    uint16_t descriptor_bytes;
+    uint16_t first_report;
+    uint8_t report_count;
+    uint8_t connector; /* where it goes, from 1 */
+    uint8_t boot;      /* yt_boot */
+    uint8_t reserved[3];
+} yt_program_interface;
+
+/* A report of an interface. Those to the host have roots, first all that are switches. */
+typedef struct YT_OVERLAY yt_program_report {
+    uint16_t rest_offset; /* in the blob: the report while nothing is driven; `bytes` bytes */
+    uint16_t bytes;       /* without its ID; 1 to YT_REPORT_BYTES */
     uint16_t first_root;
-    uint16_t root_count;
+    uint8_t root_count;
+    uint8_t switch_count;
+    uint8_t id;        /* 0: without one */
+    uint8_t direction; /* yt_hid_direction: from the device to the host is input */
+    uint8_t interface;
+    uint8_t reserved;
+} yt_program_report;
+
+/* What the profile calls an output: for people only. */
+typedef struct YT_OVERLAY yt_program_output {
+    uint16_t name_offset;
+    uint8_t name_bytes;
+    uint8_t interface;
 } yt_program_output;
 
-/* What drives one output control. */
+#define YT_REPORT_BYTES  64 /* of a report to the host, without its ID */
+#define YT_REPORT_ANALOG 32 /* axes, levels and motion in one report */
+
+/* How a root stands in its report. The switches are those below YT_ROOT_AXIS. */
+typedef enum yt_root_kind {
+    YT_ROOT_BUTTON,
+    YT_ROOT_MODIFIER, /* a key of 0xe0 to 0xe7: a report ends before one that follows a key */
+    YT_ROOT_KEY,      /* a bit of its own */
+    YT_ROOT_IN_ARRAY, /* while it is on, its number stands in one of an array's elements */
+    YT_ROOT_KEY_IN_ARRAY,
+    YT_ROOT_HAT, /* one direction; those of one hat share their bits, and stand together */
+    YT_ROOT_AXIS,
+    YT_ROOT_LEVEL,
+    YT_ROOT_MOTION,
+    YT_ROOT_KIND_COUNT
+} yt_root_kind;
+
+/* What drives one control of a report to the host, and where that stands; or, where `report` is
+ * YT_NO_REPORT, what drives the target `number` of a device. */
 typedef struct YT_OVERLAY yt_program_root {
-    uint8_t output;
-    uint8_t control;
     uint16_t node;
+    uint16_t bit;    /* behind the report ID */
+    uint16_t number; /* button: its number while on; key, in an array: what stands for it; hat: the
+                        number of up; else the range */
+    uint8_t report;
+    uint8_t kind; /* yt_root_kind */
+    uint8_t bits; /* 1 to 32; of an array, of each element */
+    uint8_t
+        lead; /* of a hat: the first of its directions, counted within the report; else itself */
+    uint8_t part; /* hat: 1 up, 2 right, 4 down, 8 left; array: how many elements it has; motion: 1
+                     x and 2 y of a boot mouse; else 0 */
+    uint8_t reserved;
 } yt_program_root;
 
 /* Looks into a checked image. Pointers are into the image, which must stay where it is. */
@@ -113,13 +256,21 @@ typedef struct yt_program {
     const yt_program_header *header;
     const yt_program_input *inputs;
     const yt_program_control *controls;
+    const yt_program_control *targets;
+    const yt_program_place *places;
+    const yt_program_range *ranges;
     const yt_q16 *constants;
     const yt_program_node *nodes;
     const uint16_t *arguments;
     const uint16_t *users;
+    const yt_program_interface *interfaces;
+    const yt_program_report *reports;
     const yt_program_output *outputs;
     const yt_program_root *roots;
+    const yt_program_pin *pins;
+    const yt_program_relay *relays;
     const char *text;
+    const uint8_t *blob;
 } yt_program;
 
 /* Checks the whole image: every length, index, order, type and list; then fills `program`.

@@ -45,7 +45,10 @@
     X(SLOT, "there is no slot of that number")                                                     \
     X(SLOT_EMPTY, "the slot is empty")                                                             \
     X(SLOT_SIZE, "the content does not fit into a slot")                                           \
-    X(PORT, "the port's facts do not suit the store")
+    X(PORT, "the port's facts do not suit the store")                                              \
+    X(PROGRAM_BOARD, "a pin of the program is broken")                                             \
+    X(PROGRAM_RELAY, "a relay of the program is broken")                                           \
+    X(RELAYED, "another device answers this report")
 
 typedef enum yt_status {
 #define YT_STATUS_NAME(name, text) YT_##name,

@@ -10,7 +10,16 @@ typedef int32_t yt_q16;
 
 #define YT_ONE ((yt_q16)65536)
 
-/* The kinds of a control. A switch is 0 or 1, a level 0 to 1, an axis -1 to 1; motion is counts. */
-typedef enum yt_kind { YT_SWITCH, YT_LEVEL, YT_AXIS, YT_MOTION, YT_KIND_COUNT } yt_kind;
+/* The kinds of a control. A switch is 0 or 1, a level 0 to 1, an axis -1 to 1; motion is counts; a
+ * rate is in its unit (degrees a second, g), at most 32,767 of it. */
+typedef enum yt_kind { YT_SWITCH, YT_LEVEL, YT_AXIS, YT_MOTION, YT_RATE, YT_KIND_COUNT } yt_kind;
+
+/* How a device is attached. The numbers are stored in programs; 3 and 5 are those of Linux. */
+typedef enum yt_bus {
+    YT_ANY_BUS = 0,
+    YT_BUS_BOARD = 1, /* the adapter's own pins */
+    YT_BUS_USB = 3,
+    YT_BUS_BLUETOOTH = 5
+} yt_bus;
 
 #endif

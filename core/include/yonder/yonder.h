@@ -15,7 +15,6 @@
 
 #include "yonder/engine.h"
 #include "yonder/hid.h"
-#include "yonder/output.h"
 #include "yonder/port.h"
 #include "yonder/program.h"
 #include "yonder/status.h"

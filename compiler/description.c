@@ -1,0 +1,713 @@
+#include "compiler/description.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/formula.h"
+#include "signal/scale.h"
+
+static const char *const control_keys[] = {
+    "usage",  "report",       "bit",     "bits",   "signed", "range",  "rest",
+    "turned", "type",         "unit",    "travel", "pin",    "active", "debounce",
+    "adc",    "oversampling", "encoder", "steps",  "sensor"};
+enum { BOARD_KEYS_FROM = 11 };
+
+static const char *const type_words[] = {"switch", "level", "axis", "motion", "rate", "hat"};
+enum { TYPE_HAT = YT_KIND_COUNT };
+
+#define DEBOUNCE_US 5000 /* of a pin, where nothing is said */
+
+/* One control's map as it is read. */
+typedef struct entry {
+    const part *map;
+    const part *values[sizeof control_keys / sizeof control_keys[0]];
+} entry;
+
+enum {
+    KEY_USAGE,
+    KEY_REPORT,
+    KEY_BIT,
+    KEY_BITS,
+    KEY_SIGNED,
+    KEY_RANGE,
+    KEY_REST,
+    KEY_TURNED,
+    KEY_TYPE,
+    KEY_UNIT,
+    KEY_TRAVEL,
+    KEY_PIN,
+    KEY_ACTIVE,
+    KEY_DEBOUNCE,
+    KEY_ADC,
+    KEY_OVERSAMPLING,
+    KEY_ENCODER,
+    KEY_STEPS,
+    KEY_SENSOR
+};
+
+typedef struct reading {
+    pool *pool;
+    messages *messages;
+    description *description;
+    const part *pin_keys[256]; /* who uses a pin */
+    const char *reserved[256]; /* what the board keeps a pin for; NULL: it does not */
+    const part *channel_keys[256];
+    bool failed;
+} reading;
+
+static bool read_entry(reading *reading, const part *map, entry *entry) {
+    size_t count = sizeof control_keys / sizeof control_keys[0];
+    size_t known = reading->description->is_board ? count : BOARD_KEYS_FROM;
+    memset(entry, 0, sizeof *entry);
+    entry->map = map;
+    for (const part *key = map->first; key; key = key->next->next) {
+        size_t i = 0;
+        while (i < known && strcmp(control_keys[i], key->text) != 0)
+            i++;
+        if (i == known) {
+            unknown_key(reading->messages, key, control_keys, known);
+            return false;
+        }
+        entry->values[i] = key->next;
+    }
+    return true;
+}
+
+static bool whole(reading *reading, const entry *entry, unsigned key, int64_t low, int64_t high,
+                  int64_t *number) {
+    return !entry->values[key] ||
+           read_whole(reading->messages, entry->values[key], low, high, number);
+}
+
+/* A name of the usage tables, or of the kind's own. */
+static bool read_usage(reading *reading, const part *part, described_control *control) {
+    const device_kind *kind = reading->description->kind;
+    control_name *name = &control->meaning.name;
+    if (part->kind == PART_TEXT && control_named(kind, part->text, part->bytes, name))
+        return true;
+    if (part->kind == PART_TEXT) {
+        const char *up = pool_print(reading->pool, "%s.up", part->text);
+        if (control_named(kind, up, strlen(up), name) && name->part) {
+            control->is_hat = true;
+            return true;
+        }
+    }
+    const char *names[1024];
+    size_t count = control_names(kind, names, 1024);
+    const char *near =
+        part->kind == PART_TEXT ? nearest_name(part->text, part->bytes, names, count) : NULL;
+    messages_add(reading->messages, part->place,
+                 near ? "a %s has no usage \"%.40s\"; did you mean \"%s\"?"
+                      : "a %s has no usage \"%.40s\"; write PAGE.USAGE, as in consumer.mute",
+                 kind->name, part->kind == PART_TEXT ? part->text : "", near);
+    return false;
+}
+
+static bool read_range(reading *reading, const part *list, yt_program_range *range) {
+    const part *low = list->kind == PART_LIST ? list->first : NULL;
+    const part *high = low ? low->next : NULL;
+    int64_t minimum, maximum;
+    if (!high || high->next) {
+        messages_add(reading->messages, list->place,
+                     "a range is two raw numbers, as in [0, 1023]; turned: true turns it round");
+        return false;
+    }
+    if (!read_whole(reading->messages, low, INT32_MIN, INT32_MAX, &minimum) ||
+        !read_whole(reading->messages, high, INT32_MIN, INT32_MAX, &maximum))
+        return false;
+    if (minimum >= maximum) {
+        messages_add(reading->messages, list->place,
+                     "a range goes from the lower number to the higher one; turned: true turns it "
+                     "round");
+        return false;
+    }
+    range->minimum = (int32_t)minimum;
+    range->maximum = (int32_t)maximum;
+    return true;
+}
+
+/* "0.061 deg/s" a count, "0.000122 g" a count. */
+static bool read_unit(reading *reading, const part *part, control_meaning *meaning) {
+    char *end = NULL;
+    double amount = part->kind == PART_TEXT ? strtod(part->text, &end) : 0;
+    while (end && *end == ' ')
+        end++;
+    bool is_turn = end && strcmp(end, "deg/s") == 0, is_pull = end && strcmp(end, "g") == 0;
+    double q24 = amount * 16777216.0;
+    if (!(is_turn || is_pull) || !(q24 >= 1 && q24 <= 2147483647.0)) {
+        messages_add(reading->messages, part->place,
+                     "a unit says how much one count is, as in 0.061 deg/s or 0.000122 g, less "
+                     "than 128 of it");
+        return false;
+    }
+    meaning->unit = is_turn ? "deg/s" : "g";
+    meaning->unit_amount = amount;
+    meaning->range.unit_q24 = (int32_t)(q24 + 0.5);
+    return true;
+}
+
+/* "4 mm": how far a key or a pedal goes from one end of its range to the other. */
+static bool read_travel(reading *reading, const part *part, control_meaning *meaning) {
+    char *end = NULL;
+    double amount = part->kind == PART_TEXT ? strtod(part->text, &end) : 0;
+    while (end && *end == ' ')
+        end++;
+    if (!end || strcmp(end, "mm") != 0 || !(amount > 0 && amount <= 1000)) {
+        messages_add(reading->messages, part->place,
+                     "the travel is a length of up to 1000 mm, as in 4 mm");
+        return false;
+    }
+    meaning->unit = "mm";
+    meaning->unit_amount = amount;
+    return true;
+}
+
+static bool read_type(reading *reading, const entry *entry, described_control *control) {
+    unsigned type = control->meaning.name.kind;
+    if (entry->values[KEY_UNIT])
+        type = YT_RATE;
+    else if (entry->values[KEY_TRAVEL])
+        type = YT_LEVEL;
+    if (entry->values[KEY_TYPE] &&
+        !read_word(reading->messages, entry->values[KEY_TYPE], type_words, TYPE_HAT + 1, &type))
+        return false;
+    control->is_hat |= type == TYPE_HAT;
+    control->meaning.name.kind = type == TYPE_HAT ? YT_SWITCH : (uint8_t)type;
+    if ((type == YT_RATE) != (entry->values[KEY_UNIT] != NULL)) {
+        messages_add(reading->messages, entry->map->place,
+                     "a rate needs its unit, and only a rate has one, as in unit: 0.061 deg/s");
+        return false;
+    }
+    if (entry->values[KEY_UNIT] && !read_unit(reading, entry->values[KEY_UNIT], &control->meaning))
+        return false;
+    return !entry->values[KEY_TRAVEL] ||
+           read_travel(reading, entry->values[KEY_TRAVEL], &control->meaning);
+}
+
+/* The whole range of so many bits. */
+static void range_of_bits(control_meaning *meaning, unsigned bits, bool is_signed) {
+    int64_t top = ((int64_t)1 << (is_signed ? bits - 1 : bits)) - 1;
+    meaning->range.maximum = (int32_t)(top > INT32_MAX ? INT32_MAX : top);
+    meaning->range.minimum = is_signed ? -meaning->range.maximum - 1 : 0;
+}
+
+/* The rest that is stated, or that follows from the range. */
+static bool read_rest(reading *reading, const entry *entry, control_meaning *meaning) {
+    yt_program_range *range = &meaning->range;
+    int64_t rest = range->minimum;
+    if (meaning->name.kind == YT_AXIS)
+        rest = yt_scale_rest(range->minimum, range->maximum);
+    if (meaning->name.kind == YT_RATE)
+        rest = range->minimum < 0 ? 0 : yt_scale_rest(range->minimum, range->maximum);
+    if (!whole(reading, entry, KEY_REST, range->minimum, range->maximum, &rest))
+        return false;
+    range->rest = (int32_t)rest;
+    return true;
+}
+
+static bool read_flags(reading *reading, const entry *entry, control_meaning *meaning) {
+    bool is_signed = false, turned = false;
+    if ((entry->values[KEY_SIGNED] &&
+         !read_flag(reading->messages, entry->values[KEY_SIGNED], &is_signed)) ||
+        (entry->values[KEY_TURNED] &&
+         !read_flag(reading->messages, entry->values[KEY_TURNED], &turned)))
+        return false;
+    meaning->place.flags =
+        (uint8_t)((is_signed ? YT_PLACE_SIGNED : 0) | (turned ? YT_PLACE_TURNED : 0));
+    return true;
+}
+
+static bool read_bits(reading *reading, const entry *entry, described_control *control) {
+    int64_t report = 0, bit = 0, bits = 1;
+    yt_program_place *place = &control->meaning.place;
+    if (!whole(reading, entry, KEY_REPORT, 0, 255, &report) ||
+        !whole(reading, entry, KEY_BIT, 0, YT_HID_REPORT_BITS - 1, &bit) ||
+        !whole(reading, entry, KEY_BITS, 1, 32, &bits))
+        return false;
+    place->report_id = (uint8_t)report;
+    place->bit = (uint16_t)bit;
+    place->bits = (uint8_t)bits;
+    if (entry->values[KEY_BIT])
+        place->flags |= YT_PLACE_HERE | YT_PLACE_RANGE;
+    else if (entry->values[KEY_BITS] || entry->values[KEY_REPORT]) {
+        messages_add(reading->messages, entry->map->place,
+                     "a place in a report needs the bit where it begins, as in {report: 3, bit: 8, "
+                     "bits: 16}");
+        return false;
+    }
+    return true;
+}
+
+/* Place, range and type, of a control that is read or driven by a report. */
+static bool read_field(reading *reading, const entry *entry, described_control *control) {
+    control_meaning *meaning = &control->meaning;
+    if (!read_flags(reading, entry, meaning) || !read_bits(reading, entry, control))
+        return false;
+    bool here = meaning->place.flags & YT_PLACE_HERE;
+    if (here && !entry->values[KEY_USAGE])
+        meaning->name.kind = meaning->place.bits == 1 ? YT_SWITCH : YT_AXIS;
+    if (!read_type(reading, entry, control))
+        return false;
+    if (meaning->name.kind == YT_MOTION)
+        meaning->place.flags |= YT_PLACE_MOTION;
+    if (here)
+        range_of_bits(meaning, meaning->place.bits, meaning->place.flags & YT_PLACE_SIGNED);
+    if (control->is_hat && here)
+        meaning->range.maximum = 7;
+    if (entry->values[KEY_RANGE]) {
+        meaning->place.flags |= YT_PLACE_RANGE;
+        if (!read_range(reading, entry->values[KEY_RANGE], &meaning->range))
+            return false;
+    } else if (!here && (entry->values[KEY_REST] || meaning->range.unit_q24)) {
+        messages_add(reading->messages, entry->map->place,
+                     "this needs the range of raw numbers too, as in range: [-32768, 32767]");
+        return false;
+    }
+    meaning->has_range = meaning->place.flags & YT_PLACE_RANGE;
+    meaning->has_place = meaning->place.flags != 0;
+    return !meaning->has_range || read_rest(reading, entry, meaning);
+}
+
+static bool take_pin(reading *reading, const part *key, const part *value, uint8_t *pin) {
+    int64_t number;
+    if (!read_whole(reading->messages, value, 0, 255, &number))
+        return false;
+    const char *reserved = reading->reserved[number];
+    const part *other = reading->pin_keys[number];
+    if (reserved || other)
+        messages_add(reading->messages, value->place,
+                     reserved ? "pin %d is kept for %s"
+                              : "pin %d is used by \"%s\" too, in line %d",
+                     (int)number, reserved ? reserved : other->text, other ? other->place.line : 0);
+    reading->pin_keys[number] = key;
+    *pin = (uint8_t)number;
+    return !reserved && !other;
+}
+
+/* The next free bits of the board's report. */
+static uint16_t take_bits(unsigned *used, unsigned bits) {
+    unsigned at = bits > 1 ? (*used + 7) / 8 * 8 : *used;
+    *used = at + bits;
+    return (uint16_t)at;
+}
+
+static bool read_switch_pin(reading *reading, const part *key, const entry *entry,
+                            described_control *control, yt_program_pin *pin) {
+    static const char *const actives[] = {"low", "high"};
+    int64_t debounce_us = DEBOUNCE_US;
+    unsigned active = 0;
+    pin->kind = control->is_target ? YT_PIN_OUT : YT_PIN_SWITCH;
+    if (!take_pin(reading, key, entry->values[KEY_PIN], &pin->pin) ||
+        (entry->values[KEY_ACTIVE] &&
+         !read_word(reading->messages, entry->values[KEY_ACTIVE], actives, 2, &active)) ||
+        (entry->values[KEY_DEBOUNCE] &&
+         !read_amount(reading->pool, reading->messages, entry->values[KEY_DEBOUNCE], UNIT_TIME,
+                      &debounce_us)))
+        return false;
+    if (debounce_us < 0 || debounce_us > UINT16_MAX) {
+        messages_add(reading->messages, entry->values[KEY_DEBOUNCE]->place,
+                     "a debounce of up to 65 ms is possible");
+        return false;
+    }
+    pin->flags = active || control->is_target ? YT_PIN_ACTIVE_HIGH : 0;
+    pin->debounce_us = (uint16_t)debounce_us;
+    control->meaning.name.kind = control->is_target ? YT_LEVEL : YT_SWITCH;
+    control->meaning.range.maximum = control->is_target ? 255 : 1;
+    return true;
+}
+
+static bool read_encoder(reading *reading, const part *key, const entry *entry,
+                         described_control *control, yt_program_pin *pin) {
+    const part *list = entry->values[KEY_ENCODER];
+    const part *first = list->kind == PART_LIST ? list->first : NULL;
+    int64_t steps = 4;
+    if (!first || !first->next || first->next->next) {
+        messages_add(reading->messages, list->place, "an encoder has two pins, as in [5, 6]");
+        return false;
+    }
+    if (!take_pin(reading, key, first, &pin->pin) ||
+        !take_pin(reading, key, first->next, &pin->other) ||
+        !whole(reading, entry, KEY_STEPS, 1, 4, &steps))
+        return false;
+    if (steps == 3) {
+        messages_add(reading->messages, entry->values[KEY_STEPS]->place,
+                     "an encoder has 1, 2 or 4 steps a detent");
+        return false;
+    }
+    pin->kind = YT_PIN_ENCODER;
+    pin->steps = (uint8_t)steps;
+    control->meaning.name.kind = YT_MOTION;
+    control->meaning.place.flags |= YT_PLACE_SIGNED | YT_PLACE_MOTION;
+    range_of_bits(&control->meaning, 8, true);
+    return true;
+}
+
+static bool read_channel(reading *reading, const part *key, const entry *entry,
+                         described_control *control, yt_program_pin *pin) {
+    int64_t channel = 0, samples = 1;
+    control_meaning *meaning = &control->meaning;
+    if (!read_whole(reading->messages, entry->values[KEY_ADC], 0, 255, &channel) ||
+        !whole(reading, entry, KEY_OVERSAMPLING, 1, 255, &samples))
+        return false;
+    if (reading->channel_keys[channel]) {
+        messages_add(reading->messages, entry->values[KEY_ADC]->place,
+                     "channel %d is used by \"%s\" too, in line %d", (int)channel,
+                     reading->channel_keys[channel]->text,
+                     reading->channel_keys[channel]->place.line);
+        return false;
+    }
+    reading->channel_keys[channel] = key;
+    meaning->name.kind = YT_AXIS;
+    if (!read_type(reading, entry, control))
+        return false;
+    if (!entry->values[KEY_RANGE]) {
+        messages_add(reading->messages, key->place,
+                     "an ADC channel needs the range of its raw numbers, as in range: [120, 3980]");
+        return false;
+    }
+    if (!read_range(reading, entry->values[KEY_RANGE], &meaning->range))
+        return false;
+    if (meaning->range.minimum < 0 || meaning->range.maximum > UINT16_MAX) {
+        messages_add(reading->messages, entry->values[KEY_RANGE]->place,
+                     "an ADC gives numbers from 0 to 65535");
+        return false;
+    }
+    if (!read_rest(reading, entry, meaning))
+        return false;
+    meaning->range.minimum *= (int32_t)samples; /* the report holds the sum of the samples */
+    meaning->range.rest *= (int32_t)samples;
+    meaning->range.maximum *= (int32_t)samples;
+    pin->kind = YT_PIN_ANALOG;
+    pin->pin = (uint8_t)channel;
+    pin->steps = (uint8_t)samples;
+    return true;
+}
+
+static bool read_sensor(reading *reading, const entry *entry, described_control *control,
+                        yt_program_pin *pin) {
+    int64_t number = 0;
+    if (!read_whole(reading->messages, entry->values[KEY_SENSOR], 0, 15, &number))
+        return false;
+    control->meaning.name.kind = YT_RATE;
+    range_of_bits(&control->meaning, 16, true);
+    control->meaning.place.flags |= YT_PLACE_SIGNED;
+    if (!read_type(reading, entry, control) || !read_rest(reading, entry, &control->meaning))
+        return false;
+    pin->kind = YT_PIN_SENSOR;
+    pin->pin = (uint8_t)number;
+    return true;
+}
+
+/* A board's part: what is wired where, and its place in the board's report. */
+static bool read_pin(reading *reading, const part *key, const entry *entry,
+                     described_control *control) {
+    static const uint8_t sizes[YT_PIN_KIND_COUNT] = {1, 8, 32, 16, 8};
+    yt_program_pin pin = {0};
+    description *description = reading->description;
+    control_meaning *meaning = &control->meaning;
+    bool good = true;
+    if (!read_flags(reading, entry, meaning))
+        return false;
+    if (entry->values[KEY_PIN])
+        good = read_switch_pin(reading, key, entry, control, &pin);
+    else if (entry->values[KEY_ENCODER] && !control->is_target)
+        good = read_encoder(reading, key, entry, control, &pin);
+    else if (entry->values[KEY_ADC] && !control->is_target)
+        good = read_channel(reading, key, entry, control, &pin);
+    else if (entry->values[KEY_SENSOR] && !control->is_target)
+        good = read_sensor(reading, entry, control, &pin);
+    else {
+        messages_add(reading->messages, key->place,
+                     control->is_target ? "say on which pin this is, as in {pin: 9}"
+                                        : "say where this is wired: {pin: 4}, {encoder: [5, 6]}, "
+                                          "{adc: 0, range: [0, 4095]} or {sensor: 0, unit: …}");
+        return false;
+    }
+    if (!good)
+        return false;
+    if (description->pin_count == YT_BOARD_PINS) {
+        messages_add(reading->messages, key->place, "a board has at most %d parts", YT_BOARD_PINS);
+        return false;
+    }
+    unsigned *used = control->is_target ? &description->output_bits : &description->report_bits;
+    pin.bit = take_bits(used, sizes[pin.kind]);
+    if (*used > 8 * YT_BOARD_BYTES) {
+        messages_add(reading->messages, key->place, "the board's parts fill more than %d bytes",
+                     YT_BOARD_BYTES);
+        return false;
+    }
+    meaning->place.bit = pin.bit;
+    meaning->place.bits = sizes[pin.kind];
+    meaning->place.flags |= YT_PLACE_HERE | YT_PLACE_RANGE;
+    meaning->has_place = meaning->has_range = true;
+    description->pin_names[description->pin_count] = control->name;
+    description->pins[description->pin_count++] = pin;
+    return true;
+}
+
+static bool read_described(reading *reading, const part *key, described_control *control) {
+    entry entry = {0};
+    const description *description = reading->description;
+    const part *value = key->next;
+    if (value->kind == PART_TEXT && !description->is_board)
+        return read_usage(reading, value, control);
+    if (!check_kind(reading->messages, value, PART_MAP,
+                    description->is_board
+                        ? "a part of a board is described by a map, as in {pin: 4}"
+                        : "a control is another name, or a map such as {usage: slider, rest: 0}") ||
+        !read_entry(reading, value, &entry))
+        return false;
+    if (description->is_board)
+        return read_pin(reading, key, &entry, control);
+    control->meaning.name.kind = control->is_target ? YT_LEVEL : YT_SWITCH;
+    if (entry.values[KEY_USAGE]) {
+        if (!read_usage(reading, entry.values[KEY_USAGE], control))
+            return false;
+    } else if (!entry.values[KEY_BIT] &&
+               !control_named(description->kind, key->text, key->bytes, &control->meaning.name)) {
+        messages_add(reading->messages, key->place,
+                     "a %s has no control \"%s\" of itself; say which usage it is, or where it "
+                     "stands: {report: 1, bit: 8, bits: 16}",
+                     description->kind->name, key->text);
+        return false;
+    }
+    return read_field(reading, &entry, control);
+}
+
+static void read_controls(reading *reading, const part *map, bool are_targets) {
+    description *description = reading->description;
+    if (!check_kind(reading->messages, map, PART_MAP, "a line for each belongs here"))
+        return;
+    for (const part *key = map->first; key; key = key->next->next) {
+        if (description->control_count == DESCRIPTION_CONTROLS) {
+            messages_add(reading->messages, key->place, "a description has at most %d controls",
+                         DESCRIPTION_CONTROLS);
+            return;
+        }
+        described_control *control = &description->controls[description->control_count];
+        *control = (described_control){.name = key->text, .key = key, .is_target = are_targets};
+        if (!is_good_name(key->text, key->bytes, true))
+            messages_add(reading->messages, key->place,
+                         "\"%.40s\" cannot be a control's name; names are a to z, 0 to 9 and _, "
+                         "begin with a letter, and may have dots between",
+                         key->text);
+        else if (read_described(reading, key, control))
+            description->control_count++;
+    }
+}
+
+static void read_reserved(reading *reading, const part *map) {
+    if (!check_kind(reading->messages, map, PART_MAP,
+                    "reserved: holds a line for each pin, as in 13: the status light"))
+        return;
+    for (const part *key = map->first; key; key = key->next->next) {
+        int64_t number;
+        if (read_whole(reading->messages, key, 0, 255, &number) &&
+            check_kind(reading->messages, key->next, PART_TEXT, "say what the pin is kept for"))
+            reading->reserved[number] = key->next->text;
+    }
+}
+
+static bool read_text_value(messages *messages, const part *part, const char **text) {
+    if (part->kind == PART_TEXT && part->bytes <= 126) {
+        *text = part->text;
+        return true;
+    }
+    messages_add(messages, part->place, "a text of up to 126 bytes belongs here");
+    return false;
+}
+
+bool match_read_key(messages *messages, const part *key, yt_program_input *match,
+                    const char **device_name, const char **serial) {
+    static const char *const buses[] = {"board", "usb", "bluetooth"};
+    static const uint8_t bus_numbers[] = {YT_BUS_BOARD, YT_BUS_USB, YT_BUS_BLUETOOTH};
+    const part *value = key->next;
+    int64_t number = 0;
+    unsigned bus;
+    if (strcmp(key->text, "bus") == 0) {
+        if (read_word(messages, value, buses, 3, &bus))
+            match->bus = bus_numbers[bus];
+    } else if (strcmp(key->text, "vendor") == 0) {
+        if (read_whole(messages, value, 1, UINT16_MAX, &number))
+            match->vendor = (uint16_t)number;
+    } else if (strcmp(key->text, "product") == 0) {
+        if (read_whole(messages, value, 1, UINT16_MAX, &number))
+            match->product = (uint16_t)number;
+    } else if (strcmp(key->text, "connector") == 0) {
+        if (read_whole(messages, value, 1, 255, &number))
+            match->connector = (uint8_t)number;
+    } else if (strcmp(key->text, "descriptor") == 0) {
+        if (read_whole(messages, value, 0, UINT32_MAX, &number)) {
+            match->descriptor = (uint32_t)number;
+            match->needs |= YT_NEEDS_DESCRIPTOR;
+        }
+    } else if (strcmp(key->text, "name") == 0) {
+        read_text_value(messages, value, device_name);
+    } else if (strcmp(key->text, "serial") == 0) {
+        read_text_value(messages, value, serial);
+    } else {
+        return false;
+    }
+    return true;
+}
+
+static void read_match(reading *reading, const part *map) {
+    static const char *const keys[] = {"bus",       "vendor", "product",   "name",
+                                       "connector", "serial", "descriptor"};
+    description *description = reading->description;
+    if (!check_kind(reading->messages, map, PART_MAP,
+                    "match: says which devices this describes, as in {vendor: 0x1209}"))
+        return;
+    for (const part *key = map->first; key; key = key->next->next)
+        if (!match_read_key(reading->messages, key, &description->match, &description->match_name,
+                            &description->match_serial))
+            unknown_key(reading->messages, key, keys, sizeof keys / sizeof keys[0]);
+}
+
+static void read_kind(reading *reading, const part *part) {
+    const char *names[16];
+    unsigned index = 0;
+    for (size_t i = 0; i < device_kind_count; i++)
+        names[i] = device_kinds[i].name;
+    if (part && read_word(reading->messages, part, names, device_kind_count, &index))
+        reading->description->kind = &device_kinds[index];
+}
+
+static void read_head(reading *reading, const part *top) {
+    static const char *const device_keys[] = {"yonder", "device",   "kind",
+                                              "match",  "controls", "feedback"};
+    static const char *const board_keys[] = {"yonder", "board", "reserved", "controls", "feedback"};
+    description *description = reading->description;
+    const part *version = find_value(top, "yonder");
+    const part *device = find_value(top, "device"), *board = find_value(top, "board");
+    description->is_board = board && !device;
+    for (const part *key = top->first; key; key = key->next->next) {
+        if (description->is_board && !is_among(key->text, board_keys, 5))
+            unknown_key(reading->messages, key, board_keys, 5);
+        if (!description->is_board && !is_among(key->text, device_keys, 6))
+            unknown_key(reading->messages, key, device_keys, 6);
+    }
+    if (!version || version->kind != PART_TEXT || strcmp(version->text, "1") != 0)
+        messages_add(reading->messages, version ? version->place : top->place,
+                     "a description begins with the line: yonder: 1");
+    if (!device && !board)
+        messages_add(reading->messages, top->place,
+                     "say what is described: device: NAME, or board: NAME");
+    else
+        read_text_value(reading->messages, device ? device : board, &description->name);
+}
+
+static void read_all(reading *reading, const part *top) {
+    description *description = reading->description;
+    static const char *const board_match = "board";
+    read_head(reading, top);
+    read_kind(reading, description->is_board ? NULL : find_value(top, "kind"));
+    const part *part = find_value(top, "match");
+    if (part && !description->is_board)
+        read_match(reading, part);
+    if (description->is_board) {
+        description->match.bus = YT_BUS_BOARD;
+        description->match_name = description->name ? description->name : board_match;
+    }
+    part = find_value(top, "reserved");
+    if (part && description->is_board)
+        read_reserved(reading, part);
+    part = find_value(top, "controls");
+    if (part)
+        read_controls(reading, part, false);
+    part = find_value(top, "feedback");
+    if (part)
+        read_controls(reading, part, true);
+}
+
+const description *description_parse(pool *pool, messages *messages, unsigned source,
+                                     const char *name) {
+    int before = messages->count;
+    description *description = pool_take(pool, sizeof *description);
+    reading *reading = pool_take(pool, sizeof *reading);
+    *reading = (struct reading){.pool = pool, .messages = messages, .description = description};
+    description->file = name;
+    description->kind = device_kind_named("device");
+    description->controls = pool_take(pool, DESCRIPTION_CONTROLS * sizeof *description->controls);
+    description->pins = pool_take(pool, YT_BOARD_PINS * sizeof *description->pins);
+    const part *top = document_read(pool, messages, source);
+    if (messages->count == before && (!top || top->kind != PART_MAP))
+        messages_add(messages, top ? top->place : (place){0, 0, 1, source},
+                     "a description is a list of keys, the first of them: yonder: 1");
+    if (messages->count == before)
+        read_all(reading, top);
+    return messages->count == before ? description : NULL;
+}
+
+/* The text of a file, in the pool; NULL where it cannot be opened. */
+static char *read_file(pool *pool, const char *path, size_t *size) {
+    FILE *file = fopen(path, "rb");
+    if (!file)
+        return NULL;
+    size_t room = DOCUMENT_BYTES + 2;
+    char *text = malloc(room);
+    *size = text ? fread(text, 1, room - 1, file) : 0;
+    bool failed = !text || ferror(file);
+    fclose(file);
+    char *kept = failed ? NULL : pool_text(pool, text, *size);
+    free(text);
+    return kept;
+}
+
+/* Names stay below the profile's folder. */
+static bool is_file_name(const char *name) {
+    for (const char *at = name; *at; at++)
+        if (!((*at >= 'a' && *at <= 'z') || (*at >= '0' && *at <= '9') || strchr("_-/", *at)))
+            return false;
+    return *name && *name != '/' && !strstr(name, "//") && strlen(name) <= 200;
+}
+
+const description *description_read(pool *pool, messages *messages, place place, const char *name) {
+    static const char *const folders[] = {"", "devices/"};
+    const char *profile = messages->sources[0].file, *slash = strrchr(profile, '/');
+    int folder = slash ? (int)(slash - profile) + 1 : 0;
+    if (!is_file_name(name))
+        return NULL;
+    for (int i = 0; i < 2; i++) {
+        size_t size;
+        char *path = pool_print(pool, "%.*s%s%s.yaml", folder, profile, folders[i], name);
+        char *text = read_file(&messages->pool, path, &size);
+        if (!text)
+            continue;
+        unsigned source = messages_add_source(
+            messages, pool_text(&messages->pool, path, strlen(path)), text, size);
+        if (source > 0)
+            return description_parse(pool, messages, source, name);
+        messages_add(messages, place, "a profile names at most %d descriptions",
+                     MESSAGES_SOURCES - 1);
+    }
+    return NULL;
+}
+
+static unsigned direction_named(const char *name, size_t length) {
+    static const char *const names[] = {"up", "right", "down", "left"};
+    for (unsigned i = 0; i < 4; i++)
+        if (strlen(names[i]) == length && memcmp(names[i], name, length) == 0)
+            return 1u << i;
+    return 0;
+}
+
+bool described_find(const description *description, const char *name, size_t length, bool is_target,
+                    control_meaning *meaning) {
+    for (unsigned i = 0; i < description->control_count; i++) {
+        const described_control *control = &description->controls[i];
+        size_t own = strlen(control->name);
+        if (control->is_target != is_target || length < own ||
+            memcmp(control->name, name, own) != 0)
+            continue;
+        *meaning = control->meaning;
+        if (length == own && !control->is_hat)
+            return true;
+        if (control->is_hat && length > own + 1 && name[own] == '.') {
+            meaning->name.part = (uint8_t)direction_named(name + own + 1, length - own - 1);
+            if (meaning->name.part)
+                return true;
+        }
+    }
+    return false;
+}

@@ -1,0 +1,22 @@
+/* From a place in a report to the name that a profile uses: the other way round than formulas. */
+#ifndef YONDER_COMPILER_NAMING_H
+#define YONDER_COMPILER_NAMING_H
+
+#include "compiler/description.h"
+
+/* One control as a report descriptor has it. */
+typedef struct field_place {
+    uint16_t page;
+    uint16_t usage;
+    uint16_t bit;
+    uint8_t report_id;
+    unsigned occurrence; /* 0: the first of that usage */
+    bool is_relative;
+} field_place;
+
+/* Writes the name, without the device's in front; a hat's is that of the whole. Where there is no
+ * name, numbers stand for it. */
+void name_place(const device_kind *kind, const description *description, const field_place *place,
+                char *text, size_t size);
+
+#endif

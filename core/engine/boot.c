@@ -1,0 +1,38 @@
+/* Reports of the boot protocol: what firmware understands that reads no report descriptors. */
+#include <string.h>
+
+#include "engine/parts.h"
+
+#define ROLL_OVER 1
+#define KEYS      6
+
+/* Modifiers, a byte that is reserved, then up to six keys; more keys than that are told by their
+ * error number in all six places (HID 1.11, B.1 and appendix C). */
+static void boot_keyboard(const yt_sending *sending, uint8_t *bytes) {
+    const uint8_t *told = yt_sending_told(sending);
+    unsigned keys = 0; /* modifiers are 0xe0 to 0xe7, in the order of their bits */
+    for (unsigned k = 0; k < sending->report->switch_count; k++) {
+        const yt_program_root *root = &sending->roots[k];
+        if (!yt_has_bit(told, k))
+            continue;
+        if (root->kind == YT_ROOT_MODIFIER)
+            bytes[0] = (uint8_t)(bytes[0] | 1u << (root->number % 8));
+        else if (keys < KEYS)
+            bytes[2 + keys++] = (uint8_t)root->number;
+        else
+            keys = KEYS + 1;
+    }
+    if (keys > KEYS)
+        memset(bytes + 2, ROLL_OVER, KEYS);
+}
+
+size_t yt_boot_report(const yt_sending *sending, unsigned boot, uint8_t *bytes) {
+    if (boot == YT_BOOT_KEYBOARD) {
+        memset(bytes, 0, YT_BOOT_KEYBOARD_BYTES);
+        boot_keyboard(sending, bytes);
+        return YT_BOOT_KEYBOARD_BYTES;
+    }
+    memset(bytes, 0, YT_BOOT_MOUSE_BYTES);
+    bytes[0] = yt_sending_shown(sending)[0] & 7; /* three buttons (B.2) */
+    return YT_BOOT_MOUSE_BYTES;
+}

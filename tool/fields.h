@@ -1,0 +1,43 @@
+/* The fields of a report descriptor, with the names that a profile uses for them. */
+#ifndef YONDER_TOOL_FIELDS_H
+#define YONDER_TOOL_FIELDS_H
+
+#include "compiler/description.h"
+#include "compiler/naming.h"
+#include "yonder/hid.h"
+
+#define FIELDS_MOST 512
+
+typedef struct named_field {
+    yt_hid_field field;
+    const device_kind *kind;      /* that its top-level collection is of */
+    unsigned occurrence;          /* of its first usage: how many there are before it */
+    const char *type;             /* "switch", "level"… of all its elements */
+    char first[USAGE_NAME_BYTES]; /* the name of its first element, or of the whole of a hat */
+    char last[USAGE_NAME_BYTES];
+} named_field;
+
+typedef struct field_list {
+    named_field fields[FIELDS_MOST];
+    unsigned count;
+    yt_status status; /* YT_OK, or what is wrong with the descriptor, */
+    size_t offset;    /* and where */
+} field_list;
+
+/* Reads a report descriptor; padding is left out. `description` may be NULL. */
+void field_list_read(field_list *list, const uint8_t *descriptor, size_t size,
+                     const description *description);
+
+/* The name of element `index` of a variable field, or of the number `index` of an array. */
+void field_element_name(const field_list *list, unsigned field, unsigned index,
+                        const description *description, char *text, size_t size);
+
+/* How many controls a field has: the elements of a variable field, the usages of an array. */
+unsigned field_controls(const yt_hid_field *field);
+
+bool field_is_hat(const yt_hid_field *field);
+
+/* The unit that a descriptor gives (HID 1.11, 6.2.2.7), "deg" and so on; "" without one. */
+const char *field_unit(const yt_hid_field *field);
+
+#endif
