@@ -223,7 +223,8 @@ int main(int count, char **arguments) {
            reports_made);
     if (by_engine && by_hand) {
         uint8_t state[YT_REPORT_BYTES + 1];
-        if (yt_interface_state(&engine, 0, 0, state, sizeof state) != sizeof last_pad[0])
+        if (yt_interface_state(&engine, 0, YT_HID_INPUT, 0, state, sizeof state) !=
+            sizeof last_pad[0])
             return 1;
         memcpy(last_pad[0], state, sizeof last_pad[0]);
         fill_pad(&hand, last_pad[1]);

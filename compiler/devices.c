@@ -293,11 +293,15 @@ static void read_fields(const scope *scope, const part *list, profile_output *ou
 }
 
 static void read_output_map(const scope *scope, const part *map, profile_output *output) {
-    static const char *const keys[] = {"kind",     "connector", "buttons", "sticks",     "axes",
-                                       "triggers", "hats",      "hat",     "descriptor", "fields"};
+    static const char *const ways[] = {"usb", "bluetooth"};
+    static const char *const keys[] = {"kind",   "connector",  "over",     "buttons",
+                                       "sticks", "axes",       "triggers", "hats",
+                                       "hat",    "descriptor", "fields"};
     const part *kind = find_value(map, "kind"), *connector = find_value(map, "connector");
     const part *descriptor = find_value(map, "descriptor"), *fields = find_value(map, "fields");
+    const part *over = find_value(map, "over");
     int64_t number = 1;
+    unsigned way = 0;
     for (const part *key = map->first; key; key = key->next->next)
         if (!is_among(key->text, keys, sizeof keys / sizeof keys[0]))
             unknown_key(scope->messages, key, keys, sizeof keys / sizeof keys[0]);
@@ -306,6 +310,8 @@ static void read_output_map(const scope *scope, const part *map, profile_output 
                      "an output is one of: gamepad, joystick, keyboard, mouse, consumer");
     if (connector && read_whole(scope->messages, connector, 1, PROFILE_CONNECTORS, &number))
         output->connector = (unsigned)number;
+    if (over && read_word(scope->messages, over, ways, 2, &way))
+        output->over_radio = way == 1;
     profile_output counted = {0};
     bool has_counts = read_counts(scope, map, &counted);
     if (!output->kind)
@@ -318,6 +324,7 @@ static void read_output_map(const scope *scope, const part *map, profile_output 
         counted.kind = output->kind;
         counted.name = output->name;
         counted.connector = output->connector;
+        counted.over_radio = output->over_radio;
         *output = counted;
     } else if (!kind) {
         messages_add(scope->messages, map->place,
@@ -349,6 +356,27 @@ static void read_output(scope *scope, const part *key) {
     scope->outputs[scope->output_count++] = output;
 }
 
+/* A connector is a socket or a radio, and a radio tells of one report descriptor only. */
+static void check_connectors(const scope *scope, const part *outputs) {
+    for (unsigned i = 0; i < scope->output_count; i++)
+        for (unsigned k = 0; k < i; k++) {
+            const profile_output *one = &scope->outputs[i], *other = &scope->outputs[k];
+            const part *at = find_value(outputs, one->name);
+            if (one->connector != other->connector || !at)
+                continue;
+            if (one->over_radio != other->over_radio)
+                messages_add(scope->messages, at->place,
+                             "connector %u goes over USB and over Bluetooth; give one of the "
+                             "outputs another connector",
+                             one->connector);
+            else if (one->over_radio &&
+                     (one->what == OUTPUT_DESCRIPTION || other->what == OUTPUT_DESCRIPTION))
+                messages_add(scope->messages, at->place,
+                             "over Bluetooth an output with fields or a descriptor of its own "
+                             "is the only one at its connector");
+        }
+}
+
 void read_outputs(scope *scope, const part *top) {
     const part *outputs = find_value(top, "outputs");
     unsigned at = 0;
@@ -363,6 +391,7 @@ void read_outputs(scope *scope, const part *top) {
         return;
     for (const part *key = outputs->first; key; key = key->next->next)
         read_output(scope, key);
+    check_connectors(scope, outputs);
     if (!outputs_build(scope->build, scope->outputs, scope->output_count, &at, &why))
         messages_add(scope->messages, find_value(outputs, scope->outputs[at].name)->place,
                      "output \"%s\": %s", scope->outputs[at].name, why);

@@ -139,9 +139,28 @@ value_type value_type_of(unsigned kind) {
     return types[kind];
 }
 
-static value read_control(lowering *lowering, unsigned input, const control_meaning *meaning) {
+/* "left_stick.x" and "x" are parts of sticks. The number of the stick, from 1; 0: it is none. */
+static uint8_t stick_number(scope *scope, unsigned input, const char *name, size_t length) {
+    bool is_part = length > 0 && (name[length - 1] == 'x' || name[length - 1] == 'y');
+    size_t front = length - 1;
+    if (!is_part || (front > 0 && name[front - 1] != '.' && !(front == 1 && name[0] == 'r')))
+        return 0;
+    for (unsigned i = 0; i < scope->stick_count; i++)
+        if (scope->sticks[i].input == input && strlen(scope->sticks[i].name) == front &&
+            memcmp(scope->sticks[i].name, name, front) == 0)
+            return (uint8_t)(i + 1);
+    if (scope->stick_count == PROFILE_STICKS)
+        return 0;
+    scope->sticks[scope->stick_count] = (stick_name){input, pool_text(scope->pool, name, front)};
+    return (uint8_t)++scope->stick_count;
+}
+
+static value read_control(lowering *lowering, unsigned input, const control_meaning *meaning,
+                          const char *name, size_t length) {
     build *build = lowering->scope->build;
     yt_program_control record = input_control_record(build, input, meaning);
+    if (record.kind == YT_AXIS)
+        record.stick = stick_number(lowering->scope, input, name, length);
     value value = {.type = value_type_of(meaning->name.kind), .node = build_control(build, record)};
     bool is_key = meaning->name.page == PAGE_KEYBOARD || meaning->name.page == PAGE_BUTTON;
     value.has_depth =
@@ -167,10 +186,12 @@ static value control_value(lowering *lowering, const term *term, unsigned number
     const profile_input *input = &scope->inputs[number];
     control_meaning meanings[2];
     if (input_control_find(input, name, length, false, &meanings[0]))
-        return read_control(lowering, number, &meanings[0]);
+        return read_control(lowering, number, &meanings[0], name, length);
     if (length <= NAME_BYTES && find_pair(input, name, length, scope->pool, meanings)) {
-        value x = read_control(lowering, number, &meanings[0]);
-        value y = read_control(lowering, number, &meanings[1]);
+        const char *across = pool_print(scope->pool, "%.*s.x", (int)length, name);
+        const char *along = pool_print(scope->pool, "%.*s.y", (int)length, name);
+        value x = read_control(lowering, number, &meanings[0], across, length + 2);
+        value y = read_control(lowering, number, &meanings[1], along, length + 2);
         return (value){.type = x.type == VALUE_MOTION ? VALUE_MOTION_PAIR : VALUE_STICK,
                        .node = x.node,
                        .second = y.node};

@@ -16,6 +16,13 @@ typedef struct profile_input {
     const description *description; /* NULL: only the names of its kind are known */
 } profile_input;
 
+#define PROFILE_STICKS 64
+
+typedef struct stick_name {
+    unsigned input;
+    const char *name; /* without .x or .y */
+} stick_name;
+
 /* What formulas are looked up in. */
 typedef struct scope {
     pool *pool;
@@ -25,6 +32,8 @@ typedef struct scope {
     profile_output outputs[PROFILE_OUTPUTS];
     unsigned input_count;
     unsigned output_count;
+    stick_name sticks[PROFILE_STICKS]; /* what an x and a y together are */
+    unsigned stick_count;
 } scope;
 
 /* The types of formulas. A motion may have one direction (a wheel) or two (a mouse). */

@@ -40,10 +40,12 @@ static unsigned boot_of(const profile_output *output) {
 }
 
 /* A boot keyboard and a boot mouse have an interface each, without report IDs, and so has what must
- * be exactly as described; the others at a connector share one. */
+ * be exactly as described; the others at a connector share one. Over Bluetooth a device has one
+ * report descriptor, so all share it but those that bring their own. */
 static bool shares(const profile_output *output) {
-    return boot_of(output) == YT_NO_BOOT && output->what != OUTPUT_COUNTS &&
-           output->what != OUTPUT_DESCRIPTION;
+    if (output->what == OUTPUT_DESCRIPTION)
+        return false;
+    return output->over_radio || (boot_of(output) == YT_NO_BOOT && output->what != OUTPUT_COUNTS);
 }
 
 static bool goes_with(const profile_output *one, const profile_output *other) {
@@ -63,7 +65,8 @@ static void write_interface(interface_parts *parts) {
     for (unsigned i = 0; i < parts->member_count; i++) {
         const profile_output *output = parts->members[i];
         if (output->what != OUTPUT_DESCRIPTION) {
-            descriptor_write(descriptor, output, parts->member_count > 1 ? i + 1 : 0);
+            bool has_ids = parts->member_count > 1 || (output->over_radio && boot_of(output));
+            descriptor_write(descriptor, output, has_ids ? i + 1 : 0);
             continue;
         }
         descriptor->is_too_long = output->descriptor_size > sizeof descriptor->bytes;
@@ -165,6 +168,26 @@ static void make_rests(interface_parts *parts) {
     }
 }
 
+/* YT_BOOT_BOTH is the two of them, bit by bit. */
+static unsigned boot_of_all(const interface_parts *parts) {
+    unsigned boot = 0;
+    for (unsigned i = 0; i < parts->member_count; i++)
+        boot |= boot_of(parts->members[i]);
+    return boot;
+}
+
+/* Which reports become reports of the boot protocol. */
+static void mark_boots(interface_parts *parts) {
+    for (unsigned i = 0; i < parts->member_count; i++)
+        for (unsigned k = 0; k < parts->members[i]->field_count; k++) {
+            yt_program_report *report = &parts->build->reports[parts->members[i]->fields[k].report];
+            if (report->direction == YT_HID_INPUT ||
+                (report->direction == YT_HID_OUTPUT &&
+                 boot_of(parts->members[i]) == YT_BOOT_KEYBOARD))
+                report->boot = (uint8_t)boot_of(parts->members[i]);
+        }
+}
+
 static const char *make_interface(interface_parts *parts) {
     build *build = parts->build;
     write_interface(parts);
@@ -174,10 +197,12 @@ static const char *make_interface(interface_parts *parts) {
     build_interface(build,
                     (yt_program_interface){.first_report = (uint16_t)build->report_count,
                                            .connector = (uint8_t)parts->members[0]->connector,
-                                           .boot = (uint8_t)boot_of(parts->members[0])});
+                                           .boot = (uint8_t)boot_of_all(parts),
+                                           .radio = parts->members[0]->over_radio});
     const char *why = read_fields(parts);
     if (why)
         return why;
+    mark_boots(parts);
     yt_program_interface *interface = &build->interfaces[parts->number];
     interface->report_count = (uint8_t)(build->report_count - interface->first_report);
     interface->descriptor_offset =
@@ -217,6 +242,33 @@ bool outputs_build(build *build, profile_output *outputs, unsigned count, unsign
     return true;
 }
 
+static bool is_wheel(uint16_t page, uint16_t usage) {
+    return (page == PAGE_DESKTOP && usage == 0x38) || (page == PAGE_CONSUMER && usage == 0x238);
+}
+
+/* The feature bit that asks for a wheel's 120ths: the multipliers stand in the order of the wheels.
+ * 0: there is none. */
+static uint8_t multiplier_of(const profile_output *output, uint16_t usage) {
+    unsigned wheel = 0, at = 0;
+    bool found = false;
+    for (unsigned i = 0; i < output->field_count && !found; i++) {
+        const yt_hid_field *field = &output->fields[i].field;
+        if (field->direction == YT_HID_INPUT && is_wheel(field->usage_page, field->usage_first)) {
+            found = field->usage_first == usage;
+            wheel += !found;
+        }
+    }
+    for (unsigned i = 0; i < output->field_count && found; i++) {
+        const yt_hid_field *field = &output->fields[i].field;
+        if (field->direction != YT_HID_FEATURE || field->usage_page != PAGE_DESKTOP ||
+            field->usage_first != 0x48 || field->maximum != 1 || field->physical_maximum != 120)
+            continue;
+        if (at++ == wheel && field->bit < 31)
+            return (uint8_t)(field->bit + 1);
+    }
+    return 0;
+}
+
 /* Where element `element` of a field stands, or the number of an array that stands for it. */
 static yt_program_root root_of(const profile_output *output, const output_field *at, uint16_t usage,
                                unsigned element, yt_kind kind) {
@@ -244,7 +296,9 @@ static yt_program_root root_of(const profile_output *output, const output_field 
                                        : YT_ROOT_MOTION;
     }
     if (kind == YT_MOTION && output->what == OUTPUT_MOUSE)
-        root.part = usage == 0x30 ? 1 : usage == 0x31 ? 2 : usage == 0x38 ? 3 : 4;
+        root.part = usage == 0x30 ? 1 : usage == 0x31 ? 2 : 0;
+    if (kind == YT_MOTION)
+        root.multiplier = multiplier_of(output, usage);
     return root;
 }
 

@@ -46,6 +46,7 @@ typedef struct profile_output {
     const device_kind *kind; /* whose names it knows */
     output_kind what;
     unsigned connector; /* from 1 */
+    bool over_radio;    /* Bluetooth; else USB */
     unsigned buttons, sticks, axes, triggers, hats;
     const uint8_t *descriptor; /* of an OUTPUT_DESCRIPTION */
     size_t descriptor_size;

@@ -18,8 +18,12 @@ void change_list_add(void *user, const sim_change *change) {
 }
 
 /* What came in stands before what went out at the same time. */
+static bool goes_out(const sim_change *change) {
+    return change->is_output != change->is_feedback;
+}
+
 static bool is_later(const sim_change *a, const sim_change *b) {
-    return a->time_us != b->time_us ? a->time_us > b->time_us : a->is_output && !b->is_output;
+    return a->time_us != b->time_us ? a->time_us > b->time_us : goes_out(a) && !goes_out(b);
 }
 
 /* The list is nearly in order already, so that moving each into its place is quick, and stable. */
@@ -49,12 +53,12 @@ static field_place place_of(const host_control *control) {
 
 /* Outputs that share an interface have reports of their own. */
 static const profile_output *output_of(const compiled *compiled, unsigned interface,
-                                       const host_control *control) {
+                                       yt_hid_direction direction, const host_control *control) {
     for (unsigned i = 0; i < compiled->output_count; i++) {
         const profile_output *output = &compiled->outputs[i];
         for (unsigned k = 0; output->interface == interface && k < output->field_count; k++) {
             const yt_hid_field *field = &output->fields[k].field;
-            if (field->direction == YT_HID_INPUT && field->report_id == control->report_id &&
+            if (field->direction == direction && field->report_id == control->report_id &&
                 control->bit >= field->bit &&
                 control->bit < field->bit + (unsigned)field->bits * field->count)
                 return output;
@@ -63,17 +67,45 @@ static const profile_output *output_of(const compiled *compiled, unsigned interf
     return NULL;
 }
 
-void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
-                         char *text, size_t size) {
+static void name_output(const compiled *compiled, unsigned interface, yt_hid_direction direction,
+                        const host_control *control, char *text, size_t size) {
     char own[USAGE_NAME_BYTES];
     field_place place = place_of(control);
-    const profile_output *output = output_of(compiled, interface, control);
+    const profile_output *output = output_of(compiled, interface, direction, control);
     if (!output) {
         snprintf(text, size, "?");
         return;
     }
-    name_place(output->kind, NULL, &place, own, sizeof own);
+    bool is_counted = output->what == OUTPUT_COUNTS || output->what == OUTPUT_DESCRIPTION;
+    if (is_counted && control->page == PAGE_BUTTON)
+        snprintf(own, sizeof own, "button%u", control->usage);
+    else if (is_counted && control->page == PAGE_DESKTOP && control->usage == 0x39)
+        snprintf(own, sizeof own, control->occurrence ? "hat%u" : "hat", control->occurrence + 1u);
+    else
+        name_place(output->kind, NULL, &place, own, sizeof own);
     snprintf(text, size, "%s.%s", output->name, own);
+}
+
+void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
+                         char *text, size_t size) {
+    name_output(compiled, interface, YT_HID_INPUT, control, text, size);
+}
+
+/* A light or a motor of a device: as it is described, or by its usage. */
+static void name_target(const profile_input *input, const host_control *control, char *text,
+                        size_t size) {
+    field_place place = place_of(control);
+    const description *description = input->description;
+    for (unsigned i = 0; description && i < description->control_count; i++) {
+        const described_control *described = &description->controls[i];
+        if (described->is_target && (described->meaning.place.flags & YT_PLACE_HERE) &&
+            described->meaning.place.bit == control->bit &&
+            described->meaning.place.report_id == control->report_id) {
+            snprintf(text, size, "%s", described->name);
+            return;
+        }
+    }
+    name_place(input->kind, NULL, &place, text, size);
 }
 
 void input_control_name(const profile_input *input, const host_control *control, char *text,
@@ -82,16 +114,48 @@ void input_control_name(const profile_input *input, const host_control *control,
     name_place(input->kind, input->description, &place, text, size);
 }
 
+/* The input that a control of a plugged device belongs to: a device of several collections may be
+ * several inputs. */
+static unsigned input_of(const profile *profile, const sim_plug *plug,
+                         const host_control *control) {
+    const yt_program *program = &profile->compiled.program;
+    if (plug->input != YT_ANY_INPUT)
+        return plug->input;
+    for (unsigned i = 0; i < program->header->input_count; i++)
+        if (program->inputs[i].application_page == control->application_page &&
+            (program->inputs[i].application_usage == control->application_usage ||
+             (program->inputs[i].application_other &&
+              program->inputs[i].application_other == control->application_usage)))
+            return i;
+    for (unsigned i = 0; i < program->header->input_count; i++)
+        if (profile_reads(profile, i, control) || program->inputs[i].application_page == 0 ||
+            profile->compiled.inputs[i].description)
+            return i;
+    return 0;
+}
+
 void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
                  char *text, size_t size) {
     char own[USAGE_NAME_BYTES];
     if (change->is_output) {
-        output_control_name(&profile->compiled, change->number, &change->control, text, size);
+        name_output(&profile->compiled, change->number,
+                    change->is_feedback ? YT_HID_OUTPUT : YT_HID_INPUT, &change->control, text,
+                    size);
         return;
     }
-    const profile_input *input = &profile->compiled.inputs[plugs[change->number].input];
-    input_control_name(input, &change->control, own, sizeof own);
+    unsigned number = input_of(profile, &plugs[change->number], &change->control);
+    const profile_input *input = &profile->compiled.inputs[number];
+    if (change->is_feedback)
+        name_target(input, &change->control, own, sizeof own);
+    else
+        input_control_name(input, &change->control, own, sizeof own);
     snprintf(text, size, "%s.%s", input->name, own);
+}
+
+bool change_is_used(const profile *profile, const sim_plug *plugs, const sim_change *change) {
+    return change->is_output || change->is_feedback ||
+           profile_reads(profile, input_of(profile, &plugs[change->number], &change->control),
+                         &change->control);
 }
 
 bool profile_reads(const profile *profile, unsigned input, const host_control *control) {
@@ -138,6 +202,6 @@ void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
         change_name(profile, plugs, change, name, sizeof name);
         change_value(change, value, sizeof value);
         fprintf(file, "%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  %s\n", change->time_us / 1000000,
-                change->time_us % 1000000, change->is_output ? "out" : "in", name, value);
+                change->time_us % 1000000, goes_out(change) ? "out" : "in", name, value);
     }
 }

@@ -157,7 +157,8 @@ static bool run_from_slot(demo *demo) {
     yt_status status = yt_store_find(&demo->store, SLOT, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);
-    if (!simulation_begin(&demo->simulation, bytes, size, demo->plugs, 2, POLL_US, observer)) {
+    if (!simulation_begin(&demo->simulation, bytes, size, demo->plugs, 2,
+                          (sim_timing){.poll_us = POLL_US}, observer)) {
         fprintf(stderr, "%s\n", demo->simulation.error);
         return false;
     }

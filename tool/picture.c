@@ -39,13 +39,6 @@ static int find_lane(const drawing *drawing, const char *name, bool is_output) {
     return -1;
 }
 
-/* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
- */
-static bool is_used(const profile *profile, const sim_plug *plugs, const sim_change *change) {
-    return change->is_output ||
-           profile_reads(profile, plugs[change->number].input, &change->control);
-}
-
 static void add_lane(drawing *drawing, const char *name, const sim_change *change) {
     if (drawing->side_count[change->is_output] == LANES_SIDE)
         return;
@@ -79,7 +72,8 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
         change_name(profile, plugs, change, name, sizeof name);
-        if (is_used(profile, plugs, change) && find_lane(drawing, name, change->is_output) < 0)
+        if (change_is_used(profile, plugs, change) &&
+            find_lane(drawing, name, change->is_output) < 0)
             add_lane(drawing, name, change);
         drawing->end = (double)change->time_us / 1e6;
     }
@@ -88,7 +82,7 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
         const sim_change *change = &changes->list[i];
         change_name(profile, plugs, change, name, sizeof name);
         drawing->lane_at[i] = find_lane(drawing, name, change->is_output);
-        drawing->left_out += drawing->lane_at[i] < 0 && is_used(profile, plugs, change);
+        drawing->left_out += drawing->lane_at[i] < 0 && change_is_used(profile, plugs, change);
         if (drawing->lane_at[i] < 0)
             continue;
         lane *lane = &drawing->lanes[drawing->lane_at[i]];

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "ports/sim/board_log.h"
 #include "tool/tool.h"
 
 #define DEFAULT_POLL_US 8000
@@ -14,7 +15,9 @@ typedef struct options {
     const char *out;
     const char *picture;
     bool changes;
+    const char *feedback;
     uint64_t poll_us;
+    uint32_t loss;
 } options;
 
 typedef struct running {
@@ -23,13 +26,14 @@ typedef struct running {
     sim_plug plugs[YT_DEVICES];
     unsigned plug_count;
     simulation simulation;
+    sim_sent *sent;
     change_list changes;
     whole_file out;
     bool writes;
     int last_interface; /* whose lines the recording is in; -1: nobody's yet */
 } running;
 
-enum { OPTION_CHANGES = 256, OPTION_PICTURE };
+enum { OPTION_CHANGES = 256, OPTION_PICTURE, OPTION_FEEDBACK, OPTION_LOSS };
 
 static void parse_poll(struct argp_state *state, options *options, const char *argument) {
     options->poll_us = parse_time(argument);
@@ -40,14 +44,22 @@ static void parse_poll(struct argp_state *state, options *options, const char *a
 
 static void parse_input(struct argp_state *state, options *options, const char *argument) {
     const char *sign = strchr(argument, '=');
-    if (!sign || sign == argument || sign[1] == 0)
+    if (*argument == 0 || sign == argument || (sign && sign[1] == 0))
         argp_error(state,
-                   "--in takes NAME=RECORDING, as in --in "
+                   "--in takes RECORDING or NAME=RECORDING, as in --in "
                    "keys=crane/recordings/otter-keyboard.hid, not \"%s\"",
                    argument);
     if (options->input_count == YT_DEVICES)
         argp_error(state, "at most %d recordings at a time", YT_DEVICES);
     options->inputs[options->input_count++] = argument;
+}
+
+static void parse_loss(struct argp_state *state, options *options, const char *argument) {
+    char *end;
+    double percent = strtod(argument, &end);
+    if (end == argument || (strcmp(end, "%") != 0 && *end != 0) || !(percent >= 0 && percent <= 90))
+        argp_error(state, "--loss takes a share of up to 90%%, such as 5%%, not \"%s\"", argument);
+    options->loss = (uint32_t)(percent * 10 + 0.5);
 }
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
@@ -68,6 +80,12 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_PICTURE:
         options->picture = argument;
         return 0;
+    case OPTION_FEEDBACK:
+        options->feedback = argument;
+        return 0;
+    case OPTION_LOSS:
+        parse_loss(state, options, argument);
+        return 0;
     case ARGP_KEY_ARG:
         if (options->profile)
             argp_error(state, "one profile at a time");
@@ -77,15 +95,32 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (!options->profile)
             argp_error(state, "say which profile");
         if (options->input_count == 0)
-            argp_error(state, "say with --in NAME=RECORDING what comes in");
+            argp_error(state, "say with --in RECORDING what comes in");
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
     }
 }
 
+static bool plug_recording(running *running, unsigned input, const char *path) {
+    const compiled *compiled = &running->profile.compiled;
+    recording *recording = &running->recordings[running->plug_count];
+    const description *board = input == YT_ANY_INPUT ? NULL : compiled->inputs[input].description;
+    bool good = board && board->is_board
+                    ? board_log_read(recording, path, &compiled->program, input, board->name)
+                    : recording_read(recording, path);
+    if (!good) {
+        fprintf(stderr, "%s\n", recording->error);
+        return false;
+    }
+    running->plugs[running->plug_count++] = (sim_plug){input, recording};
+    return true;
+}
+
 static bool plug_in(running *running, const char *argument) {
     const char *sign = strchr(argument, '=');
+    if (!sign)
+        return plug_recording(running, YT_ANY_INPUT, argument);
     size_t length = (size_t)(sign - argument);
     const compiled *compiled = &running->profile.compiled;
     const char *names[PROFILE_INPUTS];
@@ -93,13 +128,7 @@ static bool plug_in(running *running, const char *argument) {
         names[i] = compiled->inputs[i].name;
         if (strlen(names[i]) != length || memcmp(names[i], argument, length) != 0)
             continue;
-        recording *recording = &running->recordings[running->plug_count];
-        if (!recording_read(recording, sign + 1)) {
-            fprintf(stderr, "%s\n", recording->error);
-            return false;
-        }
-        running->plugs[running->plug_count++] = (sim_plug){i, recording};
-        return true;
+        return plug_recording(running, i, sign + 1);
     }
     const char *near = nearest_name(argument, length, names, compiled->input_count);
     fprintf(stderr, "%s: the profile has no input \"%.*s\"",
@@ -159,9 +188,18 @@ static bool simulate(running *running, const options *options) {
                              write_taken};
     const compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size, running->plugs,
-                          running->plug_count, options->poll_us, observer)) {
+                          running->plug_count,
+                          (sim_timing){.poll_us = options->poll_us, .loss = options->loss},
+                          observer)) {
         fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
         return false;
+    }
+    if (options->feedback) {
+        size_t count;
+        running->sent = feedback_read(&running->profile, options->feedback, &count);
+        if (!running->sent)
+            return false;
+        simulation_send(&running->simulation, running->sent, count);
     }
     if (running->writes)
         write_heads(running);
@@ -204,9 +242,16 @@ static bool run_profile(running *running, const options *options) {
 
 int command_run(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"in", 'i', "NAME=RECORDING", 0,
-         "plug the device of a recording in as the input NAME; may be given several times", 0},
+        {"in", 'i', "[NAME=]RECORDING", 0,
+         "plug the device of a recording in, as the input NAME or as what it fits; may be given "
+         "several times. Of a board it is a log (CSV)",
+         0},
         {"poll", 'p', "TIME", 0, "how often the host asks for a report; 8ms if not given", 0},
+        {"feedback", OPTION_FEEDBACK, "FILE", 0,
+         "what the host sends back: lines such as 1.5, pad.rumble.strong, 80%", 0},
+        {"loss", OPTION_LOSS, "PERCENT", 0,
+         "a radio in place of a cable: --poll is its connection interval, and so much gets lost",
+         0},
         {"out", 'o', "FILE", 0, "write the outputs' recording there; - is standard output", 0},
         {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
         {"picture", OPTION_PICTURE, "FILE", 0,
@@ -229,6 +274,7 @@ int command_run(int count, char **arguments) {
     }
     bool good = run_profile(running, &options);
     simulation_end(&running->simulation);
+    free(running->sent);
     for (unsigned i = 0; i < running->plug_count; i++)
         recording_free(&running->recordings[i]);
     change_list_free(&running->changes);

@@ -49,6 +49,10 @@ void change_list_add(void *list, const sim_change *change);
 void change_list_sort(change_list *list);
 void change_list_free(change_list *list);
 
+/* Reads what a host sends back, lines such as "1.5, pad.rumble.strong, 80%"; NULL: said on standard
+ * error. To be freed. */
+sim_sent *feedback_read(const profile *profile, const char *path, size_t *count);
+
 /* The full name ("pad.south") of a control that an interface's host sees. */
 void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
                          char *text, size_t size);
@@ -56,6 +60,10 @@ void output_control_name(const compiled *compiled, unsigned interface, const hos
 /* The name of an input's control, without the input's own. */
 void input_control_name(const profile_input *input, const host_control *control, char *text,
                         size_t size);
+
+/* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
+ */
+bool change_is_used(const profile *profile, const sim_plug *plugs, const sim_change *change);
 
 /* Whether the profile reads a control of an input. */
 bool profile_reads(const profile *profile, unsigned input, const host_control *control);

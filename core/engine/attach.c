@@ -25,6 +25,10 @@ yt_bound_report *yt_attached_reports(yt_attached *device) {
     return (yt_bound_report *)(yt_attached_bindings(device) + device->bindings);
 }
 
+yt_target *yt_attached_targets(yt_attached *device) {
+    return (yt_target *)(yt_attached_reports(device) + device->reports);
+}
+
 /* What is looked for in a report descriptor. */
 typedef struct hid_wanted {
     const yt_program_input *input;
@@ -33,6 +37,7 @@ typedef struct hid_wanted {
     uint8_t occurrence;
     uint8_t kind;
     bool is_hat;
+    bool is_target; /* a light or a motor, in a report to the device */
 } hid_wanted;
 
 /* A key or a button that tells how deep it is serves as a switch too. */
@@ -53,13 +58,18 @@ static bool kind_suits(const yt_hid_field *field, const hid_wanted *wanted) {
     bool variable = field->flags & YT_HID_VARIABLE;
     if (field->bits > 32)
         return false;
+    if (wanted->is_target)
+        return variable;
     if (wanted->kind == YT_MOTION)
         return variable && (field->flags & YT_HID_RELATIVE);
     if (field->flags & YT_HID_RELATIVE)
         return false;
     if (wanted->is_hat)
         return hat_suits(field);
-    return wanted->kind == YT_SWITCH ? switch_suits(field) : variable;
+    bool is_key = field->usage_page == PAGE_KEYBOARD || field->usage_page == PAGE_BUTTON;
+    return wanted->kind == YT_SWITCH  ? switch_suits(field)
+           : wanted->kind == YT_LEVEL ? variable || is_key
+                                      : variable;
 }
 
 static bool is_in_application(uint16_t page, uint16_t usage, const yt_program_input *input) {
@@ -107,9 +117,11 @@ static yt_status find_usage(search *search, const hid_wanted *wanted) {
         yt_status status = yt_hid_next(&search->reader, &search->field);
         if (status != YT_OK)
             return status;
-        if (field->direction != YT_HID_INPUT || (field->flags & YT_HID_CONSTANT) ||
-            field->usage_page != wanted->page || !kind_suits(field, wanted) ||
-            !is_in_application(field->application_page, field->application_usage, wanted->input))
+        if ((field->direction != YT_HID_INPUT) != wanted->is_target ||
+            (field->flags & YT_HID_CONSTANT) || field->usage_page != wanted->page ||
+            !kind_suits(field, wanted) ||
+            !(wanted->is_target ||
+              is_in_application(field->application_page, field->application_usage, wanted->input)))
             continue;
         unsigned count = occurrences(field, wanted->usage, &search->element);
         if (left < count) {
@@ -252,9 +264,8 @@ static void place_field(yt_hid_field *field, const yt_program_place *place) {
 
 /* Finds a control of the program: at its place, by its usage, or by the other one. A range that is
  * given stands for the field's own. */
-static yt_status find_control(const yt_engine *engine, search *search, unsigned number) {
-    const yt_program *program = &engine->evaluator->program;
-    const yt_program_control *control = &program->controls[number];
+static yt_status find_control(const yt_program *program, search *search,
+                              const yt_program_control *control, bool is_target) {
     const yt_program_place *place =
         control->place == YT_NO_PLACE ? NULL : &program->places[control->place];
     hid_wanted wanted = {.input = &program->inputs[control->input],
@@ -262,7 +273,8 @@ static yt_status find_control(const yt_engine *engine, search *search, unsigned 
                          .usage = control->usage,
                          .occurrence = control->occurrence,
                          .kind = control->kind,
-                         .is_hat = control->part};
+                         .is_hat = control->part,
+                         .is_target = is_target};
     yt_status status = YT_OK;
     search->element = 0;
     if (place && (place->flags & YT_PLACE_HERE))
@@ -294,7 +306,9 @@ static bool is_scaled(const yt_hid_field *field, const yt_program_control *contr
     if (control->kind == YT_SWITCH)
         return (field->flags & YT_HID_VARIABLE) && field->bits > 1 && !is_hat(field, control) &&
                field->maximum - field->minimum > 1;
-    return control->kind == YT_AXIS || control->kind == YT_LEVEL;
+    if (control->kind == YT_LEVEL) /* keys that tell no depth are as switches */
+        return (field->flags & YT_HID_VARIABLE) && field->maximum - field->minimum > 1;
+    return control->kind == YT_AXIS || control->kind == YT_RATE;
 }
 
 static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigned element,
@@ -320,13 +334,43 @@ static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigne
     if (is_hat(field, control)) {
         binding->flags |= YT_BINDING_HAT;
         binding->part = control->part;
-        binding->first = (uint8_t)field->minimum;
+        binding->scale = (uint8_t)field->minimum;
         binding->count = (uint16_t)(field->maximum - field->minimum + 1);
         binding->number = UINT32_MAX; /* so that the first report counts */
     }
     if (is_scaled(field, control))
-        binding->flags |=
-            control->kind == YT_SWITCH ? YT_BINDING_SCALED | YT_BINDING_HALF : YT_BINDING_SCALED;
+        binding->flags |= control->kind == YT_SWITCH  ? YT_BINDING_SCALED | YT_BINDING_HALF
+                          : control->kind == YT_LEVEL ? YT_BINDING_SCALED | YT_BINDING_LEVEL
+                                                      : YT_BINDING_SCALED;
+    if ((control->kind == YT_AXIS || control->kind == YT_LEVEL) && binding->bits > 16)
+        binding->flags |= YT_BINDING_WIDE;
+}
+
+static bool is_turned(const yt_program *program, unsigned number) {
+    const yt_program_control *control = &program->controls[number];
+    return control->place != YT_NO_PLACE &&
+           (program->places[control->place].flags & YT_PLACE_TURNED);
+}
+
+/* What a description says of a control beside its place. A switch that is turned round is up while
+ * its bit is 1. */
+static void turn_binding(yt_binding *binding, const yt_program *program) {
+    if (!is_turned(program, binding->control))
+        return;
+    binding->flags |= YT_BINDING_TURNED;
+    binding->flags &= (uint16_t)~YT_BINDING_WIDE;
+    if (!(binding->flags & (YT_BINDING_SCALED | YT_BINDING_MOTION | YT_BINDING_ARRAY)))
+        binding->number = UINT32_MAX >> (32 - binding->bits);
+}
+
+/* A device that was there before: what is held is up until it is pressed anew. */
+static void mute_binding(yt_binding *binding, const yt_program *program) {
+    if (program->controls[binding->control].kind != YT_SWITCH)
+        return;
+    if (binding->flags & YT_BINDING_ARRAY)
+        binding->value = YT_MUTED_VALUE;
+    else
+        binding->flags |= YT_BINDING_MUTED;
 }
 
 static bool is_of(const yt_program_control *control, const yt_attached *block) {
@@ -338,7 +382,7 @@ static yt_status count_scales(yt_engine *engine, search *search, yt_attached *bl
     const yt_program *program = &engine->evaluator->program;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
-        if (!is_of(control, block) || find_control(engine, search, i) != YT_OK ||
+        if (!is_of(control, block) || find_control(program, search, control, false) != YT_OK ||
             !is_scaled(&search->field, control))
             continue;
         if (block->scales == UINT8_MAX || !grow(engine, sizeof(yt_scale)))
@@ -350,11 +394,16 @@ static yt_status count_scales(yt_engine *engine, search *search, yt_attached *bl
 
 static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_field *field,
                        const yt_program_control *control) {
-    int64_t rest =
-        control->kind == YT_AXIS ? yt_scale_rest(field->minimum, field->maximum) : field->minimum;
+    int64_t rest = control->kind == YT_AXIS || control->kind == YT_RATE
+                       ? yt_scale_rest(field->minimum, field->maximum)
+                       : field->minimum;
     if (control->place != YT_NO_PLACE && (program->places[control->place].flags & YT_PLACE_RANGE))
         rest = program->ranges[program->places[control->place].range].rest;
-    yt_scale_make(scale, field->minimum, rest, field->maximum);
+    if (control->kind == YT_RATE && control->place != YT_NO_PLACE)
+        yt_scale_make_rate(scale, field->minimum, rest, field->maximum,
+                           program->ranges[program->places[control->place].range].unit_q24);
+    else
+        yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
 
 /* An axis rests until its device says otherwise, and so does its last raw number. */
@@ -364,7 +413,8 @@ static void bind_scale(const yt_engine *engine, const search *search, yt_attache
     const yt_program *program = &engine->evaluator->program;
     make_scale(scale, program, &search->field, &program->controls[binding->control]);
     binding->scale = (uint8_t)number;
-    binding->number = (uint32_t)scale->rest;
+    bool at_top = binding->flags & YT_BINDING_LEVEL && is_turned(program, binding->control);
+    binding->number = (uint32_t)(at_top ? scale->maximum : scale->rest);
     if (binding->bits < 32)
         binding->number &= ((uint32_t)1 << binding->bits) - 1;
 }
@@ -383,7 +433,7 @@ static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *b
     unsigned scales = 0;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
-        if (!is_of(control, block) || find_control(engine, search, i) != YT_OK)
+        if (!is_of(control, block) || find_control(program, search, control, false) != YT_OK)
             continue;
         yt_binding *binding = grow(engine, sizeof *binding);
         if (!binding)
@@ -392,6 +442,9 @@ static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *b
         fill_binding(binding, field, search->element, control, is_signed(program, control, field));
         if (binding->flags & YT_BINDING_SCALED)
             bind_scale(engine, search, block, binding, scales++);
+        turn_binding(binding, program);
+        if (search->device->stays)
+            mute_binding(binding, program);
         block->bindings++;
     }
     return YT_OK;
@@ -442,6 +495,49 @@ static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hi
     return YT_OK;
 }
 
+/* Makes a binding for each light or motor of the program that the device has. */
+static yt_status make_targets(yt_engine *engine, search *search, yt_attached *block) {
+    const yt_program *program = &engine->evaluator->program;
+    const yt_hid_field *field = &search->field;
+    for (unsigned i = 0; i < program->header->target_count; i++) {
+        const yt_program_control *control = &program->targets[i];
+        if (!is_of(control, block) || block->targets == UINT8_MAX ||
+            find_control(program, search, control, true) != YT_OK || field->minimum < INT32_MIN ||
+            field->maximum > INT32_MAX)
+            continue;
+        yt_target *target = grow(engine, sizeof *target);
+        if (!target)
+            return YT_MEMORY;
+        bool here = control->place != YT_NO_PLACE &&
+                    (program->places[control->place].flags & YT_PLACE_HERE);
+        target->target = (uint16_t)i;
+        target->bit = (uint16_t)(field->bit + search->element * field->bits);
+        target->bits = (uint8_t)field->bits;
+        target->report_id = field->report_id;
+        target->direction = here ? YT_HID_OUTPUT : field->direction;
+        target->is_motor = control->kind == YT_LEVEL;
+        target->minimum = (int32_t)field->minimum;
+        target->maximum = (int32_t)field->maximum;
+        block->targets++;
+    }
+    return YT_OK;
+}
+
+/* How long the reports are that the targets stand in; the descriptor was read to its end. */
+static void measure_targets(yt_attached *block, const yt_hid_reader *reader) {
+    yt_target *targets = yt_attached_targets(block);
+    for (unsigned i = 0; i < block->targets; i++) {
+        yt_target *target = &targets[i];
+        unsigned bits = yt_hid_report_bits(reader, target->direction, target->report_id);
+        for (unsigned k = 0; k < block->targets; k++) {
+            unsigned end = targets[k].bit + (unsigned)targets[k].bits;
+            if (targets[k].report_id == target->report_id && end > bits)
+                bits = end;
+        }
+        target->bytes = (uint16_t)((bits + 7) / 8);
+    }
+}
+
 static yt_status make_block(yt_engine *engine, search *search, yt_attached *block) {
     yt_status status = count_scales(engine, search, block);
     if (status == YT_OK)
@@ -452,7 +548,13 @@ static yt_status make_block(yt_engine *engine, search *search, yt_attached *bloc
         return status;
     block->uses_ids = yt_hid_uses_ids(&search->reader);
     sort_bindings(block);
-    return make_reports(engine, block, &search->reader);
+    status = make_reports(engine, block, &search->reader);
+    if (status == YT_OK)
+        status = make_targets(engine, search, block);
+    if (status == YT_OK)
+        status = read_whole(search);
+    measure_targets(block, &search->reader);
+    return status;
 }
 
 /* Tells each device whether another one is attached to its input. */
@@ -505,6 +607,7 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     block->bytes = (uint32_t)(engine->used - used);
     engine->device_at[free] = (uint32_t)used;
     note_shared(engine);
+    yt_engine_fill_targets(engine, block);
     *number = free;
     return YT_OK;
 }

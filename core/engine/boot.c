@@ -26,12 +26,14 @@ static void boot_keyboard(const yt_sending *sending, uint8_t *bytes) {
         memset(bytes + 2, ROLL_OVER, KEYS);
 }
 
-size_t yt_boot_report(const yt_sending *sending, unsigned boot, uint8_t *bytes) {
-    if (boot == YT_BOOT_KEYBOARD) {
+size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes) {
+    if (sending->report->boot == YT_BOOT_KEYBOARD) {
         memset(bytes, 0, YT_BOOT_KEYBOARD_BYTES);
         boot_keyboard(sending, bytes);
         return YT_BOOT_KEYBOARD_BYTES;
     }
+    if (sending->report->boot != YT_BOOT_MOUSE)
+        return 0;
     memset(bytes, 0, YT_BOOT_MOUSE_BYTES);
     bytes[0] = yt_sending_shown(sending)[0] & 7; /* three buttons (B.2) */
     return YT_BOOT_MOUSE_BYTES;

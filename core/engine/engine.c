@@ -1,6 +1,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
+#include "program/operations.h"
 
 #define QUEUE_BYTES    512u
 #define MOTION_WAIT_US 250000u
@@ -89,14 +90,31 @@ static void wake_host(yt_engine *engine, yt_endpoint *endpoint) {
     engine->port->wake(engine->port->user, endpoint->interface->connector);
 }
 
+/* A cell that is only a control's name, between equal raw ranges, copies the raw number. */
+static bool tell_raw(yt_engine *engine, const yt_program_root *root, unsigned number) {
+    const yt_program *program = &engine->evaluator->program;
+    const yt_program_node *node = &program->nodes[root->node];
+    int32_t raw;
+    if (node->operation != YT_OP_CONTROL ||
+        (root->kind != YT_ROOT_AXIS && root->kind != YT_ROOT_LEVEL) ||
+        !yt_engine_raw_number(engine, node->data, &program->ranges[root->number], &raw))
+        return false;
+    yt_sending_tell_raw(engine->sendings[root->report], number, raw);
+    return true;
+}
+
 static void tell_root(void *user, unsigned number, yt_q16 value) {
     yt_engine *engine = user;
     const yt_program *program = &engine->evaluator->program;
     const yt_program_root *root = &program->roots[number];
-    if (root->report == YT_NO_REPORT)
+    if (root->report == YT_NO_REPORT) {
+        yt_engine_tell_target(engine, root->number, value);
         return;
+    }
     const yt_program_report *report = &program->reports[root->report];
     yt_endpoint *endpoint = &engine->endpoints[report->interface];
+    if (root->bits > 16 && tell_raw(engine, root, number - report->first_root))
+        return;
     yt_sending_tell(engine->sendings[root->report], endpoint, number - report->first_root, value,
                     engine->view, engine->now_us, yt_port_wait_us(engine->port));
     if (endpoint->suspended)
@@ -113,17 +131,53 @@ void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
     }
 }
 
+/* Report descriptors, and where they go. */
+static uint32_t layout_of(const yt_program *program) {
+    uint32_t layout = 0;
+    for (unsigned i = 0; i < program->header->interface_count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
+        layout = yt_checksum(layout, &interface->connector, 1);
+        layout = yt_checksum(layout, &program->blob[interface->descriptor_offset],
+                             interface->descriptor_bytes);
+    }
+    return layout ? layout : 1;
+}
+
+static void note_layout(yt_engine *engine) {
+    uint32_t before = engine->layout;
+    engine->layout = layout_of(&engine->evaluator->program);
+    if (before != 0 && before != engine->layout && engine->port->restart)
+        engine->port->restart(engine->port->user, engine->layout);
+}
+
 yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     yt_program program;
     unload(engine);
     yt_status status = yt_program_check(&program, image, size);
     if (status == YT_OK)
         status = make_parts(engine, &program);
-    if (status != YT_OK)
+    if (status != YT_OK) {
         unload(engine);
-    else
-        yt_engine_settle(engine, engine->now_us);
-    return status;
+        return status;
+    }
+    yt_engine_settle(engine, engine->now_us);
+    note_layout(engine);
+    return YT_OK;
+}
+
+uint32_t yt_engine_layout(const yt_engine *engine) {
+    return engine->evaluator ? engine->layout : 0;
+}
+
+void yt_engine_cancel(yt_engine *engine) {
+    if (!engine->evaluator)
+        return;
+    for (unsigned i = 0; i < YT_DEVICES; i++) {
+        yt_attached *device = yt_attached_at(engine, i);
+        if (device)
+            yt_engine_mute(engine, device);
+    }
+    yt_engine_settle(engine, engine->now_us);
 }
 
 yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size,
@@ -174,7 +228,9 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     run_deadlines(engine, now_us, &left);
     engine->now_us = now_us;
     uint64_t due_us = yt_evaluator_due(engine->evaluator), idle_us = yt_engine_idle_due(engine);
-    return due_us < idle_us ? due_us : idle_us;
+    uint64_t pulse_us = yt_engine_end_pulses(engine, now_us);
+    due_us = due_us < idle_us ? due_us : idle_us;
+    return due_us < pulse_us ? due_us : pulse_us;
 }
 
 void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {

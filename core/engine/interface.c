@@ -20,11 +20,18 @@ static int next_ready(const yt_engine *engine, const yt_endpoint *endpoint) {
     return -1;
 }
 
-/* A report with its ID in front; in the boot protocol there are no IDs. */
+/* In the boot protocol there are no IDs, but over Bluetooth 1 for a keyboard and 2 for a mouse. */
+static uint8_t id_of(const yt_endpoint *endpoint, const yt_program_report *report) {
+    if (!endpoint->boot)
+        return report->id;
+    return endpoint->interface->radio ? report->boot : 0;
+}
+
+/* A report with its ID in front. */
 static size_t put_report(yt_engine *engine, yt_endpoint *endpoint, unsigned at, bool again,
                          uint8_t *bytes, uint64_t now_us) {
     yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
-    uint8_t id = endpoint->boot ? 0 : sending->report->id;
+    uint8_t id = id_of(endpoint, sending->report);
     uint8_t *body = id ? bytes + 1 : bytes;
     size_t length =
         again ? yt_sending_state(sending, endpoint, body)
@@ -42,7 +49,7 @@ static uint64_t idle_due(const yt_endpoint *endpoint) {
 
 uint64_t yt_engine_idle_due(const yt_engine *engine) {
     uint64_t due_us = YT_NEVER;
-    for (unsigned i = 0; i < engine->interface_count; i++) {
+    for (unsigned i = 0; engine->idles && i < engine->interface_count; i++) {
         uint64_t idle_us = idle_due(&engine->endpoints[i]);
         due_us = idle_us < due_us ? idle_us : due_us;
     }
@@ -96,19 +103,38 @@ void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us) 
     endpoint->taken_us = now_us;
 }
 
-size_t yt_interface_state(const yt_engine *engine, unsigned interface, uint8_t id, uint8_t *bytes,
-                          size_t size) {
+static size_t put_state(const yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes) {
+    uint8_t id = id_of(endpoint, sending->report);
+    if (id)
+        *bytes++ = id;
+    size_t length = yt_sending_state(sending, endpoint, bytes);
+    return length > 0 && id ? length + 1 : length;
+}
+
+/* The host gets back what it set: the first bits of its feature report, the others 0. */
+static size_t put_features(const yt_program_report *report, const yt_endpoint *endpoint,
+                           uint8_t *bytes) {
+    size_t head = report->id ? 1 : 0;
+    memset(bytes, 0, head + report->bytes);
+    bytes[0] = report->id;
+    yt_hid_set(bytes + head, report->bytes, 0, 32, endpoint->features);
+    return head + report->bytes;
+}
+
+size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_direction direction,
+                          uint8_t id, uint8_t *bytes, size_t size) {
     const yt_endpoint *endpoint = endpoint_at(engine, interface);
     if (!endpoint || size < YT_REPORT_BYTES + 1)
         return 0;
-    for (unsigned at = 0; at < endpoint->interface->report_count; at++) {
-        const yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
-        if (!sending || (sending->report->id != id && !endpoint->boot))
+    unsigned first = endpoint->interface->first_report;
+    for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
+        const yt_program_report *report = &engine->evaluator->program.reports[i];
+        bool is_it = direction == YT_HID_INPUT ? id_of(endpoint, report) == id : report->id == id;
+        if (report->direction != direction || !is_it)
             continue;
-        uint8_t own = endpoint->boot ? 0 : sending->report->id;
-        if (own)
-            *bytes++ = own;
-        return yt_sending_state(sending, endpoint, bytes) + (own ? 1 : 0);
+        if (direction == YT_HID_INPUT)
+            return put_state(engine->sendings[i], endpoint, bytes);
+        return direction == YT_HID_FEATURE ? put_features(report, endpoint, bytes) : 0;
     }
     return 0;
 }
@@ -138,18 +164,21 @@ static void take_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, 
 
 yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_direction direction,
                                const uint8_t *bytes, size_t size, uint64_t now_us) {
-    const yt_endpoint *endpoint = endpoint_at(engine, interface);
+    yt_endpoint *endpoint = endpoint_at(engine, interface);
     if (!endpoint)
         return YT_ARGUMENT;
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
         const yt_program_report *report = &engine->evaluator->program.reports[i];
-        bool has_id = report->id && !endpoint->boot;
-        if (report->direction != direction || (has_id && size > 0 && bytes[0] != report->id))
+        bool has_id = endpoint->boot ? id_of(endpoint, report) : report->id;
+        if (report->direction != direction ||
+            (has_id && size > 0 && bytes[0] != id_of(endpoint, report)))
             continue;
         if (size < report->bytes + (has_id ? 1u : 0u))
             return YT_REPORT_SHORT;
         yt_engine_update(engine, now_us);
+        if (direction == YT_HID_FEATURE)
+            endpoint->features = yt_hid_get(bytes + has_id, report->bytes, 0, 32);
         take_sent(engine, i, has_id ? bytes + 1 : bytes, report->bytes);
         yt_engine_settle(engine, engine->now_us);
         return YT_OK;
@@ -186,6 +215,7 @@ void yt_interface_set_idle(yt_engine *engine, unsigned interface, uint32_t idle_
     yt_endpoint *endpoint = endpoint_at(engine, interface);
     if (endpoint)
         endpoint->idle_us = idle_us;
+    engine->idles |= idle_us != 0;
 }
 
 uint32_t yt_interface_idle(const yt_engine *engine, unsigned interface) {
@@ -199,13 +229,30 @@ void yt_connector_reset(yt_engine *engine, unsigned connector) {
         if (endpoint->interface->connector != connector)
             continue;
         endpoint->boot = endpoint->suspended = endpoint->asked_to_wake = false;
-        endpoint->idle_us = 0;
+        endpoint->idle_us = endpoint->features = 0;
         drop_motion(engine, endpoint);
         refresh(engine, endpoint);
     }
 }
 
+static bool all_suspended(const yt_engine *engine) {
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        if (!engine->endpoints[i].suspended)
+            return false;
+    return engine->interface_count > 0;
+}
+
+/* Nobody is there: what is held ends, and that does not wake anybody. */
+static void cancel_asleep(yt_engine *engine) {
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        engine->endpoints[i].asked_to_wake = true;
+    yt_engine_cancel(engine);
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        engine->endpoints[i].asked_to_wake = false;
+}
+
 void yt_connector_suspend(yt_engine *engine, unsigned connector, bool suspended) {
+    bool slept = all_suspended(engine);
     for (unsigned i = 0; i < engine->interface_count; i++) {
         yt_endpoint *endpoint = &engine->endpoints[i];
         if (endpoint->interface->connector != connector)
@@ -215,4 +262,6 @@ void yt_connector_suspend(yt_engine *engine, unsigned connector, bool suspended)
         endpoint->suspended = suspended;
         endpoint->asked_to_wake = false;
     }
+    if (!slept && all_suspended(engine))
+        cancel_asleep(engine);
 }

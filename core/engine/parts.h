@@ -13,12 +13,11 @@ typedef struct yt_binding {
     uint16_t control; /* of the program */
     uint16_t bit;     /* the place in the report, behind the ID */
     uint16_t count;   /* elements, if it is an array; of a hat: its positions, 4 or 8 */
+    uint16_t flags;   /* YT_BINDING_… */
     uint8_t bits;
     uint8_t report_id;
-    uint8_t flags;   /* YT_BINDING_… */
-    uint8_t scale;   /* of an axis or a level: index into the scales */
+    uint8_t scale;   /* of what is scaled: index into the scales; of a hat: the number of up */
     uint8_t part;    /* of a hat: the direction */
-    uint8_t first;   /* of a hat: the number that stands for up */
     uint32_t number; /* in an array: the number that stands for it; of motion: 0; else the raw bits
                         last seen */
     yt_q16 value;
@@ -31,7 +30,29 @@ typedef struct yt_binding {
 #define YT_BINDING_SCALED 16u
 #define YT_BINDING_KEYS   32u /* an array on the keyboard page: 1 to 3 tell of an error */
 #define YT_BINDING_HAT    64u
-#define YT_BINDING_HALF   128u /* scaled, and a switch: on from the middle of its range on */
+#define YT_BINDING_HALF   128u  /* scaled, and a switch: on from the middle of its range on */
+#define YT_BINDING_TURNED 256u  /* the other way round */
+#define YT_BINDING_LEVEL  512u  /* scaled, from its minimum up */
+#define YT_BINDING_MUTED  1024u /* a switch that reads as up until it was seen up */
+#define YT_BINDING_WIDE   2048u /* more bits than a value has: its raw number can be copied */
+
+#define YT_MUTED_VALUE 4 /* the same in an array, in place of a value, so that it is looked at */
+
+/* A light or a motor of a device, and what it is to show. */
+typedef struct yt_target {
+    uint16_t target; /* of the program */
+    uint16_t bit;
+    uint16_t bytes; /* of its report, without the ID */
+    uint8_t bits;
+    uint8_t report_id;
+    uint8_t direction; /* output or feature */
+    uint8_t is_motor;  /* a test pulse drives it */
+    bool changed;      /* since its report was built last */
+    uint8_t reserved;
+    int32_t minimum;
+    int32_t maximum;
+    uint32_t raw;
+} yt_target;
 
 /* The bindings of one report ID, and how long its reports are. */
 typedef struct yt_bound_report {
@@ -42,23 +63,27 @@ typedef struct yt_bound_report {
     uint8_t reserved;
 } yt_bound_report;
 
-/* A device that is attached: this, then its scales, bindings and reports. Blocks stand behind one
- * another in the engine's memory; when one goes, those behind it move up. */
+/* A device that is attached: this, then its scales, bindings, reports and targets. Blocks stand
+ * behind one another in the engine's memory; when one goes, those behind it move up. */
 typedef struct yt_attached {
+    uint64_t pulse_until_us; /* a test pulse drives its motors until then; 0: none does */
     uint32_t bytes;
+    uint32_t inputs; /* that it was taken for, a bit each */
+    uint32_t leads;  /* sticks that follow this device and not another of the input, a bit each */
     uint16_t bindings;
     uint8_t scales;
     uint8_t reports;
+    uint8_t targets;
     bool uses_ids;
     bool shares_input; /* another device is attached to an input of it */
-    uint8_t reserved[2];
-    uint32_t inputs; /* that it was taken for, a bit each */
+    bool owes;         /* a light or a motor has changed */
 } yt_attached;
 
 yt_attached *yt_attached_at(const yt_engine *engine, unsigned number);
 yt_binding *yt_attached_bindings(yt_attached *device);
 yt_scale *yt_attached_scales(yt_attached *device);
 yt_bound_report *yt_attached_reports(yt_attached *device);
+yt_target *yt_attached_targets(yt_attached *device);
 
 /* Takes a device's block out of the memory; those behind it move up. */
 void yt_attached_remove(yt_engine *engine, unsigned number);
@@ -68,6 +93,21 @@ void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *by
 
 /* A device that leaves is at rest: its switches are up, its axes in the middle. */
 void yt_engine_let_go(yt_engine *engine, yt_attached *device);
+
+/* Switches that are on read as up until they are pressed anew. */
+void yt_engine_mute(yt_engine *engine, yt_attached *device);
+
+/* The raw number of an axis or a level that is wider than a value, where its range is `range`.
+ * False: there is none, or several devices say different things. */
+bool yt_engine_raw_number(const yt_engine *engine, unsigned control, const yt_program_range *range,
+                          int32_t *number);
+
+/* A target's value has changed; a device that arrives gets the present ones. */
+void yt_engine_tell_target(yt_engine *engine, unsigned target, yt_q16 value);
+void yt_engine_fill_targets(yt_engine *engine, yt_attached *device);
+
+/* Ends test pulses, and says when the next one ends. */
+uint64_t yt_engine_end_pulses(yt_engine *engine, uint64_t now_us);
 
 /* One change of a button, a key or a hat, in the order in which it happened. */
 typedef struct yt_change {
@@ -81,12 +121,13 @@ typedef struct yt_endpoint {
     uint64_t armed_us; /* when the report that the host has not taken was built */
     uint64_t taken_us; /* when the host took the last one */
     uint32_t idle_us;  /* 0: a report is sent only when there is something new */
+    uint32_t features; /* the first bits of its feature report, as the host set them */
     uint8_t next;      /* of its reports, the one to look at first */
     bool armed;
     bool boot; /* the host asked for the boot protocol */
     bool suspended;
     bool asked_to_wake; /* since it was suspended */
-    uint8_t reserved[7];
+    uint8_t reserved[3];
 } yt_endpoint;
 
 /* What one report has to tell the host. Behind it stand a value for each axis, level (what it is)
@@ -118,6 +159,9 @@ void yt_sending_begin(yt_sending *sending, const yt_program *program,
  * a hat changes at once, not part by part. */
 void yt_sending_tell(yt_sending *sending, const yt_endpoint *endpoint, unsigned number,
                      yt_q16 value, uint32_t view, uint64_t now_us, uint32_t wait_us);
+
+/* The same of an axis or a level whose raw number is copied. */
+void yt_sending_tell_raw(yt_sending *sending, unsigned number, int32_t raw);
 
 /* Motion that is owed is not to be sent any more. */
 void yt_sending_drop_motion(yt_sending *sending);
@@ -156,8 +200,9 @@ static inline bool yt_has_bit(const uint8_t *bits, unsigned number) {
 #define YT_BOOT_KEYBOARD_BYTES 8
 #define YT_BOOT_MOUSE_BYTES    3
 
-/* The boot report (HID 1.11, appendix B) of what was told; motion is 0. Returns its length. */
-size_t yt_boot_report(const yt_sending *sending, unsigned boot, uint8_t *bytes);
+/* The boot report (HID 1.11, appendix B) of what was told; motion is 0. Returns its length, 0 for a
+ * report that the boot protocol does not have. */
+size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes);
 
 /* Evaluates what changed, as of `now_us`, and tells the reports of it. */
 void yt_engine_settle(yt_engine *engine, uint64_t now_us);

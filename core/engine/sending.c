@@ -5,7 +5,7 @@
 #include "engine/parts.h"
 #include "signal/fixed.h"
 
-#define BOOT_MOTION 127 /* the farthest that a boot mouse can tell of in one report */
+#define BOOT_COUNTS 127 /* the farthest that a boot mouse can tell of in one report */
 
 static unsigned analog_count(const yt_program_report *report) {
     return (unsigned)(report->root_count - report->switch_count);
@@ -160,6 +160,12 @@ static bool was_left(const yt_endpoint *endpoint, uint64_t now_us, uint32_t wait
                                    now_us - endpoint->armed_us > wait_us);
 }
 
+/* Whether the host has asked for a wheel's high resolution. */
+static bool tells_120ths(const yt_endpoint *endpoint, const yt_program_root *root) {
+    return root->multiplier && !endpoint->boot &&
+           (endpoint->features >> (root->multiplier - 1) & 1);
+}
+
 void yt_sending_tell(yt_sending *sending, const yt_endpoint *endpoint, unsigned number,
                      yt_q16 value, uint32_t view, uint64_t now_us, uint32_t wait_us) {
     unsigned kind = sending->roots[number].kind;
@@ -171,12 +177,20 @@ void yt_sending_tell(yt_sending *sending, const yt_endpoint *endpoint, unsigned 
     int64_t *at = &sending->values[analog];
     sending->touched |= (uint32_t)1 << analog;
     if (kind == YT_ROOT_MOTION) {
-        *at += value;
+        *at += tells_120ths(endpoint, &sending->roots[number]) ? (int64_t)value * 120 : value;
         if (was_left(endpoint, now_us, wait_us))
             drop_motion(sending, at);
     } else {
         *at = yt_q16_clamp(value, kind == YT_ROOT_LEVEL ? 0 : -YT_ONE, YT_ONE);
     }
+}
+
+#define RAW ((int64_t)1 << 40) /* beside a raw number in place of a value */
+
+void yt_sending_tell_raw(yt_sending *sending, unsigned number, int32_t raw) {
+    unsigned analog = number - sending->report->switch_count;
+    sending->touched |= (uint32_t)1 << analog;
+    sending->values[analog] = RAW + raw;
 }
 
 static bool is_key(unsigned kind) {
@@ -283,8 +297,8 @@ static bool put_changes(yt_sending *sending) {
 static int32_t take_counts(const yt_program_range *range, bool boot, int64_t *owed) {
     uint64_t counts = counts_of(*owed);
     uint32_t most = *owed < 0 ? 0u - (uint32_t)range->minimum : (uint32_t)range->maximum;
-    if (boot && most > BOOT_MOTION)
-        most = BOOT_MOTION;
+    if (boot && most > BOOT_COUNTS)
+        most = BOOT_COUNTS;
     int32_t taken = (int32_t)(counts < most ? (uint32_t)counts : most);
     if (*owed < 0)
         taken = -taken;
@@ -319,12 +333,17 @@ static bool put_motion(yt_sending *sending, const yt_endpoint *endpoint, uint8_t
     return true;
 }
 
+static int32_t axis_number(const yt_program_range *range, int64_t value) {
+    if (value >= RAW / 2)
+        return (int32_t)(value - RAW);
+    return yt_scale_number((yt_q16)value, range->minimum, range->rest, range->maximum);
+}
+
 static bool put_axis(yt_sending *sending, unsigned number) {
     const yt_program_root *root = &sending->roots[number];
-    const yt_program_range *range = &sending->ranges[root->number];
     uint8_t *shown = yt_sending_shown(sending);
-    yt_q16 value = (yt_q16)sending->values[number - sending->report->switch_count];
-    uint32_t raw = (uint32_t)yt_scale_number(value, range->minimum, range->rest, range->maximum) &
+    int64_t value = sending->values[number - sending->report->switch_count];
+    uint32_t raw = (uint32_t)axis_number(&sending->ranges[root->number], value) &
                    (UINT32_MAX >> (32 - root->bits));
     if (yt_hid_get(shown, sending->report->bytes, root->bit, root->bits) == raw)
         return false;
@@ -359,7 +378,7 @@ static bool put_motions(yt_sending *sending, const yt_endpoint *endpoint, uint8_
 
 size_t yt_sending_state(const yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes) {
     if (endpoint->boot)
-        return yt_boot_report(sending, endpoint->interface->boot, bytes);
+        return yt_boot_report(sending, bytes);
     memcpy(bytes, yt_sending_shown(sending), sending->report->bytes);
     return sending->report->bytes;
 }

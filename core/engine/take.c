@@ -21,12 +21,85 @@ static yt_q16 combined(yt_engine *engine, const yt_attached *device, unsigned co
     return value;
 }
 
+/* Whether a binding is one of the two directions of a stick. */
+static bool is_stick(const yt_program *program, const yt_binding *binding, unsigned input,
+                     unsigned stick) {
+    const yt_program_control *control = &program->controls[binding->control];
+    return control->stick == stick && control->input == input && !control->from_host;
+}
+
+/* How far a device's stick is from its rest: the larger of its two directions. */
+static uint32_t reach_of(const yt_program *program, yt_attached *device, unsigned input,
+                         unsigned stick) {
+    const yt_binding *bindings = yt_attached_bindings(device);
+    uint32_t reach = 0;
+    for (unsigned k = 0; k < device->bindings; k++)
+        if (is_stick(program, &bindings[k], input, stick) && size_of(bindings[k].value) > reach)
+            reach = size_of(bindings[k].value);
+    return reach;
+}
+
+#define STICK_LEAD ((uint32_t)YT_ONE / 16) /* how much farther out another stick takes over */
+
+/* The device whose stick counts: the one that did, until another is clearly farther out. */
+static yt_attached *leading_device(yt_engine *engine, unsigned input, unsigned stick) {
+    const yt_program *program = &engine->evaluator->program;
+    uint32_t bit = (uint32_t)1 << (stick % 32), most = 0;
+    yt_attached *leader = NULL;
+    for (unsigned i = 0; i < YT_DEVICES; i++) {
+        yt_attached *device = yt_attached_at(engine, i);
+        if (!device || !(device->inputs >> input & 1))
+            continue;
+        uint32_t reach = reach_of(program, device, input, stick);
+        if (reach > 0 && (device->leads & bit))
+            reach += STICK_LEAD;
+        if (!leader || reach > most) {
+            most = reach;
+            leader = device;
+        }
+    }
+    for (unsigned i = 0; i < YT_DEVICES; i++) {
+        yt_attached *device = yt_attached_at(engine, i);
+        if (device)
+            device->leads &= ~bit;
+    }
+    leader->leads |= bit;
+    return leader;
+}
+
+/* Of two sticks at one input both directions are those of one of them. */
+static void combine_stick(yt_engine *engine, unsigned control) {
+    const yt_program *program = &engine->evaluator->program;
+    unsigned input = program->controls[control].input, stick = program->controls[control].stick;
+    yt_attached *leader = leading_device(engine, input, stick);
+    const yt_binding *bindings = yt_attached_bindings(leader);
+    for (unsigned k = 0; k < leader->bindings; k++)
+        if (is_stick(program, &bindings[k], input, stick))
+            yt_evaluator_set(engine->evaluator, bindings[k].control, bindings[k].value);
+}
+
 /* A binding has another value: what its control is now follows from all devices that have it. */
 static void combine(yt_engine *engine, yt_attached *device, yt_binding *binding, yt_q16 value) {
     binding->value = value;
-    if (device->shares_input)
+    if (device->shares_input) {
+        if (engine->evaluator->program.controls[binding->control].stick) {
+            combine_stick(engine, binding->control);
+            return;
+        }
         value = combined(engine, device, binding->control);
+    }
     yt_evaluator_set(engine->evaluator, binding->control, value);
+}
+
+/* A switch is on or off. One that was on when the engine took over is up until it was seen up. */
+static void take_switch(yt_engine *engine, yt_attached *device, yt_binding *binding, bool on) {
+    if (binding->flags & YT_BINDING_MUTED) {
+        if (!on)
+            binding->flags &= (uint16_t)~YT_BINDING_MUTED;
+        return;
+    }
+    if ((binding->value != 0) != on)
+        combine(engine, device, binding, on ? YT_ONE : 0);
 }
 
 /* On the keyboard page the first numbers of an array tell of an error: too many keys (1), a failed
@@ -79,9 +152,19 @@ static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindi
             continue;
         yt_q16 now = bindings->value & SEEN_NOW ? YT_ONE : 0;
         bindings->value &= ~SEEN_NOW;
+        if (bindings->value == YT_MUTED_VALUE) {
+            bindings->value = now ? YT_MUTED_VALUE : 0;
+            continue;
+        }
         if (bindings->value != now)
             combine(engine, device, bindings, now);
     }
+}
+
+static yt_q16 turned(const yt_binding *binding, yt_q16 value) {
+    if (!(binding->flags & YT_BINDING_TURNED))
+        return value;
+    return binding->flags & YT_BINDING_LEVEL ? YT_ONE - value : -value;
 }
 
 static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *binding, uint32_t raw) {
@@ -89,23 +172,23 @@ static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *bind
     int64_t number = yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
     if ((binding->flags & YT_BINDING_NULL) && (number < scale->minimum || number > scale->maximum))
         return; /* no value: the last one stands */
-    yt_q16 value = yt_scale_value(scale, number);
+    yt_q16 value = turned(binding, yt_scale_value(scale, number));
     if (binding->flags & YT_BINDING_HALF)
-        value = value >= YT_ONE / 2 ? YT_ONE : 0;
-    if (value != binding->value)
+        take_switch(engine, device, binding, value >= YT_ONE / 2);
+    else if (value != binding->value)
         combine(engine, device, binding, value);
+    else if (binding->flags & YT_BINDING_WIDE)
+        yt_evaluator_touch(engine->evaluator, binding->control);
 }
 
 /* Clockwise from up; numbers outside of the hat's range mean that it is centred. */
 static void take_hat(yt_engine *engine, yt_attached *device, yt_binding *binding, uint32_t raw) {
     static const uint8_t directions[8] = {1, 3, 2, 6, 4, 12, 8, 9};
-    uint32_t position = raw - binding->first;
+    uint32_t position = raw - binding->scale;
     unsigned on = 0;
     if (position < binding->count)
         on = directions[binding->count == 4 ? 2 * position : position];
-    yt_q16 value = on & binding->part ? YT_ONE : 0;
-    if (value != binding->value)
-        combine(engine, device, binding, value);
+    take_switch(engine, device, binding, on & binding->part);
 }
 
 static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t raw) {
@@ -115,6 +198,8 @@ static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t r
         motion = yt_q16_from_raw(raw, binding->bits);
     else
         motion = yt_q16_from_counts(yt_hid_number(raw, binding->bits, is_signed));
+    if (binding->flags & YT_BINDING_TURNED)
+        motion = yt_q16_subtract(0, motion);
     yt_evaluator_add(engine->evaluator, binding->control, motion);
 }
 
@@ -151,8 +236,9 @@ static YT_ALWAYS_INLINE void take_variable(yt_engine *engine, yt_attached *devic
         take_hat(engine, device, binding, raw);
     else if (binding->flags & YT_BINDING_SCALED)
         take_scaled(engine, device, binding, raw);
-    else if ((binding->value != 0) != (raw != 0))
-        combine(engine, device, binding, raw ? YT_ONE : 0);
+    else
+        take_switch(engine, device, binding,
+                    (raw != 0) != ((binding->flags & YT_BINDING_TURNED) != 0));
 }
 
 static yt_bound_report *find_report(yt_attached *device, uint8_t id) {
@@ -206,4 +292,50 @@ void yt_engine_let_go(yt_engine *engine, yt_attached *device) {
     for (unsigned i = 0; i < device->bindings; i++)
         if (bindings[i].value != 0)
             combine(engine, device, &bindings[i], 0);
+}
+
+static bool is_switch(const yt_engine *engine, const yt_binding *binding) {
+    return engine->evaluator->program.controls[binding->control].kind == YT_SWITCH;
+}
+
+void yt_engine_mute(yt_engine *engine, yt_attached *device) {
+    yt_binding *bindings = yt_attached_bindings(device);
+    for (unsigned i = 0; i < device->bindings; i++) {
+        yt_binding *binding = &bindings[i];
+        if (!is_switch(engine, binding) || binding->value != YT_ONE)
+            continue;
+        combine(engine, device, binding, 0);
+        if (binding->flags & YT_BINDING_ARRAY)
+            binding->value = YT_MUTED_VALUE;
+        else
+            binding->flags |= YT_BINDING_MUTED;
+    }
+}
+
+static bool is_same_range(const yt_scale *scale, const yt_program_range *range) {
+    return scale->minimum == range->minimum && scale->rest == range->rest &&
+           scale->maximum == range->maximum;
+}
+
+bool yt_engine_raw_number(const yt_engine *engine, unsigned control, const yt_program_range *range,
+                          int32_t *number) {
+    bool found = false;
+    for (unsigned i = 0; i < YT_DEVICES; i++) {
+        yt_attached *device = yt_attached_at(engine, i);
+        yt_binding *binding = device ? yt_attached_bindings(device) : NULL;
+        for (unsigned k = 0; device && k < device->bindings; k++, binding++) {
+            if (binding->control != control)
+                continue;
+            if (found || !(binding->flags & YT_BINDING_WIDE) ||
+                !is_same_range(&yt_attached_scales(device)[binding->scale], range))
+                return false;
+            int64_t raw =
+                yt_hid_number(binding->number, binding->bits, binding->flags & YT_BINDING_SIGNED);
+            if (raw < range->minimum || raw > range->maximum)
+                return false;
+            *number = (int32_t)raw;
+            found = true;
+        }
+    }
+    return found;
 }

@@ -153,7 +153,8 @@ static bool is_part(unsigned part) {
 
 /* What controls and targets have in common. */
 static bool is_control(const yt_program *program, const yt_program_control *control) {
-    return control->kind < YT_KIND_COUNT && is_part(control->part) && control->reserved == 0 &&
+    return control->kind < YT_KIND_COUNT && is_part(control->part) &&
+           (control->stick == 0 || control->kind == YT_AXIS) &&
            (control->part == 0 || control->kind == YT_SWITCH) && control->from_host <= 1 &&
            (control->place == YT_NO_PLACE || control->place < program->header->place_count);
 }

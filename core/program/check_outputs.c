@@ -9,7 +9,8 @@ static yt_status check_report(const yt_program *program, unsigned interface, uns
     const yt_program_report *report = &program->reports[number];
     const yt_program_interface *of = &program->interfaces[interface];
     if (report->interface != interface || report->direction > YT_HID_FEATURE ||
-        report->bytes == 0 || report->bytes > YT_REPORT_BYTES || report->reserved ||
+        report->bytes == 0 || report->bytes > YT_REPORT_BYTES ||
+        (report->boot && !(of->boot & report->boot)) || report->boot > YT_BOOT_MOUSE ||
         report->switch_count > report->root_count ||
         report->root_count - report->switch_count > YT_REPORT_ANALOG)
         return YT_PROGRAM_OUTPUT;
@@ -27,9 +28,10 @@ static yt_status check_report(const yt_program *program, unsigned interface, uns
 
 static yt_status check_interface(const yt_program *program, unsigned i, uint32_t *next) {
     const yt_program_interface *interface = &program->interfaces[i];
-    if (i > 254 || interface->boot > YT_BOOT_MOUSE || interface->connector == 0 ||
-        interface->reserved[0] || interface->reserved[1] || interface->reserved[2] ||
-        interface->descriptor_bytes == 0 || interface->first_report != *next ||
+    if (i > 254 || interface->boot > YT_BOOT_BOTH || interface->connector == 0 ||
+        interface->radio > 1 || (interface->boot == YT_BOOT_BOTH && !interface->radio) ||
+        interface->reserved[0] || interface->reserved[1] || interface->descriptor_bytes == 0 ||
+        interface->first_report != *next ||
         !blob_holds(program, interface->descriptor_offset, interface->descriptor_bytes))
         return YT_PROGRAM_OUTPUT;
     *next += interface->report_count;
@@ -91,19 +93,19 @@ static bool is_hat(const yt_program *program, const yt_program_report *report, u
 /* The k-th root of a report: where it stands, and its kind. */
 static bool is_root(const yt_program *program, const yt_program_report *report, unsigned k) {
     const yt_program_root *root = &program->roots[report->first_root + k];
-    if (root->kind >= YT_ROOT_KIND_COUNT || root->reserved || !fits_report(root, report) ||
+    if (root->kind >= YT_ROOT_KIND_COUNT || root->multiplier > 31 || !fits_report(root, report) ||
         (root->kind < YT_ROOT_AXIS) != (k < report->switch_count))
         return false;
     if (root->kind == YT_ROOT_HAT)
         return is_hat(program, report, k);
-    if (root->lead != k)
+    if (root->lead != k || (root->multiplier && root->kind != YT_ROOT_MOTION))
         return false;
     return root->kind < YT_ROOT_AXIS || root->number < program->header->range_count;
 }
 
 static bool is_device_root(const yt_program *program, const yt_program_root *root) {
     return root->number < program->header->target_count && root->bit == 0 && root->kind == 0 &&
-           root->bits == 0 && root->lead == 0 && root->part == 0 && root->reserved == 0;
+           root->bits == 0 && root->lead == 0 && root->part == 0 && root->multiplier == 0;
 }
 
 static yt_status check_report_roots(const yt_program *program, unsigned number, uint32_t *next) {

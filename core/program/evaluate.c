@@ -112,6 +112,13 @@ void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
     set_node(evaluator, node, yt_q16_add(evaluator->values[node], value));
 }
 
+void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control) {
+    const yt_program *program = &evaluator->program;
+    const yt_program_node *node = &program->nodes[program->controls[control].node];
+    for (unsigned k = 0; k < node->user_count; k++)
+        mark(&evaluator->changed, program->users[node->first_user + k]);
+}
+
 /* The operations without a state. `argument` are the numbers of the nodes that it takes. */
 static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node) {
     const uint16_t *argument = &evaluator->program.arguments[node->first_argument];

@@ -63,6 +63,9 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
 void yt_evaluator_set(yt_evaluator *evaluator, unsigned control, yt_q16 value);
 void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value);
 
+/* A control is told again though its value is the same. */
+void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control);
+
 /* Evaluates what changed, as one view of the time `now_us`, and tells `sink` what it came to. True:
  * pulses ended that something looked at; another pass at the same time lets it see that. */
 bool yt_evaluator_pass(yt_evaluator *evaluator, uint64_t now_us, yt_root_sink *sink, void *user);

@@ -31,11 +31,20 @@ void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maxim
     scale->above = make_side(maximum - rest);
 }
 
+void yt_scale_make_rate(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum,
+                        int32_t unit_q24) {
+    scale->minimum = minimum;
+    scale->rest = rest;
+    scale->maximum = maximum;
+    scale->below = scale->above = (yt_scale_side){(uint32_t)unit_q24, 8};
+}
+
 static yt_q16 share(yt_scale_side side, uint32_t distance) {
     if (side.factor == 0)
         return 0;
     uint64_t half = (uint64_t)1 << (side.shift - 1);
-    return (yt_q16)(((uint64_t)distance * side.factor + half) >> side.shift);
+    uint64_t size = ((uint64_t)distance * side.factor + half) >> side.shift;
+    return size > INT32_MAX ? INT32_MAX : (yt_q16)size;
 }
 
 yt_q16 yt_scale_value(const yt_scale *scale, int64_t number) {

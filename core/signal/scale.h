@@ -31,6 +31,10 @@ int64_t yt_scale_rest(int64_t minimum, int64_t maximum);
 /* Needs minimum <= rest <= maximum, all within 32 bits (signed or not). */
 void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum);
 
+/* A rate: what a count is, in 1 / 2^24 of its unit. Values beyond 32,767 saturate. */
+void yt_scale_make_rate(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum,
+                        int32_t unit_q24);
+
 /* A number of the field as a value; numbers outside of the range count as its end. */
 yt_q16 yt_scale_value(const yt_scale *scale, int64_t number);
 

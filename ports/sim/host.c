@@ -36,8 +36,9 @@ static void add_control(sim_host *host, host_control control) {
 static void add_field(sim_host *host, const yt_hid_field *field) {
     bool variable = field->flags & YT_HID_VARIABLE;
     unsigned count = controls_of(field);
-    if (field->direction != YT_HID_INPUT || (field->flags & YT_HID_CONSTANT) || field->bits > 32 ||
-        host->field_count == HOST_FIELDS || count > HOST_CONTROLS - host->control_count)
+    if (field->direction != host->direction || (field->flags & YT_HID_CONSTANT) ||
+        field->bits > 32 || host->field_count == HOST_FIELDS ||
+        count > HOST_CONTROLS - host->control_count)
         return;
     host->first_control[host->field_count] = host->control_count;
     host->fields[host->field_count++] = *field;
@@ -49,6 +50,8 @@ static void add_field(sim_host *host, const yt_hid_field *field) {
                 .usage = variable ? yt_hid_usage(field, i) : (uint16_t)(field->usage_first + i),
                 .bit = (uint16_t)(field->bit + (variable ? i * field->bits : 0)),
                 .report_id = field->report_id,
+                .application_page = field->application_page,
+                .application_usage = field->application_usage,
                 .is_relative = (field->flags & YT_HID_RELATIVE) && variable,
                 .minimum = variable ? field->minimum : 0,
                 .maximum = variable ? field->maximum : 1,
@@ -65,17 +68,23 @@ void sim_host_add_field(sim_host *host, const yt_hid_field *field) {
 
 yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t size,
                              size_t *offset) {
+    return sim_host_enumerate_for(host, YT_HID_INPUT, descriptor, size, offset);
+}
+
+yt_status sim_host_enumerate_for(sim_host *host, yt_hid_direction direction,
+                                 const uint8_t *descriptor, size_t size, size_t *offset) {
     yt_hid_reader reader;
     yt_hid_field field;
     yt_status status;
     memset(host, 0, sizeof *host);
+    host->direction = (uint8_t)direction;
     yt_hid_open(&reader, descriptor, size);
     while ((status = yt_hid_next(&reader, &field)) == YT_OK)
         add_field(host, &field);
     *offset = yt_hid_error_offset(&reader);
     host->uses_ids = yt_hid_uses_ids(&reader);
     for (unsigned id = 0; id < 256; id++)
-        host->report_bits[id] = yt_hid_report_bits(&reader, YT_HID_INPUT, (uint8_t)id);
+        host->report_bits[id] = yt_hid_report_bits(&reader, direction, (uint8_t)id);
     return status == YT_END ? YT_OK : status;
 }
 

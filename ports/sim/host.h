@@ -16,6 +16,8 @@ typedef struct host_control {
     uint8_t report_id;
     uint8_t occurrence; /* 0: the first of its usage */
     bool is_relative;
+    uint16_t application_page; /* of its top-level collection */
+    uint16_t application_usage;
     int64_t minimum; /* logical, of its field */
     int64_t maximum;
     int64_t value; /* as the report has it; before the first one 0, or null where it may be; a
@@ -27,7 +29,8 @@ typedef struct host_control {
 typedef void host_change(void *user, const host_control *control);
 
 typedef struct sim_host {
-    yt_hid_field fields[HOST_FIELDS]; /* input only */
+    uint8_t direction;                /* yt_hid_direction: which reports it reads */
+    yt_hid_field fields[HOST_FIELDS]; /* of that direction only */
     unsigned first_control[HOST_FIELDS];
     unsigned field_count;
     host_control controls[HOST_CONTROLS];
@@ -36,8 +39,11 @@ typedef struct sim_host {
     bool uses_ids;
 } sim_host;
 
-/* Takes in a report descriptor. An error is a yt_status; `offset` says where it is. Fields beyond
+/* Takes in a report descriptor, for reports of one direction: a host reads those to it, a device
+ * those from it. An error is a yt_status; `offset` says where it is. Fields beyond
  * the limits above are left out. */
+yt_status sim_host_enumerate_for(sim_host *host, yt_hid_direction direction,
+                                 const uint8_t *descriptor, size_t size, size_t *offset);
 yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t size,
                              size_t *offset);
 

@@ -23,6 +23,20 @@ static uint64_t next_poll(loop *loop, unsigned interface, uint64_t now_us) {
     return *next_us;
 }
 
+/* When the report that is ready gets through: a radio that lost it tries again at its next time. */
+static uint64_t arrival(loop *loop, unsigned interface, uint64_t now_us) {
+    uint64_t time_us = next_poll(loop, interface, now_us);
+    while (loop->loss) {
+        loop->dice ^= loop->dice << 13;
+        loop->dice ^= loop->dice >> 17;
+        loop->dice ^= loop->dice << 5;
+        if (loop->dice % 1000 >= loop->loss)
+            break;
+        time_us += loop->poll_us;
+    }
+    return time_us;
+}
+
 static uint64_t next_time(const loop *loop) {
     uint64_t time_us = loop->due_us;
     if (loop->has_waiting && loop->waiting.time_us < time_us)
@@ -34,15 +48,24 @@ static uint64_t next_time(const loop *loop) {
 }
 
 /* Gives the engine all that devices send at this moment. */
+static yt_status give(loop *loop, const loop_report *report) {
+    if (!report->from_host)
+        return yt_engine_report(loop->engine, report->device, report->bytes, report->size,
+                                report->time_us);
+    yt_status status =
+        yt_interface_receive(loop->engine, report->device, (yt_hid_direction)report->direction,
+                             report->bytes, report->size, report->time_us);
+    return status == YT_FULL ? YT_OK : status;
+}
+
 static unsigned feed(loop *loop, uint64_t now_us) {
     unsigned reports = 0;
     while (loop->has_waiting && loop->waiting.time_us <= now_us) {
         const loop_report *report = &loop->waiting;
-        yt_status status = yt_engine_report(loop->engine, report->device, report->bytes,
-                                            report->size, report->time_us);
+        yt_status status = give(loop, report);
         if (status == YT_FULL)
             break; /* the device is asked again in the next step, at the same time */
-        reports++;
+        reports += !report->from_host;
         loop->has_waiting = loop->next(loop->user, &loop->waiting);
     }
     return reports;
@@ -66,7 +89,7 @@ static void make_reports(loop *loop, uint64_t now_us) {
         loop->report_size[i] =
             yt_interface_report(loop->engine, i, loop->report[i], sizeof loop->report[i]);
         if (loop->report_size[i] > 0)
-            loop->take_at_us[i] = next_poll(loop, i, now_us);
+            loop->take_at_us[i] = arrival(loop, i, now_us);
     }
 }
 

@@ -9,7 +9,9 @@
 
 typedef struct loop_report {
     uint64_t time_us;
-    unsigned device;      /* as yt_engine_attach numbered it */
+    unsigned device; /* as yt_engine_attach numbered it; of a host's report: the interface */
+    bool from_host;  /* a report that a host sends: output or feature, as `direction` says */
+    uint8_t direction;
     const uint8_t *bytes; /* until the next call for a report */
     size_t size;
 } loop_report;
@@ -24,7 +26,9 @@ typedef struct loop {
                   size_t size);
     /* Called after each step, with the number of reports that came in; NULL: nobody asks. */
     void (*step)(void *user, unsigned reports);
-    uint64_t poll_us; /* hosts ask at each multiple of it */
+    uint64_t poll_us; /* hosts ask at each multiple of it; a radio's connection interval */
+    uint32_t loss;    /* of a radio: of 1,000 times that it asks, so many get lost */
+    uint32_t dice;    /* what is lost; any number but 0 */
     /* From here on the loop's own. */
     loop_report waiting;
     bool has_waiting;

@@ -29,7 +29,7 @@ bool recording_parse(recording *recording, const char *name, const uint8_t *byte
     return good;
 }
 
-static uint8_t *read_file(recording *recording, const char *path, size_t *size) {
+uint8_t *recording_read_file(recording *recording, const char *path, size_t *size) {
     FILE *file = fopen(path, "rb");
     uint8_t *bytes = NULL;
     size_t room = 0;
@@ -54,7 +54,7 @@ static uint8_t *read_file(recording *recording, const char *path, size_t *size) 
 bool recording_read(recording *recording, const char *path) {
     size_t size;
     memset(recording, 0, sizeof *recording);
-    uint8_t *bytes = read_file(recording, path, &size);
+    uint8_t *bytes = recording_read_file(recording, path, &size);
     if (!bytes)
         return false;
     bool good = recording_parse(recording, path, bytes, size);

@@ -64,6 +64,9 @@ void recording_write_report(FILE *file, uint64_t time_us, const uint8_t *bytes, 
 
 /* For the readers. */
 
+/* A whole file; NULL: `error` says why. */
+uint8_t *recording_read_file(recording *recording, const char *path, size_t *size);
+
 /* Makes room for `needed` elements of `size` bytes; ends the program where there is no memory. */
 void *recording_grow(void *array, size_t needed, size_t *room, size_t size);
 bool recording_fail(recording *recording, const char *format, ...)

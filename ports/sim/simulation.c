@@ -5,19 +5,45 @@
 #include <string.h>
 
 #include "compiler/status_text.h"
+#include "program/evaluate.h"
 
 #define TAIL_US 10000000 /* how long after the last report timers may still run */
 
 static void tell_input(void *user, const host_control *control) {
     simulation *simulation = user;
-    sim_change change = {simulation->now_us, false, simulation->reporting, *control};
+    sim_change change = {
+        .time_us = simulation->now_us, .number = simulation->reporting, .control = *control};
     if (simulation->observer.change)
         simulation->observer.change(simulation->observer.user, &change);
 }
 
 static void tell_output(void *user, const host_control *control) {
     simulation *simulation = user;
-    sim_change change = {simulation->now_us, true, simulation->reporting, *control};
+    sim_change change = {.time_us = simulation->now_us,
+                         .is_output = true,
+                         .number = simulation->reporting,
+                         .control = *control};
+    if (simulation->observer.change)
+        simulation->observer.change(simulation->observer.user, &change);
+}
+
+static void tell_sent(void *user, const host_control *control) {
+    simulation *simulation = user;
+    sim_change change = {.time_us = simulation->now_us,
+                         .is_output = true,
+                         .is_feedback = true,
+                         .number = simulation->reporting,
+                         .control = *control};
+    if (simulation->observer.change)
+        simulation->observer.change(simulation->observer.user, &change);
+}
+
+static void tell_light(void *user, const host_control *control) {
+    simulation *simulation = user;
+    sim_change change = {.time_us = simulation->now_us,
+                         .is_feedback = true,
+                         .number = simulation->reporting,
+                         .control = *control};
     if (simulation->observer.change)
         simulation->observer.change(simulation->observer.user, &change);
 }
@@ -44,15 +70,41 @@ static sim_attached *find_device(simulation *simulation, unsigned plug, unsigned
     return NULL;
 }
 
+/* A report of a host, where the next one is earlier than what devices send. */
+static bool next_sent(simulation *simulation, int plug, loop_report *report) {
+    if (simulation->next_sent == simulation->sent_count)
+        return false;
+    const sim_sent *sent = &simulation->sent[simulation->next_sent];
+    if (plug >= 0 &&
+        simulation->plugs[plug].recording->reports[simulation->positions[plug]].time_us <
+            sent->time_us)
+        return false;
+    simulation->next_sent++;
+    *report = (loop_report){.time_us = sent->time_us,
+                            .device = sent->interface,
+                            .from_host = true,
+                            .direction = (uint8_t)sent->direction,
+                            .bytes = sent->bytes,
+                            .size = sent->size};
+    simulation->now_us = sent->time_us;
+    simulation->reporting = sent->interface;
+    sim_host_report(&simulation->senders[sent->interface], sent->bytes, sent->size, tell_sent,
+                    simulation);
+    return true;
+}
+
 static bool next_report(void *user, loop_report *report) {
     simulation *simulation = user;
     int plug;
+    if (next_sent(simulation, earliest_plug(simulation), report))
+        return true;
     while ((plug = earliest_plug(simulation)) >= 0) {
         const recording *recording = simulation->plugs[plug].recording;
         const recorded_report *recorded = &recording->reports[simulation->positions[plug]++];
         sim_attached *device = find_device(simulation, (unsigned)plug, recorded->device);
         if (!device)
             continue; /* another device of the recording, which fits no input */
+        report->from_host = false;
         report->time_us = recorded->time_us;
         report->device = device->engine_number;
         report->bytes = recording->bytes + recorded->offset;
@@ -64,6 +116,24 @@ static bool next_report(void *user, loop_report *report) {
         return true;
     }
     return false;
+}
+
+/* Devices get what the sheet drives of their lights and motors. */
+static void drive_devices(void *user, unsigned reports) {
+    simulation *simulation = user;
+    (void)reports;
+    for (unsigned i = 0; i < simulation->device_count; i++) {
+        sim_attached *device = &simulation->devices[i];
+        uint8_t bytes[YT_REPORT_BYTES + 1];
+        yt_hid_direction direction;
+        size_t size;
+        while ((size = yt_device_report(&simulation->engine, device->engine_number, bytes,
+                                        sizeof bytes, &direction)) > 0) {
+            simulation->now_us = simulation->engine.now_us;
+            simulation->reporting = device->plug;
+            sim_host_report(&device->lights, bytes, size, tell_light, simulation);
+        }
+    }
 }
 
 static void report_taken(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
@@ -81,6 +151,46 @@ static bool fail(simulation *simulation, const char *what, const char *name, yt_
     snprintf(simulation->error, sizeof simulation->error, "%s%s%s: %s", what, *name ? " " : "",
              name, status_text(status));
     return false;
+}
+
+static bool has_field(const sim_host *host, const yt_program_place *place) {
+    for (unsigned i = 0; i < host->field_count; i++)
+        if (host->fields[i].report_id == place->report_id && host->fields[i].bit == place->bit)
+            return true;
+    return false;
+}
+
+/* What a description says of a device's reports, where its report descriptor does not. */
+static void add_described(const simulation *simulation, uint32_t inputs, sim_attached *attached) {
+    const yt_program *program = simulation->program;
+    unsigned controls = program->header->control_count;
+    for (unsigned i = 0; i < controls + program->header->target_count; i++) {
+        bool is_target = i >= controls;
+        const yt_program_control *control =
+            is_target ? &program->targets[i - controls] : &program->controls[i];
+        if (control->from_host || !(inputs >> control->input & 1) ||
+            control->place == YT_NO_PLACE ||
+            !(program->places[control->place].flags & YT_PLACE_HERE))
+            continue;
+        const yt_program_place *place = &program->places[control->place];
+        const yt_program_range *range = &program->ranges[place->range];
+        bool moves = place->flags & YT_PLACE_MOTION;
+        if (has_field(is_target ? &attached->lights : &attached->view, place))
+            continue; /* another direction of a hat */
+        yt_hid_field field = {
+            .direction = is_target ? YT_HID_OUTPUT : YT_HID_INPUT,
+            .report_id = place->report_id,
+            .flags = (uint16_t)(YT_HID_VARIABLE | (moves ? YT_HID_RELATIVE : 0)),
+            .bit = place->bit,
+            .bits = place->bits,
+            .count = 1,
+            .usage_page = control->page,
+            .usage_first = control->usage,
+            .usage_last = control->usage,
+            .minimum = place->flags & YT_PLACE_SIGNED && range->minimum >= 0 ? -1 : range->minimum,
+            .maximum = range->maximum};
+        sim_host_add_field(is_target ? &attached->lights : &attached->view, &field);
+    }
 }
 
 static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_status *status) {
@@ -104,8 +214,13 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
     attached->plug = plug;
     attached->recorded = recorded;
     simulation->device_count++;
-    return sim_host_enumerate(&attached->view, device->descriptor, device->descriptor_size,
-                              &offset) == YT_OK;
+    bool good = sim_host_enumerate(&attached->view, device->descriptor, device->descriptor_size,
+                                   &offset) == YT_OK &&
+                sim_host_enumerate_for(&attached->lights, YT_HID_OUTPUT, device->descriptor,
+                                       device->descriptor_size, &offset) == YT_OK;
+    add_described(simulation, yt_engine_inputs_of(&simulation->engine, attached->engine_number),
+                  attached);
+    return good;
 }
 
 /* Of a recording's devices, those that fit the input are attached; at least one must. */
@@ -125,9 +240,12 @@ static bool enumerate(simulation *simulation, const yt_program *program) {
     for (unsigned i = 0; i < program->header->interface_count; i++) {
         const yt_program_interface *interface = &program->interfaces[i];
         size_t offset;
-        yt_status status =
-            sim_host_enumerate(&simulation->hosts[i], program->blob + interface->descriptor_offset,
-                               interface->descriptor_bytes, &offset);
+        const uint8_t *descriptor = program->blob + interface->descriptor_offset;
+        yt_status status = sim_host_enumerate(&simulation->hosts[i], descriptor,
+                                              interface->descriptor_bytes, &offset);
+        if (status == YT_OK)
+            status = sim_host_enumerate_for(&simulation->senders[i], YT_HID_OUTPUT, descriptor,
+                                            interface->descriptor_bytes, &offset);
         if (status != YT_OK)
             return fail(simulation, "the output's report descriptor", "", status);
     }
@@ -135,7 +253,7 @@ static bool enumerate(simulation *simulation, const yt_program *program) {
 }
 
 bool simulation_begin(simulation *simulation, const void *program, size_t size,
-                      const sim_plug *plugs, unsigned plug_count, uint64_t poll_us,
+                      const sim_plug *plugs, unsigned plug_count, sim_timing timing,
                       sim_observer observer) {
     yt_program checked;
     memset(simulation, 0, sizeof *simulation);
@@ -156,6 +274,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
         status = yt_engine_load(&simulation->engine, program, size);
     if (status != YT_OK)
         return fail(simulation, "the program", "", status);
+    simulation->program = &simulation->engine.evaluator->program;
     if (!enumerate(simulation, &checked))
         return false;
     for (unsigned i = 0; i < plug_count; i++)
@@ -165,13 +284,23 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
                               .user = simulation,
                               .next = next_report,
                               .taken = report_taken,
-                              .poll_us = poll_us};
-    loop_begin(&simulation->loop);
+                              .step = drive_devices,
+                              .poll_us = timing.poll_us,
+                              .loss = timing.loss,
+                              .dice = 1};
     return true;
+}
+
+void simulation_send(simulation *simulation, const sim_sent *sent, size_t count) {
+    simulation->sent = sent;
+    simulation->sent_count = count;
 }
 
 void simulation_run(simulation *simulation) {
     uint64_t last_us = 0;
+    loop_begin(&simulation->loop);
+    if (simulation->sent_count)
+        last_us = simulation->sent[simulation->sent_count - 1].time_us;
     for (unsigned i = 0; i < simulation->plug_count; i++) {
         const recording *recording = simulation->plugs[i].recording;
         if (recording->report_count == 0)

@@ -9,18 +9,29 @@
 
 #define SIM_MEMORY 1048576 /* the engine's memory, in bytes; how much is used is told */
 
-/* A recording that is plugged in as the input of that number. */
+/* A recording that is plugged in as the input of that number, or, with YT_ANY_INPUT, as whatever
+ * its devices fit. */
 typedef struct sim_plug {
     unsigned input;
     const recording *recording;
 } sim_plug;
+
+/* A report that a host sends at some time: lights, rumble. */
+typedef struct sim_sent {
+    uint64_t time_us;
+    unsigned interface;
+    yt_hid_direction direction;
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    size_t size;
+} sim_sent;
 
 /* Something that changed: of a device, as its reports say, or of an interface, as its host sees it.
  */
 typedef struct sim_change {
     uint64_t time_us;
     bool is_output;
-    unsigned number; /* of the plug, or of the interface */
+    bool is_feedback; /* the other way: a light or a motor, set by the host or by the sheet */
+    unsigned number;  /* of the plug, or of the interface */
     host_control control;
 } sim_change;
 
@@ -36,8 +47,15 @@ typedef struct sim_attached {
     unsigned plug;
     unsigned recorded; /* the device's number in its recording */
     unsigned engine_number;
-    sim_host view; /* what its own reports say, for those who look on */
+    sim_host view;   /* what its own reports say, for those who look on */
+    sim_host lights; /* what the reports to it say */
 } sim_attached;
+
+/* How the hosts ask. */
+typedef struct sim_timing {
+    uint64_t poll_us;
+    uint32_t loss; /* of a radio: of 1,000 times, so many get lost */
+} sim_timing;
 
 typedef struct simulation {
     yt_engine engine;
@@ -50,6 +68,10 @@ typedef struct simulation {
     sim_attached devices[YT_DEVICES];
     unsigned device_count;
     sim_host hosts[YT_INTERFACES];
+    sim_host senders[YT_INTERFACES]; /* what each host's own reports say */
+    const sim_sent *sent;            /* in the order of time */
+    size_t sent_count, next_sent;
+    const yt_program *program;
     uint64_t *memory;
     uint64_t now_us;    /* of the report whose changes are told, */
     unsigned reporting; /* and its plug or interface */
@@ -61,8 +83,11 @@ typedef struct simulation {
 /* Loads a program, plugs the recordings in and lets a host enumerate each interface. `program` must
  * stay. False: `error` says why. */
 bool simulation_begin(simulation *simulation, const void *program, size_t size,
-                      const sim_plug *plugs, unsigned plug_count, uint64_t poll_us,
+                      const sim_plug *plugs, unsigned plug_count, sim_timing timing,
                       sim_observer observer);
+
+/* What the hosts send back while it runs, in the order of time; must stay. */
+void simulation_send(simulation *simulation, const sim_sent *sent, size_t count);
 
 /* Runs all recordings to their end, and on until nothing more is due. */
 void simulation_run(simulation *simulation);

@@ -51,8 +51,9 @@ static void run(uint64_t poll_us, result *result, yt_counts *counts) {
     sim_observer observer = {result, keep_change, keep_report};
     memset(result, 0, sizeof *result);
     result->file = open_memstream(&result->bytes, &result->size);
-    bool good = simulation_begin(&simulation, profile_read.compiled.image,
-                                 profile_read.compiled.size, plugs, 3, poll_us, observer);
+    bool good =
+        simulation_begin(&simulation, profile_read.compiled.image, profile_read.compiled.size,
+                         plugs, 3, (sim_timing){.poll_us = poll_us}, observer);
     CHECK_TEXT(simulation.error, "");
     if (good)
         simulation_run(&simulation);

@@ -35,6 +35,7 @@ typedef struct yt_device {
     uint8_t bus;        /* yt_bus */
     uint8_t connector;  /* what it is plugged into, from 1; 0: not known */
     uint8_t input;      /* the input that it is to be, or YT_ANY_INPUT: the one that it fits best */
+    bool stays; /* it was there before the program: what is held is up until it is pressed anew */
 } yt_device;
 
 /* What was lost or put together, since the program was loaded. All are 0 in a healthy adapter. */
@@ -70,8 +71,11 @@ typedef struct yt_engine {
     uint64_t now_us;
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
     uint32_t view;                  /* counts what reports are to see as one change */
+    uint32_t layout;                /* of the program that is loaded; 0: none was yet */
     uint8_t interface_count;
     uint8_t report_count;
+    bool pulses; /* a test pulse may be on */
+    bool idles;  /* a host may have asked for reports with nothing new */
 } yt_engine;
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how
@@ -81,8 +85,9 @@ YT_MUST_USE yt_status yt_engine_init(yt_engine *engine, void *memory, size_t siz
                                      const yt_port *port);
 
 /* Checks a program and begins to run it, all inputs at rest and no device attached: attach them
- * anew. The program must stay where it is. An error (YT_PROGRAM_…, YT_MEMORY) leaves the engine
- * with no program. */
+ * anew, those that were there before with `stays`. The program must stay where it is. Where its
+ * interfaces are not those of the program before, the port is asked to restart. An error
+ * (YT_PROGRAM_…, YT_MEMORY) leaves the engine with no program. */
 YT_MUST_USE yt_status yt_engine_load(yt_engine *engine, const void *program, size_t size);
 
 /* A device arrived. Gives its number (0 to YT_DEVICES - 1), which serves until it is detached.
@@ -116,11 +121,12 @@ size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes
  * the port's motion_wait_us, what moved in between is dropped and counted. */
 void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us);
 
-/* A report's state with all motion 0, with its ID in front, for GET_REPORT (HID 1.11, 7.2.1): of
- * reports to the host, what was told last. Uses nothing up. Returns its length, or 0 where there is
- * no such report to the host, or no room. */
-size_t yt_interface_state(const yt_engine *engine, unsigned interface, uint8_t id, uint8_t *bytes,
-                          size_t size);
+/* A report's state for GET_REPORT (HID 1.11, 7.2.1), with its ID in front where the interface uses
+ * IDs: of a report to the host what was told last, motion 0; of a feature report what the host set.
+ * Uses nothing up. Give it YT_REPORT_BYTES + 1 bytes. Returns its length, or 0 where there is no
+ * such report, or no room. */
+size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_direction direction,
+                          uint8_t id, uint8_t *bytes, size_t size);
 
 /* The host sent a report, output or feature, with its ID in front where the interface uses IDs. All
  * that it changed is one view. YT_ARGUMENT: there is no such report. YT_REPORT_SHORT: it is shorter
@@ -145,6 +151,30 @@ void yt_connector_reset(yt_engine *engine, unsigned connector);
 /* The host at a connector sleeps or is awake again. While it sleeps switch changes wait, motion is
  * dropped, and the first change asks the port to wake it. */
 void yt_connector_suspend(yt_engine *engine, unsigned connector, bool suspended);
+
+/* Ends what is going on: all switches read as up until they are pressed anew. For a port that hands
+ * the devices to somebody else for a while; a suspended host and a new program do it too. */
+void yt_engine_cancel(yt_engine *engine);
+
+/* The report that a device is to get next, for its lights and motors, with its ID in front where it
+ * uses IDs; `direction` says whether it is an output or a feature report. Returns its length, or 0
+ * where there is nothing new, or no room. */
+size_t yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t size,
+                        yt_hid_direction *direction);
+
+/* Drives all motors of a device to the full for a while, so that a person can feel them. */
+void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us);
+
+/* Whether another device answers an output or feature report of the host: its number and the ID
+ * that the report has there. The port hands the report on, and the answer back. YT_NO_MATCH: nobody
+ * is to answer it but we; YT_UNREADABLE: the device that should is not attached. */
+YT_MUST_USE yt_status yt_interface_relay(const yt_engine *engine, unsigned interface,
+                                         yt_hid_direction direction, uint8_t id, unsigned *number,
+                                         uint8_t *device_id);
+
+/* A number that is another one for each set of interfaces: a host may remember report descriptors,
+ * so a device that has others must call itself another device. */
+uint32_t yt_engine_layout(const yt_engine *engine);
 
 /* Bytes of the memory in use: by the program, its reports and the devices that are attached. */
 size_t yt_engine_used(const yt_engine *engine);

@@ -7,7 +7,7 @@
 
 #include "yonder/status.h"
 
-#define YT_PORT_VERSION 2u
+#define YT_PORT_VERSION 3u
 
 /* Flash as the store sees it: `sectors` sectors from offset 0 on, none of them used by others.
  * All three functions block, are called from where the store's calls are made, never from an
@@ -40,6 +40,10 @@ typedef struct yt_port {
     /* Something changed while the host at a connector sleeps: wake it if it allows that. Called
      * once for each sleep. Must not block or call the engine. NULL: the port cannot. */
     void (*wake)(void *user, unsigned connector);
+    /* The program that was just loaded has other interfaces than the one before it: leave the host
+     * and come back as another device (yt_engine_layout tells them apart). Called from
+     * yt_engine_load; must not call the engine. NULL: the firmware looks at yt_engine_layout. */
+    void (*restart)(void *user, uint32_t layout);
 } yt_port;
 
 #endif

@@ -103,7 +103,7 @@ typedef struct YT_OVERLAY yt_program_control {
     uint8_t occurrence; /* 0: the first of that usage */
     uint8_t part;       /* of a hat: 1 up, 2 right, 4 down, 8 left; else 0 */
     uint8_t from_host;  /* 1: the host sends it, in an output or feature report */
-    uint8_t reserved;
+    uint8_t stick;      /* of a stick's x and y: the same number, from 1; else 0 */
 } yt_program_control;
 
 /* Bits of yt_program_place.flags */
@@ -183,7 +183,7 @@ typedef struct YT_OVERLAY yt_program_node {
 } yt_program_node;
 
 /* What an interface is to a host that knows no report descriptors (HID 1.11, appendix B). */
-typedef enum yt_boot { YT_NO_BOOT, YT_BOOT_KEYBOARD, YT_BOOT_MOUSE } yt_boot;
+typedef enum yt_boot { YT_NO_BOOT, YT_BOOT_KEYBOARD, YT_BOOT_MOUSE, YT_BOOT_BOTH } yt_boot;
 
 /* One report descriptor, and the reports that go by it: a USB interface, or one part of a report
  * map over Bluetooth. */
@@ -194,7 +194,8 @@ typedef struct YT_OVERLAY yt_program_interface {
     uint8_t report_count;
     uint8_t connector; /* where it goes, from 1 */
     uint8_t boot;      /* yt_boot */
-    uint8_t reserved[3];
+    uint8_t radio;     /* 1: Bluetooth, where boot reports have IDs: 1 keyboard, 2 mouse */
+    uint8_t reserved[2];
 } yt_program_interface;
 
 /* A report of an interface. Those to the host have roots, first all that are switches. */
@@ -207,7 +208,7 @@ typedef struct YT_OVERLAY yt_program_report {
     uint8_t id;        /* 0: without one */
     uint8_t direction; /* yt_hid_direction: from the device to the host is input */
     uint8_t interface;
-    uint8_t reserved;
+    uint8_t boot; /* yt_boot: which report of the boot protocol it becomes */
 } yt_program_report;
 
 /* What the profile calls an output: for people only. */
@@ -248,7 +249,8 @@ typedef struct YT_OVERLAY yt_program_root {
         lead; /* of a hat: the first of its directions, counted within the report; else itself */
     uint8_t part; /* hat: 1 up, 2 right, 4 down, 8 left; array: how many elements it has; motion: 1
                      x and 2 y of a boot mouse; else 0 */
-    uint8_t reserved;
+    uint8_t multiplier; /* motion: 1 + the bit of the interface's feature report that, while it is
+                           on, makes it tell of 120ths (HID Usage Tables, 4.3.1); 0: none */
 } yt_program_root;
 
 /* Looks into a checked image. Pointers are into the image, which must stay where it is. */

@@ -13,12 +13,16 @@
 #ifndef YONDER_YONDER_H
 #define YONDER_YONDER_H
 
+#include "yonder/bluetooth.h"
+#include "yonder/board.h"
 #include "yonder/engine.h"
+#include "yonder/gatt.h"
 #include "yonder/hid.h"
 #include "yonder/port.h"
 #include "yonder/program.h"
 #include "yonder/status.h"
 #include "yonder/store.h"
+#include "yonder/usb.h"
 #include "yonder/value.h"
 
 #endif

@@ -1,0 +1,64 @@
+/* Bluetooth LE: the HID service's characteristics, as bytes in and bytes out.
+ *
+ * Follows "HID Service Specification" 1.0 and "HID over GATT Profile" 1.0. The firmware's stack
+ * makes an attribute for each entry of the list that yt_gatt_attribute gives, and hands reads and
+ * writes to these calls. A connector is one service; the program has one interface for it. Values
+ * of reports have no report ID: the Report Reference beside them tells it. */
+#ifndef YONDER_GATT_H
+#define YONDER_GATT_H
+
+#include "yonder/engine.h"
+
+#define YT_GATT_ATTRIBUTES (8 + YT_REPORTS) /* of one service, at most */
+
+/* The UUIDs of characteristics (Bluetooth Assigned Numbers). */
+typedef enum yt_gatt_uuid {
+    YT_GATT_BOOT_KEYBOARD_INPUT = 0x2a22,
+    YT_GATT_BOOT_KEYBOARD_OUTPUT = 0x2a32,
+    YT_GATT_BOOT_MOUSE_INPUT = 0x2a33,
+    YT_GATT_HID_INFORMATION = 0x2a4a,
+    YT_GATT_REPORT_MAP = 0x2a4b,
+    YT_GATT_CONTROL_POINT = 0x2a4c,
+    YT_GATT_REPORT = 0x2a4d,
+    YT_GATT_PROTOCOL_MODE = 0x2a4e
+} yt_gatt_uuid;
+
+/* Properties, as bits of the characteristic's declaration (Core 5.0, vol 3, G, 3.3.1.1). */
+#define YT_GATT_READ                   0x02u
+#define YT_GATT_WRITE_WITHOUT_RESPONSE 0x04u
+#define YT_GATT_WRITE                  0x08u
+#define YT_GATT_NOTIFY                 0x10u
+
+/* A characteristic. All need an encrypted link. A Report also has a Report Reference descriptor:
+ * ID and type (1 input, 2 output, 3 feature). */
+typedef struct yt_gatt_attribute {
+    uint16_t uuid;
+    uint8_t properties;
+    uint8_t report_id;
+    uint8_t report_type; /* 0: it is no Report */
+    uint8_t report;      /* of the program */
+} yt_gatt_attribute;
+
+/* Attribute `index` of a connector's service, counted from 0. False: there are no more. */
+bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned index,
+                          yt_gatt_attribute *attribute);
+
+/* A read, also of a part of a long value: copies what stands from `offset` on and gives its length.
+ * YT_ARGUMENT: the offset is behind the value's end, or it cannot be read. YT_RELAYED: another
+ * device answers. */
+YT_MUST_USE yt_status yt_gatt_read(const yt_engine *engine, unsigned connector, unsigned index,
+                                   size_t offset, uint8_t *bytes, size_t size, size_t *length);
+
+/* A write. YT_ARGUMENT: it cannot be written, or the value is wrong. YT_REPORT_SHORT, YT_RELAYED.
+ */
+YT_MUST_USE yt_status yt_gatt_write(yt_engine *engine, unsigned connector, unsigned index,
+                                    const uint8_t *bytes, size_t size, uint64_t now_us);
+
+/* The next notification: which attribute, and its value, no longer than the MTU less three bytes
+ * (Core, vol 3, F, 3.4.7.1); the host reads a longer value's rest. `bytes` has YT_REPORT_BYTES + 1
+ * bytes. Returns its length, or 0; when it was sent, call yt_gatt_sent. */
+size_t yt_gatt_notification(yt_engine *engine, unsigned connector, size_t mtu, unsigned *index,
+                            uint8_t *bytes);
+void yt_gatt_sent(yt_engine *engine, unsigned connector, uint64_t now_us);
+
+#endif

@@ -1,0 +1,242 @@
+#include "yonder/gatt.h"
+
+#include <string.h>
+
+#include "engine/parts.h"
+
+static unsigned interface_at(const yt_engine *engine, unsigned connector) {
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        if (engine->endpoints[i].interface->connector == connector)
+            return i;
+    return YT_INTERFACES;
+}
+
+/* Those that every service has, then those of the boot protocol, then the reports. */
+static bool fixed_attribute(unsigned boot, unsigned *index, yt_gatt_attribute *attribute) {
+    static const struct {
+        uint16_t uuid;
+        uint8_t properties;
+        uint8_t boot; /* only where the interface has it */
+    } fixed[] = {
+        {YT_GATT_HID_INFORMATION, YT_GATT_READ, 0},
+        {YT_GATT_REPORT_MAP, YT_GATT_READ, 0},
+        {YT_GATT_CONTROL_POINT, YT_GATT_WRITE_WITHOUT_RESPONSE, 0},
+        {YT_GATT_PROTOCOL_MODE, YT_GATT_READ | YT_GATT_WRITE_WITHOUT_RESPONSE, YT_BOOT_BOTH},
+        {YT_GATT_BOOT_KEYBOARD_INPUT, YT_GATT_READ | YT_GATT_NOTIFY, YT_BOOT_KEYBOARD},
+        {YT_GATT_BOOT_KEYBOARD_OUTPUT,
+         YT_GATT_READ | YT_GATT_WRITE | YT_GATT_WRITE_WITHOUT_RESPONSE, YT_BOOT_KEYBOARD},
+        {YT_GATT_BOOT_MOUSE_INPUT, YT_GATT_READ | YT_GATT_NOTIFY, YT_BOOT_MOUSE}};
+    for (size_t i = 0; i < sizeof fixed / sizeof fixed[0]; i++) {
+        if (fixed[i].boot && !(fixed[i].boot & boot))
+            continue;
+        if ((*index)-- > 0)
+            continue;
+        *attribute = (yt_gatt_attribute){.uuid = fixed[i].uuid, .properties = fixed[i].properties};
+        return true;
+    }
+    return false;
+}
+
+bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned index,
+                          yt_gatt_attribute *attribute) {
+    static const uint8_t properties[] = {YT_GATT_READ | YT_GATT_NOTIFY,
+                                         YT_GATT_READ | YT_GATT_WRITE |
+                                             YT_GATT_WRITE_WITHOUT_RESPONSE,
+                                         YT_GATT_READ | YT_GATT_WRITE};
+    unsigned number = interface_at(engine, connector);
+    if (number == YT_INTERFACES)
+        return false;
+    const yt_program_interface *interface = engine->endpoints[number].interface;
+    if (fixed_attribute(interface->boot, &index, attribute))
+        return true;
+    if (index >= interface->report_count)
+        return false;
+    unsigned at = interface->first_report + index;
+    const yt_program_report *report = &engine->evaluator->program.reports[at];
+    *attribute = (yt_gatt_attribute){.uuid = YT_GATT_REPORT,
+                                     .properties = properties[report->direction],
+                                     .report_id = report->id,
+                                     .report_type = (uint8_t)(report->direction + 1),
+                                     .report = (uint8_t)at};
+    return true;
+}
+
+/* Which report to the host is the boot protocol's. */
+static int boot_report(const yt_engine *engine, unsigned interface, unsigned boot) {
+    const yt_program_interface *of = engine->endpoints[interface].interface;
+    for (unsigned i = of->first_report; i < of->first_report + (unsigned)of->report_count; i++)
+        if (engine->sendings[i] && engine->evaluator->program.reports[i].boot == boot)
+            return (int)i;
+    return -1;
+}
+
+static yt_status give(const uint8_t *value, size_t whole, size_t offset, uint8_t *bytes,
+                      size_t size, size_t *length) {
+    if (offset > whole)
+        return YT_ARGUMENT;
+    *length = whole - offset < size ? whole - offset : size;
+    memcpy(bytes, value + offset, *length);
+    return YT_OK;
+}
+
+static yt_status is_relayed(const yt_engine *engine, unsigned interface,
+                            const yt_gatt_attribute *attribute) {
+    unsigned number;
+    uint8_t device_id;
+    if (attribute->report_type < 2)
+        return YT_NO_MATCH;
+    return yt_interface_relay(engine, interface, (yt_hid_direction)(attribute->report_type - 1),
+                              attribute->report_id, &number, &device_id);
+}
+
+/* The state of a report, without the ID that the engine puts in front. */
+static yt_status read_report(const yt_engine *engine, unsigned interface,
+                             const yt_gatt_attribute *attribute, size_t offset, uint8_t *bytes,
+                             size_t size, size_t *length) {
+    uint8_t value[YT_REPORT_BYTES + 1];
+    yt_status relayed = is_relayed(engine, interface, attribute);
+    if (relayed != YT_NO_MATCH)
+        return relayed == YT_OK ? YT_RELAYED : relayed;
+    const yt_program_report *report = &engine->evaluator->program.reports[attribute->report];
+    yt_hid_direction direction = (yt_hid_direction)report->direction;
+    if (direction == YT_HID_OUTPUT) { /* what was written last is not kept: all off */
+        memset(value, 0, sizeof value);
+        return give(value, report->bytes, offset, bytes, size, length);
+    }
+    if (direction == YT_HID_INPUT) {
+        memcpy(value, yt_sending_shown(engine->sendings[attribute->report]), report->bytes);
+        return give(value, report->bytes, offset, bytes, size, length);
+    }
+    size_t whole =
+        yt_interface_state(engine, interface, direction, report->id, value, sizeof value);
+    size_t head = report->id ? 1 : 0;
+    return whole > head ? give(value + head, whole - head, offset, bytes, size, length)
+                        : YT_ARGUMENT;
+}
+
+static yt_status read_boot(const yt_engine *engine, unsigned interface, unsigned boot,
+                           size_t offset, uint8_t *bytes, size_t size, size_t *length) {
+    uint8_t value[YT_REPORT_BYTES];
+    int report = boot_report(engine, interface, boot);
+    if (report < 0)
+        return YT_ARGUMENT;
+    return give(value, yt_boot_report(engine->sendings[report], value), offset, bytes, size,
+                length);
+}
+
+yt_status yt_gatt_read(const yt_engine *engine, unsigned connector, unsigned index, size_t offset,
+                       uint8_t *bytes, size_t size, size_t *length) {
+    static const uint8_t information[4] = {0x11, 0x01, 0, 3}; /* HID 1.11; wakes the host */
+    static const uint8_t lights_off = 0;
+    yt_gatt_attribute attribute;
+    unsigned interface = interface_at(engine, connector);
+    *length = 0;
+    if (!yt_gatt_attribute_at(engine, connector, index, &attribute) ||
+        !(attribute.properties & YT_GATT_READ))
+        return YT_ARGUMENT;
+    const yt_program_interface *of = engine->endpoints[interface].interface;
+    uint8_t mode = !yt_interface_is_boot(engine, interface);
+    switch (attribute.uuid) {
+    case YT_GATT_HID_INFORMATION:
+        return give(information, sizeof information, offset, bytes, size, length);
+    case YT_GATT_REPORT_MAP:
+        return give(&engine->evaluator->program.blob[of->descriptor_offset], of->descriptor_bytes,
+                    offset, bytes, size, length);
+    case YT_GATT_PROTOCOL_MODE:
+        return give(&mode, 1, offset, bytes, size, length);
+    case YT_GATT_BOOT_KEYBOARD_INPUT:
+        return read_boot(engine, interface, YT_BOOT_KEYBOARD, offset, bytes, size, length);
+    case YT_GATT_BOOT_MOUSE_INPUT:
+        return read_boot(engine, interface, YT_BOOT_MOUSE, offset, bytes, size, length);
+    case YT_GATT_BOOT_KEYBOARD_OUTPUT:
+        return give(&lights_off, 1, offset, bytes, size, length);
+    default:
+        return read_report(engine, interface, &attribute, offset, bytes, size, length);
+    }
+}
+
+/* A report of the host, with the ID in front that the engine expects. */
+static yt_status write_report(yt_engine *engine, unsigned interface, uint8_t id,
+                              yt_hid_direction direction, const uint8_t *bytes, size_t size,
+                              uint64_t now_us) {
+    uint8_t report[YT_REPORT_BYTES + 1];
+    size_t head = id ? 1 : 0;
+    if (size > YT_REPORT_BYTES)
+        return YT_ARGUMENT;
+    report[0] = id;
+    memcpy(report + head, bytes, size);
+    return yt_interface_receive(engine, interface, direction, report, size + head, now_us);
+}
+
+/* The lights of a boot keyboard are its output report, whichever protocol is on. */
+static yt_status write_lights(yt_engine *engine, unsigned interface, const uint8_t *bytes,
+                              size_t size, uint64_t now_us) {
+    int keyboard = boot_report(engine, interface, YT_BOOT_KEYBOARD);
+    if (keyboard < 0)
+        return YT_ARGUMENT;
+    uint8_t id = engine->evaluator->program.reports[keyboard].id;
+    if (yt_interface_is_boot(engine, interface))
+        id = YT_BOOT_KEYBOARD;
+    return write_report(engine, interface, id, YT_HID_OUTPUT, bytes, size, now_us);
+}
+
+yt_status yt_gatt_write(yt_engine *engine, unsigned connector, unsigned index, const uint8_t *bytes,
+                        size_t size, uint64_t now_us) {
+    yt_gatt_attribute attribute;
+    unsigned interface = interface_at(engine, connector);
+    if (!yt_gatt_attribute_at(engine, connector, index, &attribute) || size == 0 ||
+        !(attribute.properties & (YT_GATT_WRITE | YT_GATT_WRITE_WITHOUT_RESPONSE)))
+        return YT_ARGUMENT;
+    if (attribute.uuid == YT_GATT_BOOT_KEYBOARD_OUTPUT)
+        return write_lights(engine, interface, bytes, size, now_us);
+    if (attribute.uuid == YT_GATT_REPORT) {
+        yt_status relayed = is_relayed(engine, interface, &attribute);
+        if (relayed != YT_NO_MATCH)
+            return relayed == YT_OK ? YT_RELAYED : relayed;
+        return write_report(engine, interface, attribute.report_id,
+                            (yt_hid_direction)(attribute.report_type - 1), bytes, size, now_us);
+    }
+    if (bytes[0] > 1 || size != 1)
+        return YT_ARGUMENT;
+    if (attribute.uuid == YT_GATT_PROTOCOL_MODE)
+        return yt_interface_set_boot(engine, interface, bytes[0] == 0);
+    yt_connector_suspend(engine, connector, bytes[0] == 0); /* the control point */
+    return YT_OK;
+}
+
+/* The attribute that a report to the host is told by. */
+static unsigned attribute_of(const yt_engine *engine, unsigned connector, unsigned interface,
+                             uint8_t id) {
+    yt_gatt_attribute attribute;
+    bool boot = yt_interface_is_boot(engine, interface);
+    uint16_t uuid = !boot                    ? YT_GATT_REPORT
+                    : id == YT_BOOT_KEYBOARD ? YT_GATT_BOOT_KEYBOARD_INPUT
+                                             : YT_GATT_BOOT_MOUSE_INPUT;
+    unsigned index = 0;
+    for (; yt_gatt_attribute_at(engine, connector, index, &attribute); index++)
+        if (attribute.uuid == uuid &&
+            (boot || (attribute.report_type == 1 && attribute.report_id == id)))
+            break;
+    return index;
+}
+
+size_t yt_gatt_notification(yt_engine *engine, unsigned connector, size_t mtu, unsigned *index,
+                            uint8_t *bytes) {
+    unsigned interface = interface_at(engine, connector);
+    if (interface == YT_INTERFACES || mtu < 4)
+        return 0;
+    size_t length = yt_interface_report(engine, interface, bytes, YT_REPORT_BYTES + 1);
+    if (length == 0)
+        return 0;
+    const yt_endpoint *endpoint = &engine->endpoints[interface];
+    const yt_program *program = &engine->evaluator->program;
+    bool has_id = endpoint->boot || program->reports[endpoint->interface->first_report].id != 0;
+    *index = attribute_of(engine, connector, interface, has_id ? bytes[0] : 0);
+    if (has_id)
+        memmove(bytes, bytes + 1, --length);
+    return length < mtu - 3 ? length : mtu - 3;
+}
+
+void yt_gatt_sent(yt_engine *engine, unsigned connector, uint64_t now_us) {
+    yt_interface_taken(engine, interface_at(engine, connector), now_us);
+}
