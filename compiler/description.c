@@ -79,20 +79,18 @@ static bool whole(reading *reading, const entry *entry, unsigned key, int64_t lo
            read_whole(reading->messages, entry->values[key], low, high, number);
 }
 
-/* A name of the usage tables, or of the kind's own. */
+/* A name of the usage tables, or of the kind's own. A hat is named as a whole. */
 static bool read_usage(reading *reading, const part *part, described_control *control) {
     const device_kind *kind = reading->description->kind;
     control_name *name = &control->meaning.name;
+    const char *up = part->kind == PART_TEXT ? pool_print(reading->pool, "%s.up", part->text) : "";
+    if (control_named(kind, up, strlen(up), name) && name->part) {
+        control->is_hat = true;
+        return true;
+    }
     if (part->kind == PART_TEXT && control_named(kind, part->text, part->bytes, name))
         return true;
-    if (part->kind == PART_TEXT) {
-        const char *up = pool_print(reading->pool, "%s.up", part->text);
-        if (control_named(kind, up, strlen(up), name) && name->part) {
-            control->is_hat = true;
-            return true;
-        }
-    }
-    const char *names[1024];
+    const char *names[1024] = {NULL};
     size_t count = control_names(kind, names, 1024);
     const char *near =
         part->kind == PART_TEXT ? nearest_name(part->text, part->bytes, names, count) : NULL;

@@ -204,8 +204,8 @@ static bool read_shape_usage(const scope *scope, const profile_output *output, c
                              output_shape *shape) {
     control_name name;
     const char *up = part->kind == PART_TEXT ? pool_print(scope->pool, "%s.up", part->text) : "";
-    if (part->kind != PART_TEXT || (!control_named(output->kind, part->text, part->bytes, &name) &&
-                                    !control_named(output->kind, up, strlen(up), &name))) {
+    if (part->kind != PART_TEXT || (!control_named(output->kind, up, strlen(up), &name) &&
+                                    !control_named(output->kind, part->text, part->bytes, &name))) {
         messages_add(scope->messages, part->place, "a %s has no usage \"%.40s\"",
                      output->kind->name, part->kind == PART_TEXT ? part->text : "");
         return false;

@@ -4,7 +4,17 @@
 
 #include "compiler/status_text.h"
 #include "tool/fields.h"
-#include "tool/tool.h"
+#include "tool/source.h"
+
+typedef struct options {
+    const char *paths[64];
+    unsigned count;
+    const char *description;
+    bool raw;
+    bool writes;
+    bool numbers;
+    bool learns;
+} options;
 
 static void print_field(FILE *file, const named_field *named) {
     static const char *const directions[] = {"in", "out", "feature"};
@@ -41,23 +51,142 @@ static bool guesses(const field_list *list) {
     return false;
 }
 
-void print_device(FILE *file, const recorded_device *device, size_t reports) {
+/* What a description adds to the report descriptor. */
+static void print_described(FILE *file, const description *description) {
+    static const char *const types[YT_KIND_COUNT] = {"switch", "level", "axis", "motion", "rate"};
+    for (unsigned i = 0; i < description->control_count; i++) {
+        const described_control *control = &description->controls[i];
+        const control_meaning *meaning = &control->meaning;
+        char range[64] = "", place[64] = "by its usage", unit[40] = "";
+        if (meaning->has_range)
+            snprintf(range, sizeof range, "%" PRId32 " to %" PRId32, meaning->range.minimum,
+                     meaning->range.maximum);
+        if (meaning->has_place && (meaning->place.flags & YT_PLACE_HERE))
+            snprintf(place, sizeof place, "report %u, bits %u-%u", meaning->place.report_id,
+                     meaning->place.bit, meaning->place.bit + meaning->place.bits - 1u);
+        if (meaning->unit)
+            snprintf(unit, sizeof unit,
+                     strcmp(meaning->unit, "mm") ? " (%g %s a count)" : " (%g %s)",
+                     meaning->unit_amount, meaning->unit);
+        fprintf(file, "  %-32s  %-8s  %-7s  %-15s  %s%s%s\n", control->name,
+                control->is_hat ? "hat" : types[meaning->name.kind],
+                control->is_target ? "out" : "in", range, place, unit,
+                meaning->place.flags & YT_PLACE_TURNED ? ", turned round" : "");
+    }
+}
+
+static void print_heads(FILE *file) {
+    fprintf(file, "  %-32s  %-8s  %-7s  %-15s  %s\n", "control", "type", "way", "raw range",
+            "place");
+}
+
+static void print_known(FILE *file, const recorded_device *device, size_t reports,
+                        const description *description) {
     static field_list list;
-    field_list_read(&list, device->descriptor, device->descriptor_size, NULL);
+    field_list_read(&list, device->descriptor, device->descriptor_size, description);
     fprintf(file, "%s (%s %04x:%04x), %zu reports", device->name, bus_name(device->bus),
             device->vendor, device->product, reports);
     if (device->boot_reports)
         fprintf(file, " (and %u in boot protocol, left out)", device->boot_reports);
-    fprintf(file, "\n  %-32s  %-8s  %-7s  %-15s  %s\n", "control", "type", "way", "raw range",
-            "place");
+    fputc('\n', file);
+    print_heads(file);
     for (unsigned i = 0; i < list.count; i++)
         print_field(file, &list.fields[i]);
+    if (description && description->control_count > 0) {
+        fprintf(file, "  as described by %s:\n", description->file);
+        print_described(file, description);
+    }
     if (list.status != YT_OK)
         fprintf(file, "  broken at byte %zu of %zu: %s\n", list.offset, device->descriptor_size,
                 status_text(list.status));
-    else if (guesses(&list))
+    else if (!description && guesses(&list))
         fprintf(file, "  Which button is south, east and so on is a guess, by the order of buttons;"
                       "\n  `yonder describe --learn` asks and writes a description.\n");
+}
+
+void print_device(FILE *file, const recorded_device *device, size_t reports) {
+    print_known(file, device, reports, NULL);
+}
+
+static void print_yaml_text(FILE *file, const char *text) {
+    fputc('"', file);
+    for (; *text; text++) {
+        if (strchr("\"\\", *text))
+            fputc('\\', file);
+        fputc((unsigned char)*text < ' ' || *text == 127 ? ' ' : *text, file);
+    }
+    fputs("\"\n", file);
+}
+
+static const char *learnt_name(const learnt_control *learnt, size_t count, const field_list *list,
+                               unsigned field, unsigned index) {
+    const yt_hid_field *at = &list->fields[field].field;
+    unsigned bit = at->bit + index * at->bits;
+    for (size_t i = 0; i < count; i++)
+        if (learnt[i].place.report_id == at->report_id && learnt[i].place.bit == bit)
+            return learnt[i].name;
+    return NULL;
+}
+
+/* A usage by a name that every kind of device understands. */
+static void write_usage(FILE *file, const yt_hid_field *field, uint16_t usage,
+                        unsigned occurrence) {
+    char name[USAGE_NAME_BYTES];
+    bool known = usage_name(field->usage_page, usage, name);
+    if (field->usage_page == PAGE_BUTTON || !known)
+        fprintf(file, "%s", name);
+    else
+        fprintf(file, "%s.%s", usage_page_name(field->usage_page), name);
+    if (occurrence > 0)
+        fprintf(file, "%u", occurrence + 1);
+}
+
+static void write_control(FILE *file, const field_list *list, unsigned at, unsigned index,
+                          const learnt_control *learnt, size_t count) {
+    const yt_hid_field *field = &list->fields[at].field;
+    char name[USAGE_NAME_BYTES];
+    const char *given = learnt_name(learnt, count, list, at, index);
+    unsigned occurrence = list->fields[at].occurrence;
+    if (field->usage_first == field->usage_last)
+        occurrence += index;
+    field_element_name(list, at, index, NULL, name, sizeof name);
+    bool is_wide = field->maximum - field->minimum > 1 && !field_is_hat(field) &&
+                   !(field->flags & YT_HID_RELATIVE) && field->maximum <= INT32_MAX;
+    bool is_comment = learnt && !given;
+    fprintf(file, "  %s%s: ", is_comment ? "# " : "", given ? given : name);
+    if (!is_wide) {
+        write_usage(file, field, yt_hid_usage(field, index), occurrence);
+        fputc('\n', file);
+        return;
+    }
+    fprintf(file, "{usage: ");
+    write_usage(file, field, yt_hid_usage(field, index), occurrence);
+    fprintf(file, ", range: [%" PRId64 ", %" PRId64 "]}\n", field->minimum, field->maximum);
+}
+
+void write_description(FILE *file, const recorded_device *device, const learnt_control *learnt,
+                       size_t count) {
+    static field_list list;
+    field_list_read(&list, device->descriptor, device->descriptor_size, NULL);
+    fprintf(file,
+            "# What this device's controls are called. In front of a colon stands the name that a "
+            "profile uses;\n# behind it the usage, and what corrects it: range, rest, "
+            "turned: true, type.\nyonder: 1\ndevice: ");
+    print_yaml_text(file, device->name);
+    fprintf(file, "kind: %s\nmatch: {", list.count ? list.fields[0].kind->name : "device");
+    if (device->bus == YT_BUS_USB || device->bus == YT_BUS_BLUETOOTH)
+        fprintf(file, "bus: %s, ", device->bus == YT_BUS_USB ? "usb" : "bluetooth");
+    if (device->vendor)
+        fprintf(file, "vendor: 0x%04x, product: 0x%04x, ", device->vendor, device->product);
+    fprintf(file, "descriptor: 0x%08" PRIx32 "}\ncontrols:\n",
+            yt_checksum(0, device->descriptor, device->descriptor_size));
+    for (unsigned i = 0; i < list.count; i++) {
+        const yt_hid_field *field = &list.fields[i].field;
+        for (unsigned k = 0; field->direction == YT_HID_INPUT && (field->flags & YT_HID_VARIABLE) &&
+                             k < field->count;
+             k++)
+            write_control(file, &list, i, k, learnt, count);
+    }
 }
 
 static size_t count_reports(const recording *recording, unsigned device) {
@@ -67,49 +196,122 @@ static size_t count_reports(const recording *recording, unsigned device) {
     return count;
 }
 
-static int describe(const char *path) {
-    recording recording;
-    int status = 0;
-    if (!recording_read(&recording, path)) {
-        fprintf(stderr, "%s\n", recording.error);
-        return 1;
-    }
-    for (unsigned i = 0; i < recording.device_count; i++) {
-        const recorded_device *device = &recording.devices[i];
-        sim_host host;
-        size_t offset;
-        yt_status good =
-            sim_host_enumerate(&host, device->descriptor, device->descriptor_size, &offset);
-        print_device(stdout, device, count_reports(&recording, i));
+static int describe_device(const options *options, const char *path, device_source *source,
+                           unsigned number, const description *description) {
+    const recorded_device *device = &source->recording.devices[number];
+    static sim_host host;
+    size_t offset;
+    yt_status good =
+        sim_host_enumerate(&host, device->descriptor, device->descriptor_size, &offset);
+    if (options->raw)
+        print_raw(stdout, device);
+    else if (options->writes)
+        write_description(stdout, device, NULL, 0);
+    else if (options->numbers)
+        print_host_numbers(stdout, device);
+    else
+        print_known(stdout, device, count_reports(&source->recording, number), description);
+    if (!options->writes)
         putchar('\n');
-        if (good == YT_OK)
-            continue;
-        fprintf(stderr, "%s: %s: byte %zu of the report descriptor: %s\n", path, device->name,
-                offset, status_text(good));
-        status = 1;
-    }
-    recording_free(&recording);
+    if (good == YT_OK)
+        return 0;
+    fprintf(stderr, "%s: %s: byte %zu of the report descriptor: %s\n", path, device->name, offset,
+            status_text(good));
+    return 1;
+}
+
+static int learn(device_source *source) {
+    learnt_control learnt[32];
+    size_t count = learn_controls(source, learnt, 32);
+    write_description(stdout, source->recording.devices, learnt, count);
+    return count > 0 ? 0 : 1;
+}
+
+static int describe(const options *options, const char *path, const description *description) {
+    device_source source;
+    int status = 0;
+    if (!source_open(&source, path))
+        return 1;
+    if (options->learns)
+        status = learn(&source);
+    for (unsigned i = 0; i < source.recording.device_count && !options->learns; i++)
+        status |= describe_device(options, path, &source, i, description);
+    source_close(&source);
     return status;
 }
 
+enum { OPTION_RAW = 256, OPTION_WRITE, OPTION_NUMBERS, OPTION_LEARN, OPTION_DESCRIPTION };
+
 static error_t parse(int key, char *argument, struct argp_state *state) {
-    int *status = state->input;
-    if (key == ARGP_KEY_NO_ARGS)
-        argp_error(state, "say which recording");
-    if (key != ARGP_KEY_ARG)
+    options *options = state->input;
+    switch (key) {
+    case OPTION_RAW:
+        options->raw = true;
+        return 0;
+    case OPTION_WRITE:
+        options->writes = true;
+        return 0;
+    case OPTION_NUMBERS:
+        options->numbers = true;
+        return 0;
+    case OPTION_LEARN:
+        options->learns = true;
+        return 0;
+    case OPTION_DESCRIPTION:
+        options->description = argument;
+        return 0;
+    case ARGP_KEY_ARG:
+        if (options->count == sizeof options->paths / sizeof options->paths[0])
+            argp_error(state, "too many devices at once");
+        options->paths[options->count++] = argument;
+        return 0;
+    case ARGP_KEY_END:
+        if (options->count == 0 && !options->description)
+            argp_error(state, "say which recording or device");
+        if (options->raw + options->writes + options->numbers + options->learns > 1)
+            argp_error(state,
+                       "--raw, --write-description, --host-numbers and --learn exclude each other");
+        if (options->learns && options->count != 1)
+            argp_error(state, "--learn takes one device");
+        return 0;
+    default:
         return ARGP_ERR_UNKNOWN;
-    if (describe(argument) != 0)
-        *status = 1;
-    return 0;
+    }
 }
 
 int command_describe(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"raw", OPTION_RAW, 0, 0, "show the report descriptor item by item", 0},
+        {"write-description", OPTION_WRITE, 0, 0, "write a description (YAML) to begin with", 0},
+        {"host-numbers", OPTION_NUMBERS, 0, 0,
+         "show which number a host shows for each button and axis", 0},
+        {"learn", OPTION_LEARN, 0, 0,
+         "ask for one control after the other, then write the "
+         "description that makes their names right",
+         0},
+        {"with", OPTION_DESCRIPTION, "DESCRIPTION", 0, "use the names of a description", 0},
+        {0}};
     static const struct argp argp = {
+        .options = known,
         .parser = parse,
-        .args_doc = "RECORDING...",
-        .doc = "Shows the devices of a recording and their controls, by the names that a profile "
-               "uses.\vA recording is a USB capture (usbmon pcap) or a HID recording text."};
+        .args_doc = "DEVICE...",
+        .doc = "Shows the controls of devices, by the names that a profile uses.\vA device is a "
+               "node such as /dev/hidraw0, a USB capture (usbmon pcap), a HID recording text, or a "
+               "report descriptor, as bytes or in hexadecimal."};
+    options options = {0};
+    description_file file = {0};
     int status = 0;
-    argp_parse(&argp, count, arguments, 0, NULL, &status);
+    argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (options.description && !description_open(&file, options.description))
+        return 1;
+    if (options.description && options.count == 0) {
+        printf("%s\n", file.description->name);
+        print_heads(stdout);
+        print_described(stdout, file.description);
+    }
+    for (unsigned i = 0; i < options.count; i++)
+        status |= describe(&options, options.paths[i], file.description);
+    if (options.description)
+        description_close(&file);
     return status;
 }

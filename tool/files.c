@@ -6,7 +6,7 @@
 
 #include "tool/tool.h"
 
-static char *read_text(const char *path, size_t *size) {
+char *read_text(const char *path, size_t *size) {
     FILE *file = fopen(path, "rb");
     struct stat status;
     if (!file || fstat(fileno(file), &status) != 0) {

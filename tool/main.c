@@ -14,7 +14,10 @@ typedef struct command {
 } command;
 
 static const command commands[] = {
-    {"describe", command_describe, "show the devices of a recording and their controls"},
+    {"list", command_list, "show which devices there are, real and simulated"},
+    {"describe", command_describe, "show the controls of a device, and what they are called"},
+    {"watch", command_watch, "show what a device does, or what a host gets, as it happens"},
+    {"new", command_new, "write a starting profile for a device"},
     {"check", command_check, "look a profile over and say what it takes"},
     {"compile", command_compile, "make the program that an adapter stores and runs"},
     {"run", command_run, "play recordings through a profile, and write what the host gets"},

@@ -10,7 +10,10 @@
 #include "compiler/naming.h"
 #include "ports/sim/simulation.h"
 
+int command_list(int count, char **arguments);
 int command_describe(int count, char **arguments);
+int command_watch(int count, char **arguments);
+int command_new(int count, char **arguments);
 int command_check(int count, char **arguments);
 int command_compile(int count, char **arguments);
 int command_run(int count, char **arguments);
@@ -26,6 +29,10 @@ typedef struct profile {
 /* Reads and compiles a profile. False: what is wrong stands on standard error. */
 bool profile_open(profile *profile, const char *path);
 void profile_close(profile *profile);
+
+/* A text of up to DOCUMENT_BYTES + 1 bytes, with a 0 behind it; NULL: said on standard error. To be
+ * freed. */
+char *read_text(const char *path, size_t *size);
 
 /* A file that is whole or not there: it gets its name when it is closed well. */
 typedef struct whole_file {

@@ -8,9 +8,10 @@ bool host_control_is_switch(const host_control *control) {
     return !control->is_relative && control->minimum == 0 && control->maximum == 1;
 }
 
-/* The first usages of the keyboard page are no keys: nothing pressed, and three errors. */
+/* Usage 0 of an array stands for nothing pressed, and the first usages of the keyboard page for
+ * errors. */
 static bool is_no_key(const host_control *control) {
-    return control->page == PAGE_KEYBOARD && control->usage <= 3;
+    return control->usage == 0 || (control->page == PAGE_KEYBOARD && control->usage <= 3);
 }
 
 static unsigned controls_of(const yt_hid_field *field) {

@@ -7,7 +7,8 @@
  *     I: 3 1209 0001             bus (3 is USB), vendor, product, in hexadecimal
  *     R: 63 05 01 09 06 …        its report descriptor: length in decimal, bytes in hexadecimal
  *     E: 000000.000123 8 00 …    a report: seconds.microseconds, length, bytes
- */
+ *
+ * A report descriptor alone, as it is or as hexadecimal bytes, is a recording without reports. */
 #ifndef YONDER_SIM_RECORDING_H
 #define YONDER_SIM_RECORDING_H
 

@@ -8,8 +8,9 @@
 
 #include "yonder/engine.h"
 
-#define YT_BLUETOOTH_BYTES (YT_REPORT_BYTES + 2) /* a report, its ID and the head of its message   \
-                                                  */
+#define YT_BLUETOOTH_BYTES                                                                         \
+    (YT_REPORT_BYTES + 2) /* a report, its ID and the head of its message                          \
+                           */
 
 /* What a message asks of the firmware, beside an answer. */
 typedef enum yt_bluetooth_event {

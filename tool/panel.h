@@ -1,0 +1,43 @@
+/* What one device's controls, or one host's, are now: kept up to date, and drawn in a terminal. */
+#ifndef YONDER_TOOL_PANEL_H
+#define YONDER_TOOL_PANEL_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+#include "ports/sim/host.h"
+
+#define PANEL_CONTROLS 320
+
+typedef struct panel_control {
+    char name[96];
+    uint16_t page, usage, bit;
+    uint8_t report_id;
+    bool is_switch, is_hat, is_motion;
+    int64_t minimum, maximum, value;
+    int64_t sum;         /* of motion */
+    double per_second;   /* of motion */
+    int64_t counted;     /* of motion, in this second */
+    uint64_t changed_us; /* 0: never */
+} panel_control;
+
+typedef struct panel {
+    char title[160];
+    panel_control controls[PANEL_CONTROLS];
+    unsigned count;
+    uint64_t reports;
+    unsigned reports_now; /* in this second */
+    unsigned per_second;
+    uint64_t second_us; /* when this second began */
+} panel;
+
+/* A control has changed, or moved. One that is new gets a place. */
+void panel_change(panel *panel, const char *name, const host_control *control, uint64_t now_us);
+
+/* A report came. */
+void panel_report(panel *panel, uint64_t now_us);
+
+/* Draws into a part of the screen (ncurses). */
+void panel_draw(panel *panel, int top, int left, int height, int width, uint64_t now_us);
+
+#endif

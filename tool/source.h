@@ -1,0 +1,45 @@
+/* Where the tool gets a device from: a recording, a report descriptor, a node of this machine. */
+#ifndef YONDER_TOOL_SOURCE_H
+#define YONDER_TOOL_SOURCE_H
+
+#include "tool/tool.h"
+
+typedef struct device_source {
+    recording recording;
+    int live; /* a file to read reports from; -1: only what was recorded */
+} device_source;
+
+/* Opens what a person names. False: said on standard error, with what to do about it. */
+bool source_open(device_source *source, const char *path);
+void source_close(device_source *source);
+
+/* A description in a file of its own. */
+typedef struct description_file {
+    pool pool;
+    messages messages;
+    char *text;
+    const description *description;
+} description_file;
+
+bool description_open(description_file *file, const char *path);
+void description_close(description_file *file);
+
+/* Item by item, with offsets and what each means. */
+void print_raw(FILE *file, const recorded_device *device);
+
+/* Which number a host shows for each button and axis. */
+void print_host_numbers(FILE *file, const recorded_device *device);
+
+/* The start of a description (YAML). `learnt` names controls by their place, or NULL. */
+typedef struct learnt_control {
+    const char *name;
+    field_place place;
+} learnt_control;
+
+void write_description(FILE *file, const recorded_device *device, const learnt_control *learnt,
+                       size_t count);
+
+/* Asks for one control after the other and finds what was pressed. Returns how many were found. */
+size_t learn_controls(device_source *source, learnt_control *learnt, size_t most);
+
+#endif
