@@ -122,6 +122,17 @@ static yt_binding *find_number(yt_binding *bindings, unsigned count, uint32_t nu
     return NULL;
 }
 
+#define SEEN_NOW 2 /* beside the value 0 or YT_ONE: the number is in this report */
+
+/* A number is in the report; a key that is read as a switch and as a level has two bindings. */
+static void see_number(yt_binding *first, yt_binding *end, yt_binding *found) {
+    uint32_t number = found->number;
+    while (found > first && found[-1].number == number)
+        found--;
+    for (; found < end && found->number == number; found++)
+        found->value |= SEEN_NOW;
+}
+
 static uint32_t array_element(const yt_binding *binding, const uint8_t *bytes, size_t size,
                               unsigned index) {
     if (binding->bits == 8 && binding->bit % 8 == 0)
@@ -130,8 +141,6 @@ static uint32_t array_element(const yt_binding *binding, const uint8_t *bytes, s
         yt_hid_get(bytes, size, binding->bit + (uint32_t)index * binding->bits, binding->bits);
     return (uint32_t)yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
 }
-
-#define SEEN_NOW 2 /* beside the value 0 or YT_ONE: the number is in this report */
 
 /* The bindings of one array: those whose number is among the elements are on. */
 static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindings, unsigned count,
@@ -145,7 +154,7 @@ static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindi
         }
         yt_binding *found = number < bindings->number ? NULL : find_number(bindings, count, number);
         if (found)
-            found->value |= SEEN_NOW;
+            see_number(bindings, bindings + count, found);
     }
     for (yt_binding *end = bindings + count; bindings < end; bindings++) {
         if (bindings->value == 0) /* up before, and up now: most of them */

@@ -1,0 +1,365 @@
+/* Devices of all kinds: keys with depth, turned and wide axes, rates, several at one input, those
+ * that leave, lights and motors, and what is relayed. */
+#include "engine/parts.h"
+#include "tests/engine/rig.h"
+#include "tests/harness.h"
+
+static rig r;
+
+/* Three keys (a, b, c), 0 to 255 each. */
+static const uint8_t deep_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
+                                    0x19, 0x04, 0x29, 0x06, 0x15, 0x00, 0x26, 0xff,
+                                    0x00, 0x75, 0x08, 0x95, 0x03, 0x81, 0x02, 0xc0};
+
+/* Buttons 1 to 8, x and y of 8 bits, signed. */
+static const uint8_t stick[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01,
+                                0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08,
+                                0x81, 0x02, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x81,
+                                0x25, 0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0xc0};
+
+/* Six keys of the boot protocol's layout. */
+static const uint8_t six_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
+                                   0x19, 0x00, 0x29, 0x65, 0x15, 0x00, 0x25, 0x65,
+                                   0x75, 0x08, 0x95, 0x06, 0x81, 0x00, 0xc0};
+
+static void check_depth(void) {
+    about("a key that tells how deep it is: a switch where one is wanted, else a level");
+    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.south: keys.a\n  pad.left_trigger: keys.a\n"
+                  "  pad.right_trigger: keys.b + keys.c\n  pad.east: keys.b > 30%\n");
+    unsigned keys = RIG_ATTACH(&r, deep_keys);
+    const struct {
+        uint8_t a, b, c;
+        const char *report;
+    } steps[] = {
+        {127, 0, 0, "00 00 80 00 00 00 00 00 00 00 00 bf 3f 00 00"},
+        {128, 0, 0, "01 00 80 00 00 00 00 00 00 00 00 40 40 00 00"},
+        {255, 80, 0, "03 00 80 00 00 00 00 00 00 00 00 ff 7f 28 28"},
+        {0, 80, 255, "02 00 80 00 00 00 00 00 00 00 00 00 00 ff 7f"},
+    };
+    for (unsigned i = 0; i < 4; i++) {
+        RIG_REPORT(&r, keys, i, steps[i].a, steps[i].b, steps[i].c);
+        CHECK_TEXT(rig_take(&r, 0, i), steps[i].report);
+    }
+    rig_end(&r);
+    about("the same profile with keys that are only up or down");
+    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.south: keys.a\n  pad.left_trigger: keys.a\n");
+    keys = RIG_ATTACH(&r, six_keys);
+    RIG_REPORT(&r, keys, 1, 0, 4, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 1), "01 00 80 00 00 00 00 00 00 00 00 ff 7f 00 00");
+    RIG_REPORT(&r, keys, 2, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 2), "00 00 80 00 00 00 00 00 00 00 00 00 00 00 00");
+    rig_end(&r);
+}
+
+/* Of two sticks at one input the one farther out counts, with both its directions. */
+static void check_two_sticks(void) {
+    about("two sticks at one input");
+    rig_begin(&r, "inputs: {hand: joystick}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.left_stick: stick(x=hand.x, y=hand.y)\n  pad.south: hand.button1\n");
+    unsigned one = RIG_ATTACH(&r, stick), other = RIG_ATTACH(&r, stick);
+    const struct {
+        int8_t x1, y1, x2, y2, x, y; /* what each says, and what counts */
+    } steps[] = {
+        {100, 10, 0, 0, 100, 10},    {100, 10, 50, 90, 100, 10}, /* the second is not farther out */
+        {100, 10, 50, 103, 100, 10},                             /* farther, but not clearly so */
+        {100, 10, 50, 120, 50, 120}, {110, 10, 50, 105, 50, 105}, /* nor is the first one now */
+        {127, 10, 50, 105, 127, 10}, {0, 0, 50, 105, 50, 105},    {0, 0, 0, 0, 0, 0},
+    };
+    for (unsigned i = 0; i < sizeof steps / sizeof steps[0]; i++) {
+        about("two sticks, step %u", i);
+        RIG_REPORT(&r, one, 2 * i, 0, (uint8_t)steps[i].x1, (uint8_t)steps[i].y1);
+        RIG_REPORT(&r, other, 2 * i + 1, 0, (uint8_t)steps[i].x2, (uint8_t)steps[i].y2);
+        CHECK_EQUAL((rig_value(&r, 0) * 127 + 32768) >> 16, steps[i].x);
+        CHECK_EQUAL((rig_value(&r, 1) * 127 + 32768) >> 16, steps[i].y);
+    }
+    about("one of two devices leaves while its stick is out and its button down");
+    RIG_REPORT(&r, one, 100, 1, 60, 60);
+    RIG_REPORT(&r, other, 101, 0, 127, 0);
+    yt_engine_detach(&r.engine, other, 102);
+    CHECK_EQUAL((rig_value(&r, 0) * 127 + 32768) >> 16, 60);
+    CHECK_EQUAL((rig_value(&r, 1) * 127 + 32768) >> 16, 60);
+    CHECK_EQUAL(rig_value(&r, 2), YT_ONE);
+    yt_engine_detach(&r.engine, one, 103);
+    for (unsigned i = 0; i < 3; i++)
+        CHECK_EQUAL(rig_value(&r, i), 0);
+    rig_end(&r);
+}
+
+/* What is held when the engine is told to stop reads as up until it is pressed anew. */
+static void check_cancel(void) {
+    about("cancel");
+    rig_begin(&r, "inputs: {keys: keyboard, hand: joystick}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.south: keys.a\n  pad.east: hand.button1\n  pad.left_stick.x: hand.x\n");
+    unsigned keys = RIG_ATTACH(&r, six_keys), hand = RIG_ATTACH(&r, stick);
+    RIG_REPORT(&r, keys, 1, 4, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, hand, 2, 1, 127, 0);
+    CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
+    yt_engine_cancel(&r.engine);
+    CHECK_EQUAL(rig_value(&r, 0), 0);
+    CHECK_EQUAL(rig_value(&r, 1), 0);
+    CHECK_EQUAL(rig_value(&r, 2), YT_ONE);     /* an axis is where it is */
+    RIG_REPORT(&r, keys, 3, 5, 4, 0, 0, 0, 0); /* still held */
+    RIG_REPORT(&r, hand, 4, 1, 100, 0);
+    CHECK_EQUAL(rig_value(&r, 0), 0);
+    CHECK_EQUAL(rig_value(&r, 1), 0);
+    RIG_REPORT(&r, keys, 5, 5, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, hand, 6, 0, 100, 0);
+    RIG_REPORT(&r, keys, 7, 4, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, hand, 8, 1, 100, 0);
+    CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
+    CHECK_EQUAL(rig_value(&r, 1), YT_ONE);
+    about("a device that was there before the program");
+    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {pad.west: keys.a}\n");
+    yt_device device = {.descriptor = six_keys,
+                        .descriptor_size = sizeof six_keys,
+                        .input = YT_ANY_INPUT,
+                        .stays = true};
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &keys), YT_OK);
+    RIG_REPORT(&r, keys, 9, 4, 0, 0, 0, 0, 0);
+    CHECK_EQUAL(rig_value(&r, 0), 0);
+    RIG_REPORT(&r, keys, 10, 0, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, keys, 11, 4, 0, 0, 0, 0, 0);
+    CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
+    rig_end(&r);
+}
+
+static void check_restart(void) {
+    about("another program with the same outputs is the same device for the host");
+    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {pad.west: keys.a}\n");
+    uint32_t layout = yt_engine_layout(&r.engine);
+    CHECK(layout != 0);
+    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {pad.east: keys.b}\n");
+    CHECK_EQUAL(r.restarts, 0);
+    CHECK_EQUAL(yt_engine_layout(&r.engine), layout);
+    about("one with other outputs, or elsewhere, is not: the port is asked to restart");
+    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: joystick}\nsheet: {pad.x: keys.b}\n");
+    CHECK_EQUAL(r.restarts, 1);
+    CHECK(r.layout != layout && r.layout == yt_engine_layout(&r.engine));
+    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: {kind: joystick, connector: 2}}\n"
+                 "sheet: {pad.x: keys.b}\n");
+    CHECK_EQUAL(r.restarts, 2);
+    rig_end(&r);
+}
+
+/* A pad with a vendor page of two motors in report 5 and four lights in a feature report 6. */
+static const uint8_t rumbling[] = {
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00,
+    0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0x85, 0x05, 0x06, 0x00, 0xff, 0x09, 0x01, 0x09,
+    0x02, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x02, 0x91, 0x02, 0x85, 0x06, 0x05, 0x08, 0x09, 0x4b,
+    0x25, 0x01, 0x75, 0x01, 0x95, 0x04, 0xb1, 0x02, 0x95, 0x04, 0xb1, 0x01, 0xc0};
+
+static void expect_device_report(unsigned number, const char *expected) {
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    char text[64] = "";
+    yt_hid_direction direction = YT_HID_INPUT;
+    size_t size = yt_device_report(&r.engine, number, bytes, sizeof bytes, &direction);
+    if (size > 0)
+        strcpy(text, direction == YT_HID_OUTPUT ? "output" : "feature");
+    for (size_t i = 0; i < size; i++)
+        sprintf(text + strlen(text), " %02x", bytes[i]);
+    CHECK_TEXT(text, expected);
+}
+
+static void check_feedback(void) {
+    about("what the host sends drives a device's motors and lights");
+    rig_begin(&r, "inputs: {hand: gamepad}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.south: hand.south\n"
+                  "  hand.rumble.strong: pad.rumble.strong * 60%\n"
+                  "  hand.rumble.weak: pad.rumble.weak\n"
+                  "  hand.player1: pad.player1\n  hand.player3: hand.south\n");
+    unsigned hand = RIG_ATTACH(&r, rumbling);
+    expect_device_report(hand, "");
+    const uint8_t rumble[] = {200, 50, 0, 0, 0x01};
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, rumble, 5, 10), YT_OK);
+    expect_device_report(hand, "output 05 78 32"); /* 120, 50 */
+    expect_device_report(hand, "feature 06 01");
+    expect_device_report(hand, "");
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, rumble, 5, 11), YT_OK);
+    expect_device_report(hand, ""); /* nothing new */
+    RIG_REPORT(&r, hand, 12, 1, 0x01);
+    expect_device_report(hand, "feature 06 05");
+    about("reports of the host that are too short or unknown");
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, rumble, 4, 13), YT_REPORT_SHORT);
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_FEATURE, rumble, 5, 13), YT_ARGUMENT);
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 7, YT_HID_OUTPUT, rumble, 5, 13), YT_ARGUMENT);
+    about("a test pulse drives all motors, then they are as before");
+    yt_device_pulse(&r.engine, hand, 1000, 300000);
+    expect_device_report(hand, "output 05 ff ff");
+    CHECK_EQUAL(yt_engine_update(&r.engine, 2000), 301000);
+    const uint8_t quiet[] = {0, 0, 0, 0, 0x01};
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, quiet, 5, 3000), YT_OK);
+    expect_device_report(hand, "");
+    CHECK(yt_engine_update(&r.engine, 301000) == YT_NEVER);
+    expect_device_report(hand, "output 05 00 00");
+    about("a device that arrives gets what is on");
+    CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, rumble, 5, 400000), YT_OK);
+    yt_engine_detach(&r.engine, hand, 400001);
+    hand = RIG_ATTACH(&r, rumbling);
+    expect_device_report(hand, "output 05 78 32");
+    rig_end(&r);
+}
+
+static void check_relay(void) {
+    unsigned number;
+    uint8_t id;
+    about("reports that another device answers");
+    rig_begin(&r, "inputs: {hand: gamepad}\n"
+                  "outputs: {pad: {kind: gamepad, fields: [{usage: button1, count: 8}, "
+                  "{usage: rumble.strong, bits: 8, feedback: true}]}}\n"
+                  "relays: [{output: pad, report: 0, type: output, to: hand, as: 5}]\n"
+                  "sheet: {pad.button1: hand.south}\n");
+    CHECK_EQUAL(yt_interface_relay(&r.engine, 0, YT_HID_FEATURE, 0, &number, &id), YT_NO_MATCH);
+    CHECK_EQUAL(yt_interface_relay(&r.engine, 0, YT_HID_OUTPUT, 1, &number, &id), YT_NO_MATCH);
+    CHECK_EQUAL(yt_interface_relay(&r.engine, 0, YT_HID_OUTPUT, 0, &number, &id), YT_UNREADABLE);
+    unsigned hand = RIG_ATTACH(&r, rumbling);
+    CHECK_EQUAL(yt_interface_relay(&r.engine, 0, YT_HID_OUTPUT, 0, &number, &id), YT_OK);
+    CHECK_EQUAL(number, hand);
+    CHECK_EQUAL(id, 5);
+    rig_end(&r);
+}
+
+/* x of 32 bits, 24 bits, and 16 bits over the whole range. */
+static void check_wide(void) {
+    static const uint8_t wide[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30, 0x17, 0x00,
+                                   0x00, 0x00, 0x80, 0x27, 0xff, 0xff, 0xff, 0x7f, 0x75, 0x20,
+                                   0x95, 0x01, 0x81, 0x02, 0x09, 0x31, 0x15, 0x00, 0x27, 0xff,
+                                   0xff, 0xff, 0x00, 0x75, 0x18, 0x81, 0x02, 0xc0};
+    dice dice = {5};
+    about("a cell that is only a name copies the raw number, at any width");
+    rig_begin(&r, "inputs: {hand: joystick}\noutputs:\n  pad: {kind: joystick, fields: [{usage: x, "
+                  "bits: 32, range: [-2147483648, 2147483647]}, {usage: y, bits: 24, range: [0, "
+                  "16777215]}]}\nsheet:\n  pad.x: hand.x\n  pad.y: hand.y\n");
+    unsigned hand = RIG_ATTACH(&r, wide);
+    for (unsigned i = 1; i < 20000; i++) {
+        static uint8_t bytes[7];
+        char expected[32] = "";
+        for (int k = 0; k < 7; k++) {
+            /* Small steps too, which a value of 16 bits does not show. */
+            bool is_small = i % 2 && (k == 1 || k == 5);
+            bytes[k] = is_small ? (uint8_t)(bytes[k] + 1) : (uint8_t)roll(&dice);
+            sprintf(expected + strlen(expected), "%s%02x", k ? " " : "", bytes[k]);
+        }
+        about("wide numbers, %s", expected);
+        rig_report(&r, hand, bytes, sizeof bytes, i);
+        CHECK_TEXT(rig_take(&r, 0, i), expected);
+    }
+    rig_end(&r);
+}
+
+/* What the board's and the devices' descriptions say: turned round, rests, rates, explicit bits. */
+static void check_described(void) {
+    about("a described device");
+    rig_begin(&r,
+              "inputs: {hand: odd-pad}\noutputs: {pad: gamepad}\nsheet:\n"
+              "  pad.south: hand.trip\n  pad.east: hand.guard\n  pad.left_stick.x: hand.tiller\n"
+              "  pad.left_trigger: hand.pump\n  pad.north: hand.gyro.x > 90 deg/s\n"
+              "  pad.dpad.up: hand.view.up\n");
+    yt_device device = {.vendor = 0x1209,
+                        .product = 0x0021,
+                        .bus = YT_BUS_USB,
+                        .name = "Odd pad",
+                        .input = YT_ANY_INPUT};
+    unsigned hand;
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_OK);
+    /* Report 7: bit 0 trip; bit 1 guard (turned); bits 8-15 tiller 10 to 250, rest 100, turned;
+     * bits 16-23 pump, 255 released; bits 24-39 gyro, 0.1 deg/s; bits 40-43 view. */
+    const struct {
+        uint8_t report[7];
+        yt_q16 trip, guard, tiller, pump, gyro, up;
+    } steps[] = {
+        {{7, 0x02, 100, 255, 0, 0, 8}, 0, 0, 0, 0, 0, 0},
+        {{7, 0x01, 250, 0, 0xe8, 0x03, 0}, YT_ONE, YT_ONE, -YT_ONE, YT_ONE, 100 * YT_ONE, YT_ONE},
+        {{7, 0x02, 10, 51, 0x18, 0xfc, 7}, 0, 0, YT_ONE, 52429, -100 * YT_ONE, YT_ONE},
+        {{7, 0x02, 5, 51, 0, 0, 2}, 0, 0, YT_ONE, 52429, 0, 0},
+    };
+    for (unsigned i = 0; i < 4; i++) {
+        about("a described device, step %u", i);
+        rig_report(&r, hand, steps[i].report, 7, i);
+        CHECK_EQUAL(rig_value(&r, 0), steps[i].trip);
+        CHECK_EQUAL(rig_value(&r, 1), steps[i].guard);
+        CHECK_EQUAL(rig_value(&r, 2), steps[i].tiller);
+        CHECK_EQUAL(rig_value(&r, 3), steps[i].pump);
+        CHECK(llabs((long long)rig_value(&r, 4) - steps[i].gyro) < 3);
+        CHECK_EQUAL(rig_value(&r, 5), steps[i].up);
+    }
+    about("another device is not that one");
+    device.product = 0x0022;
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_NO_MATCH);
+    rig_end(&r);
+}
+
+/* A keyboard and a mouse in one device: two inputs of the profile. */
+static void check_composite(void) {
+    static const uint8_t both[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x07,
+                                   0x19, 0x04, 0x29, 0x0b, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01,
+                                   0x95, 0x08, 0x81, 0x02, 0xc0, 0x05, 0x01, 0x09, 0x02, 0xa1,
+                                   0x01, 0x85, 0x02, 0x09, 0x30, 0x09, 0x31, 0x15, 0x81, 0x25,
+                                   0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x06, 0xc0};
+    about("one device, two inputs, two connectors");
+    rig_begin(&r, "inputs: {keys: keyboard, ball: mouse}\n"
+                  "outputs: {cabin: {kind: keyboard, connector: 1}, view: {kind: mouse, connector: "
+                  "2}}\nsheet:\n  cabin.b: keys.a\n  view.motion: ball.motion\n");
+    unsigned device = RIG_ATTACH(&r, both);
+    CHECK_EQUAL(yt_engine_inputs_of(&r.engine, device), 3);
+    RIG_REPORT(&r, device, 1, 1, 0x01);
+    CHECK_TEXT(rig_take(&r, 0, 1), "00 02 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 00 "
+                                   "00");
+    CHECK_TEXT(rig_take(&r, 1, 1), "");
+    RIG_REPORT(&r, device, 2, 2, 5, 0xfb);
+    CHECK_TEXT(rig_take(&r, 0, 2), "");
+    CHECK_TEXT(rig_take(&r, 1, 2), "00 05 00 fb ff 00 00 00 00");
+    about("an ID that no collection has is passed over");
+    RIG_REPORT(&r, device, 3, 9, 5, 5);
+    CHECK_EQUAL(yt_engine_counts(&r.engine).reports_unknown, 1);
+    rig_end(&r);
+}
+
+/* Where the most specific match wins, whatever the order. */
+static void check_matching(void) {
+    static const struct {
+        const char *inputs;
+        unsigned expected;
+    } cases[] = {{"{a: joystick, b: {kind: joystick, name: Tern}}", 2},
+                 {"{a: {kind: joystick, serial: S1}, b: {kind: joystick, name: Tern}}", 1},
+                 {"{a: {kind: joystick, name: Gull}, b: joystick}", 2},
+                 {"{a: {kind: joystick, vendor: 0x1209}, b: {kind: joystick, connector: 3}}", 2},
+                 {"{a: {kind: joystick, bus: bluetooth}, b: device}", 2},
+                 {"{a: device, b: joystick}", 2},
+                 {"{a: joystick, b: joystick}", 1}};
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
+        char profile[400];
+        unsigned number;
+        about("which input fits best: %s", cases[i].inputs);
+        snprintf(profile, sizeof profile,
+                 "inputs: %s\noutputs: {pad: gamepad}\nsheet: {pad.south: a.button1}\n",
+                 cases[i].inputs);
+        rig_begin(&r, profile);
+        yt_device device = {.descriptor = stick,
+                            .descriptor_size = sizeof stick,
+                            .vendor = 0x1209,
+                            .name = "Tern",
+                            .serial = "S1",
+                            .bus = YT_BUS_USB,
+                            .connector = 3,
+                            .input = YT_ANY_INPUT};
+        CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &number), YT_OK);
+        CHECK_EQUAL(yt_engine_inputs_of(&r.engine, number), cases[i].expected);
+        rig_end(&r);
+    }
+}
+
+int main(void) {
+    check_depth();
+    check_two_sticks();
+    check_cancel();
+    check_restart();
+    check_feedback();
+    check_relay();
+    check_wide();
+    check_described();
+    check_composite();
+    check_matching();
+    return report_checks();
+}

@@ -1,0 +1,74 @@
+#include "tests/engine/rig.h"
+
+#include "tests/harness.h"
+
+static void wake(void *user, unsigned connector) {
+    (void)connector;
+    ((rig *)user)->wakes++;
+}
+
+static void restart(void *user, uint32_t layout) {
+    rig *rig = user;
+    rig->restarts++;
+    rig->layout = layout;
+}
+
+void rig_load(rig *rig, const char *profile) {
+    char *text = malloc(strlen(profile) + 16);
+    messages messages;
+    pool_free(&rig->compiled.pool);
+    sprintf(text, "yonder: 1\n%s", profile);
+    messages_begin(&messages, "crane/the test's profile", text, strlen(text));
+    bool good = compile_profile(&rig->compiled, &messages);
+    if (!good)
+        messages_print(&messages, stderr);
+    messages_free(&messages);
+    free(text);
+    if (!good || yt_engine_load(&rig->engine, rig->compiled.image, rig->compiled.size) != YT_OK) {
+        fprintf(stderr, "the test's profile is refused\n");
+        exit(1);
+    }
+}
+
+void rig_begin(rig *rig, const char *profile) {
+    memset(rig, 0, sizeof *rig);
+    rig->port.version = YT_PORT_VERSION;
+    rig->port.user = rig;
+    rig->port.wake = wake;
+    rig->port.restart = restart;
+    if (yt_engine_init(&rig->engine, rig->memory, sizeof rig->memory, &rig->port) != YT_OK)
+        exit(1);
+    rig_load(rig, profile);
+}
+
+void rig_end(rig *rig) {
+    pool_free(&rig->compiled.pool);
+}
+
+unsigned rig_attach(rig *rig, const uint8_t *descriptor, size_t size) {
+    unsigned number = 99;
+    yt_device device = {.descriptor = descriptor, .descriptor_size = size, .input = YT_ANY_INPUT};
+    CHECK_EQUAL(yt_engine_attach(&rig->engine, &device, &number), YT_OK);
+    return number;
+}
+
+void rig_report(rig *rig, unsigned number, const uint8_t *bytes, size_t size, uint64_t now_us) {
+    CHECK_EQUAL(yt_engine_report(&rig->engine, number, bytes, size, now_us), YT_OK);
+    yt_engine_update(&rig->engine, now_us);
+}
+
+yt_q16 rig_value(const rig *rig, unsigned control) {
+    return yt_engine_control(&rig->engine, control);
+}
+
+const char *rig_take(rig *rig, unsigned interface, uint64_t now_us) {
+    static char text[3 * (YT_REPORT_BYTES + 2)];
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    size_t size = yt_interface_report(&rig->engine, interface, bytes, sizeof bytes);
+    text[0] = 0;
+    for (size_t i = 0; i < size; i++)
+        sprintf(text + strlen(text), "%s%02x", i ? " " : "", bytes[i]);
+    if (size > 0)
+        yt_interface_taken(&rig->engine, interface, now_us);
+    return text;
+}
