@@ -348,7 +348,51 @@ static bool is_too_large(const build *build) {
            build->node_count * 12u > YT_PROGRAM_BYTES;
 }
 
+/* Which nodes a root depends on. A function and its second result stay together. */
+static bool *find_used(const build *build) {
+    bool *used = pool_take(build->pool, build->node_count + 1);
+    for (unsigned i = 0; i < build->root_count; i++)
+        used[build->roots[i].node] = true;
+    for (unsigned i = build->node_count; i-- > 0;) {
+        bool has_second = build->nodes[i].operation >= YT_OP_FIRST_FUNCTION;
+        if (has_second)
+            used[i] = used[i + 1] = used[i] || used[i + 1];
+        for (unsigned k = 0; used[i] && k < build->nodes[i].argument_count; k++)
+            used[build->nodes[i].arguments[k]] = true;
+    }
+    return used;
+}
+
+/* Takes out what nothing depends on: a key that turned out to be read as a level only, say. */
+static void prune(build *build) {
+    bool *used = find_used(build);
+    unsigned *numbers = pool_take(build->pool, (build->node_count + 1) * sizeof *numbers);
+    unsigned nodes = 0, controls = 0;
+    for (unsigned i = 0; i < build->node_count; i++) {
+        build_node node = build->nodes[i];
+        numbers[i] = nodes;
+        if (!used[i])
+            continue;
+        for (unsigned k = 0; k < node.argument_count; k++)
+            node.arguments[k] = numbers[node.arguments[k]];
+        build->nodes[nodes++] = node;
+    }
+    for (unsigned i = 0; i < build->control_count; i++) {
+        yt_program_control control = build->controls[i];
+        if (!used[control.node])
+            continue;
+        control.node = (uint16_t)numbers[control.node];
+        build->nodes[control.node].data = (int32_t)controls;
+        build->controls[controls++] = control;
+    }
+    for (unsigned i = 0; i < build->root_count; i++)
+        build->roots[i].node = numbers[build->roots[i].node];
+    build->node_count = nodes;
+    build->control_count = controls;
+}
+
 uint8_t *build_image(build *build, size_t *size) {
+    prune(build);
     if (is_too_large(build))
         return NULL;
     pool *pool = build->pool;

@@ -89,6 +89,8 @@ static bool unknown_target(const sheet *sheet, const part *key, const profile_ou
 
 static bool find_output_target(const sheet *sheet, const part *key, const profile_output *output,
                                const char *name, target *target) {
+    if (output->field_count == 0)
+        return false; /* an error was told of it */
     if (!find_control(output, name, &target->controls[0]))
         return find_pair(sheet, output, name, target) || unknown_target(sheet, key, output, name);
     target->type = value_type_of(target->controls[0].kind);
@@ -118,7 +120,7 @@ static bool find_device_target(const sheet *sheet, const part *key, unsigned num
                      "%s is an input; a cell's name is a control of an output, or a light or motor "
                      "of an input",
                      input->name);
-    else if (input_control_find(input, name, length, false, &read))
+    else if (!input->is_broken && input_control_find(input, name, length, false, &read))
         messages_add(sheet->scope->messages, key->place,
                      "%s is read from a device; only its lights and motors can be driven",
                      key->text);

@@ -64,6 +64,13 @@ static bool read_entry(reading *reading, const part *map, entry *entry) {
         size_t i = 0;
         while (i < known && strcmp(control_keys[i], key->text) != 0)
             i++;
+        if (i == known && is_among(key->text, control_keys, count)) {
+            messages_add(reading->messages, key->place,
+                         "\"%s\" is for what is wired to a board; a board's description begins "
+                         "with board: in place of device:",
+                         key->text);
+            return false;
+        }
         if (i == known) {
             unknown_key(reading->messages, key, control_keys, known);
             return false;
@@ -243,7 +250,9 @@ static bool read_field(reading *reading, const entry *entry, described_control *
         return false;
     bool here = meaning->place.flags & YT_PLACE_HERE;
     if (here && !entry->values[KEY_USAGE])
-        meaning->name.kind = meaning->place.bits == 1 ? YT_SWITCH : YT_AXIS;
+        meaning->name.kind = meaning->place.bits == 1 ? YT_SWITCH
+                             : control->is_target     ? YT_LEVEL
+                                                      : YT_AXIS;
     if (!read_type(reading, entry, control))
         return false;
     if (meaning->name.kind == YT_MOTION)
@@ -277,7 +286,8 @@ static bool take_pin(reading *reading, const part *key, const part *value, uint8
                      reserved ? "pin %d is kept for %s"
                               : "pin %d is used by \"%s\" too, in line %d",
                      (int)number, reserved ? reserved : other->text, other ? other->place.line : 0);
-    reading->pin_keys[number] = key;
+    if (!other)
+        reading->pin_keys[number] = key;
     *pin = (uint8_t)number;
     return !reserved && !other;
 }
@@ -461,7 +471,7 @@ static bool read_described(reading *reading, const part *key, described_control 
     if (entry.values[KEY_USAGE]) {
         if (!read_usage(reading, entry.values[KEY_USAGE], control))
             return false;
-    } else if (!entry.values[KEY_BIT] &&
+    } else if (!entry.values[KEY_BIT] && !entry.values[KEY_REPORT] && !entry.values[KEY_BITS] &&
                !control_named(description->kind, key->text, key->bytes, &control->meaning.name)) {
         messages_add(reading->messages, key->place,
                      "a %s has no control \"%s\" of itself; say which usage it is, or where it "

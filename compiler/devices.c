@@ -36,6 +36,12 @@ static void unknown_kind(const scope *scope, const part *part) {
                      "there is no kind of input \"%.40s\", and no description %.40s.yaml beside "
                      "the profile; did you mean \"%s\"?",
                      part->text, part->text, near);
+    else if (part->kind == PART_TEXT)
+        messages_add(scope->messages, part->place,
+                     "\"%.40s\" is no kind of device (keyboard, mouse, tablet, gamepad, joystick, "
+                     "consumer, device), and there is no %.40s.yaml beside the profile or in "
+                     "devices/",
+                     part->text, part->text);
     else
         messages_add(scope->messages, part->place,
                      "an input is a kind of device (keyboard, mouse, tablet, gamepad, joystick, "
@@ -108,8 +114,9 @@ static void read_input(scope *scope, const part *key, input_texts *texts) {
     }
     if (!check_name(scope, key))
         return;
-    if (!input.kind) /* so that its name is known, and only one error told */
-        input.kind = &device_kinds[0];
+    input.is_broken = !input.kind;
+    if (input.is_broken) /* so that its name is known */
+        input.kind = device_kind_named("device");
     record.application_page = input.kind->application_page;
     record.application_usage = input.kind->application_usage;
     record.application_other = input.kind->application_other;

@@ -143,7 +143,7 @@ static void refuse_unit(parsing *parsing) {
             return;
     if (length > 0)
         fail(parsing, parsing->at, length,
-             "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s",
+             "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s  deg/s  g",
              (int)(length < 40 ? length : 40), word);
 }
 

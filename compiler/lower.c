@@ -72,7 +72,7 @@ static size_t known_names(const profile_input *input, bool is_target, const char
     for (unsigned i = 0; description && i < description->control_count && count < most; i++)
         if (description->controls[i].is_target == is_target)
             names[count++] = description->controls[i].name;
-    if (is_target)
+    if (is_target || (description && description->is_board))
         return count;
     control_name motion;
     if (control_named(input->kind, "motion.x", 8, &motion) && count < most)
@@ -84,20 +84,25 @@ void lower_unknown_control(scope *scope, place place, const profile_input *input
                            const char *control, size_t length, bool is_target) {
     const char *names[1024] = {NULL};
     const char *what = is_target ? "light or motor" : "control";
+    const char *kind =
+        input->description && input->description->is_board ? "board" : input->kind->name;
+    if (input->is_broken)
+        return;
     size_t count = known_names(input, is_target, names, 1024);
     const char *near = nearest_name(control, length, names, count);
     int width = length < 60 ? (int)length : 60;
     if (near)
         messages_add(scope->messages, place,
-                     "%s (a %s) has no %s \"%.*s\"; did you mean \"%s.%s\"?", input->name,
-                     input->kind->name, what, width, control, input->name, near);
+                     "%s (a %s) has no %s \"%.*s\"; did you mean \"%s.%s\"?", input->name, kind,
+                     what, width, control, input->name, near);
     else if (count > 0)
         messages_add(scope->messages, place,
-                     "%s (a %s) has no %s \"%.*s\"; it has, for example, %s.%s", input->name,
-                     input->kind->name, what, width, control, input->name, names[0]);
+                     "%s (a %s) has no %s \"%.*s\"; it has, for example, %s.%s", input->name, kind,
+                     what, width, control, input->name,
+                     input->description ? names[0] : input->kind->example);
     else
-        messages_add(scope->messages, place, "%s (a %s) has no %s \"%.*s\"", input->name,
-                     input->kind->name, what, width, control);
+        messages_add(scope->messages, place, "%s (a %s) has no %s \"%.*s\"", input->name, kind,
+                     what, width, control);
 }
 
 bool input_control_find(const profile_input *input, const char *name, size_t length, bool is_target,

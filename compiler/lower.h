@@ -14,6 +14,7 @@ typedef struct profile_input {
     const char *name;
     const device_kind *kind;
     const description *description; /* NULL: only the names of its kind are known */
+    bool is_broken;                 /* an error was told of it: nothing more is to be said */
 } profile_input;
 
 #define PROFILE_STICKS 64

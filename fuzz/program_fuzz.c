@@ -1,9 +1,34 @@
 /* Any bytes as a program, with its checksum made right: what passes the check runs without harm. */
 #include "fuzz/fuzz.h"
+#include "yonder/board.h"
 #include "yonder/engine.h"
 
 static uint64_t image[YT_PROGRAM_BYTES / 8];
 static uint64_t memory[16384];
+
+/* What hosts send, and what devices get of it. */
+static void talk_back(yt_engine *engine, unsigned step) {
+    uint8_t bytes[YT_REPORT_BYTES + 1] = {(uint8_t)step, (uint8_t)(step * 29), 0xff};
+    yt_hid_direction direction = step & 1 ? YT_HID_OUTPUT : YT_HID_FEATURE;
+    yt_status status =
+        yt_interface_receive(engine, step % 3, direction, bytes, sizeof bytes, step * 1500);
+    (void)status;
+    if (yt_device_report(engine, step % YT_DEVICES, bytes, sizeof bytes, &direction) > sizeof bytes)
+        abort();
+}
+
+static void scan(yt_board *board) {
+    static const uint8_t pins[8] = {0x5a, 0xa5, 1, 2, 3, 4, 5, 6};
+    static const uint16_t channels[4] = {1, 2, 3, 4};
+    const yt_samples samples = {
+        .pins = pins, .channels = channels, .pin_count = 64, .channel_count = 4};
+    uint8_t report[YT_BOARD_BYTES];
+    for (unsigned i = 0; i < 20; i++) {
+        yt_board_sample(board, &samples, i * 1000);
+        if (yt_board_report(board, report, sizeof report) > sizeof report)
+            abort();
+    }
+}
 
 static void run(size_t size) {
     static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30, 0x09, 0x31,
@@ -35,7 +60,14 @@ static void run(size_t size) {
         for (unsigned k = 0; k < YT_INTERFACES; k++)
             if (yt_interface_report(&engine, k, bytes, sizeof bytes) > 0 && i % 3)
                 yt_interface_taken(&engine, k, i * 1500);
+        talk_back(&engine, i);
     }
+    yt_board_part parts[YT_BOARD_PINS];
+    yt_board board;
+    yt_program program;
+    if (yt_program_check(&program, image, size) == YT_OK &&
+        yt_board_begin(&board, &program, 0, parts, YT_BOARD_PINS) == YT_OK)
+        scan(&board);
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {

@@ -4,15 +4,21 @@
 #include "fuzz/fuzz.h"
 #include "yonder/engine.h"
 
-static const char profile[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet}\n"
-                              "outputs: {pad: gamepad, view: mouse}\nsheet:\n"
-                              "  pad.south: keys.a or ball.button1 or slate.button1\n"
-                              "  pad.east: keys.left_shift and not keys.b\n"
-                              "  pad.left_stick: stick(x=slate.x, y=slate.y)\n"
-                              "  pad.right_stick: stick_from_motion(ball.motion, full_at=1500 /s)\n"
-                              "  pad.north: ball.wheel > 0\n"
-                              "  view.motion: ball.motion * 60%\n"
-                              "  view.wheel: ball.wheel + slate.wheel\n";
+static const char profile[] =
+    "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, hand: "
+    "gamepad, any: device}\n"
+    "outputs: {pad: gamepad, view: mouse}\nsheet:\n"
+    "  pad.south: keys.a or ball.button1 or slate.button1\n"
+    "  pad.east: keys.left_shift and not keys.b\n"
+    "  pad.left_stick: stick(x=slate.x, y=slate.y)\n"
+    "  pad.right_stick: stick_from_motion(ball.motion, full_at=1500 /s)\n"
+    "  pad.north: ball.wheel > 0\n"
+    "  pad.left_trigger: keys.c + hand.left_trigger\n"
+    "  pad.dpad.up: hand.dpad.up or hand.left_stick.x > any.slider\n"
+    "  hand.rumble.strong: pad.rumble.strong + hand.right_trigger\n"
+    "  view.button2: any.button3 or any.consumer.mute\n"
+    "  view.motion: ball.motion * 60%\n"
+    "  view.wheel: ball.wheel + slate.wheel\n";
 
 static compiled program;
 

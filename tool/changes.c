@@ -18,12 +18,13 @@ void change_list_add(void *user, const sim_change *change) {
 }
 
 /* What came in stands before what went out at the same time. */
-static bool goes_out(const sim_change *change) {
+bool change_goes_out(const sim_change *change) {
     return change->is_output != change->is_feedback;
 }
 
 static bool is_later(const sim_change *a, const sim_change *b) {
-    return a->time_us != b->time_us ? a->time_us > b->time_us : goes_out(a) && !goes_out(b);
+    return a->time_us != b->time_us ? a->time_us > b->time_us
+                                    : change_goes_out(a) && !change_goes_out(b);
 }
 
 /* The list is nearly in order already, so that moving each into its place is quick, and stable. */
@@ -202,6 +203,6 @@ void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
         change_name(profile, plugs, change, name, sizeof name);
         change_value(change, value, sizeof value);
         fprintf(file, "%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  %s\n", change->time_us / 1000000,
-                change->time_us % 1000000, goes_out(change) ? "out" : "in", name, value);
+                change->time_us % 1000000, change_goes_out(change) ? "out" : "in", name, value);
     }
 }

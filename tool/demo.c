@@ -11,6 +11,7 @@
 
 #include "compiler/status_text.h"
 #include "ports/sim/flash.h"
+#include "tool/demos.h"
 #include "tool/tool.h"
 #include "yonder/store.h"
 
@@ -21,9 +22,12 @@
 #define SLOT          1
 #define POLL_US       8000
 
+typedef bool other_demo(const char *data, const char *out);
+
 typedef struct demo {
-    const char *data; /* the folder of profiles and recordings */
-    const char *out;  /* the folder of what is written */
+    other_demo *other; /* NULL: the crane */
+    const char *data;  /* the folder of profiles and recordings */
+    const char *out;   /* the folder of what is written */
     profile profile;
     recording recordings[2];
     sim_plug plugs[2];
@@ -226,6 +230,17 @@ static bool run_demo(demo *demo) {
            cut_power(demo) && run_from_slot(demo) && show_short_taps(demo) && write_results(demo);
 }
 
+static other_demo *find_other(const char *name) {
+    static const struct {
+        const char *name;
+        other_demo *run;
+    } others[] = {{"exhibition", demo_exhibition}, {"desk", demo_desk}, {"radio", demo_radio}};
+    for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
+        if (strcmp(others[i].name, name) == 0)
+            return others[i].run;
+    return NULL;
+}
+
 static error_t parse(int key, char *argument, struct argp_state *state) {
     demo *demo = state->input;
     switch (key) {
@@ -234,6 +249,12 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case 'o':
         demo->out = argument;
+        return 0;
+    case ARGP_KEY_ARG:
+        demo->other = find_other(argument);
+        if (!demo->other && strcmp(argument, "crane") != 0)
+            argp_error(state, "there is no demo \"%s\"; there are: crane, exhibition, desk, radio",
+                       argument);
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -248,8 +269,13 @@ int command_demo(int count, char **arguments) {
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .doc = "Works a quayside crane through a simulated adapter, and tells what happens at each "
-               "step."};
+        .args_doc = "[crane|exhibition|desk|radio]",
+        .doc =
+            "Works a quayside crane through a simulated adapter, and tells what happens at each "
+            "step.\vcrane: a keyboard and a trackball, step by step, with slots and power cuts. "
+            "exhibition: a host that takes one layout only, worked by two people. desk: pins, an "
+            "encoder and an ADC as two different devices. radio: one device for two connectors, "
+            "with rumble coming back."};
     demo *demo = calloc(1, sizeof *demo);
     if (!demo)
         return 1;
@@ -257,7 +283,7 @@ int command_demo(int count, char **arguments) {
     demo->out = "demo-out";
     demo->flash.file = -1;
     argp_parse(&argp, count, arguments, 0, NULL, demo);
-    bool good = run_demo(demo);
+    bool good = demo->other ? demo->other(demo->data, demo->out) : run_demo(demo);
     if (!good)
         fprintf(stderr, "the demo did not come to its end\n");
     simulation_end(&demo->simulation);

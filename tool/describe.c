@@ -51,19 +51,49 @@ static bool guesses(const field_list *list) {
     return false;
 }
 
+/* Where a control stands: on a board by its pins, else in a report. */
+static void write_place(const description *description, const described_control *control,
+                        char *text, size_t size) {
+    const yt_program_place *place = &control->meaning.place;
+    snprintf(text, size, "by its usage");
+    if (!control->meaning.has_place || !(place->flags & YT_PLACE_HERE))
+        return;
+    for (unsigned i = 0; i < description->pin_count; i++) {
+        const yt_program_pin *pin = &description->pins[i];
+        if (strcmp(description->pin_names[i], control->name) != 0)
+            continue;
+        if (pin->kind == YT_PIN_ENCODER)
+            snprintf(text, size, "pins %u and %u, %u steps a detent", pin->pin, pin->other,
+                     pin->steps);
+        else if (pin->kind == YT_PIN_ANALOG)
+            snprintf(text, size, "ADC %u, %u samples", pin->pin, pin->steps);
+        else if (pin->kind == YT_PIN_SENSOR)
+            snprintf(text, size, "sensor %u", pin->pin);
+        else if (pin->kind == YT_PIN_OUT)
+            snprintf(text, size, "pin %u", pin->pin);
+        else
+            snprintf(text, size, "pin %u, on while %s, debounce %g ms", pin->pin,
+                     pin->flags & YT_PIN_ACTIVE_HIGH ? "high" : "low", pin->debounce_us / 1000.0);
+        return;
+    }
+    unsigned end = place->bit + place->bits - 1u;
+    if (place->report_id)
+        snprintf(text, size, "report %u, bits %u-%u", place->report_id, place->bit, end);
+    else
+        snprintf(text, size, "bits %u-%u", place->bit, end);
+}
+
 /* What a description adds to the report descriptor. */
 static void print_described(FILE *file, const description *description) {
     static const char *const types[YT_KIND_COUNT] = {"switch", "level", "axis", "motion", "rate"};
     for (unsigned i = 0; i < description->control_count; i++) {
         const described_control *control = &description->controls[i];
         const control_meaning *meaning = &control->meaning;
-        char range[64] = "", place[64] = "by its usage", unit[40] = "";
+        char range[64] = "", place[80], unit[40] = "";
+        write_place(description, control, place, sizeof place);
         if (meaning->has_range)
             snprintf(range, sizeof range, "%" PRId32 " to %" PRId32, meaning->range.minimum,
                      meaning->range.maximum);
-        if (meaning->has_place && (meaning->place.flags & YT_PLACE_HERE))
-            snprintf(place, sizeof place, "report %u, bits %u-%u", meaning->place.report_id,
-                     meaning->place.bit, meaning->place.bit + meaning->place.bits - 1u);
         if (meaning->unit)
             snprintf(unit, sizeof unit,
                      strcmp(meaning->unit, "mm") ? " (%g %s a count)" : " (%g %s)",
@@ -84,8 +114,10 @@ static void print_known(FILE *file, const recorded_device *device, size_t report
                         const description *description) {
     static field_list list;
     field_list_read(&list, device->descriptor, device->descriptor_size, description);
-    fprintf(file, "%s (%s %04x:%04x), %zu reports", device->name, bus_name(device->bus),
-            device->vendor, device->product, reports);
+    fprintf(file, "%s (%s %04x:%04x)", device->name, bus_name(device->bus), device->vendor,
+            device->product);
+    if (reports)
+        fprintf(file, ", %zu reports", reports);
     if (device->boot_reports)
         fprintf(file, " (and %u in boot protocol, left out)", device->boot_reports);
     fputc('\n', file);
@@ -106,6 +138,15 @@ static void print_known(FILE *file, const recorded_device *device, size_t report
 
 void print_device(FILE *file, const recorded_device *device, size_t reports) {
     print_known(file, device, reports, NULL);
+}
+
+void print_host_view(FILE *file, const recorded_device *device) {
+    static field_list list;
+    field_list_read(&list, device->descriptor, device->descriptor_size, NULL);
+    fprintf(file, "%s (%s)\n", device->name, bus_name(device->bus));
+    print_heads(file);
+    for (unsigned i = 0; i < list.count; i++)
+        print_field(file, &list.fields[i]);
 }
 
 static void print_yaml_text(FILE *file, const char *text) {
@@ -164,6 +205,14 @@ static void write_control(FILE *file, const field_list *list, unsigned at, unsig
     fprintf(file, ", range: [%" PRId64 ", %" PRId64 "]}\n", field->minimum, field->maximum);
 }
 
+/* The kind that all collections are of; several kinds are a device. */
+static const char *kind_of_all(const field_list *list) {
+    for (unsigned i = 1; i < list->count; i++)
+        if (list->fields[i].kind != list->fields[0].kind)
+            return "device";
+    return list->count ? list->fields[0].kind->name : "device";
+}
+
 void write_description(FILE *file, const recorded_device *device, const learnt_control *learnt,
                        size_t count) {
     static field_list list;
@@ -173,7 +222,7 @@ void write_description(FILE *file, const recorded_device *device, const learnt_c
             "profile uses;\n# behind it the usage, and what corrects it: range, rest, "
             "turned: true, type.\nyonder: 1\ndevice: ");
     print_yaml_text(file, device->name);
-    fprintf(file, "kind: %s\nmatch: {", list.count ? list.fields[0].kind->name : "device");
+    fprintf(file, "kind: %s\nmatch: {", kind_of_all(&list));
     if (device->bus == YT_BUS_USB || device->bus == YT_BUS_BLUETOOTH)
         fprintf(file, "bus: %s, ", device->bus == YT_BUS_USB ? "usb" : "bluetooth");
     if (device->vendor)

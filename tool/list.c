@@ -4,6 +4,7 @@
 #include <glob.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "ports/linux/hidraw.h"
 #include "tool/tool.h"
@@ -19,9 +20,17 @@ static const char *bus_name(unsigned bus) {
     return bus == YT_BUS_USB ? "USB" : bus == YT_BUS_BLUETOOTH ? "Bluetooth" : "other bus";
 }
 
+/* Below the folder that we are in, a path is shown as one types it. */
+static const char *as_typed(const char *path) {
+    static char here[512];
+    size_t length = getcwd(here, sizeof here) ? strlen(here) : 0;
+    bool is_below = length > 1 && strncmp(path, here, length) == 0 && path[length] == '/';
+    return is_below ? path + length + 1 : path;
+}
+
 static void print_row(const char *path, const char *bus, unsigned vendor, unsigned product,
                       const char *name, const char *note) {
-    printf("  %-38s  %-9s  %04x:%04x  %s%s\n", path, bus, vendor, product, name, note);
+    printf("  %-38s  %-9s  %04x:%04x  %s%s\n", as_typed(path), bus, vendor, product, name, note);
 }
 
 static void print_real(const char *root) {
@@ -70,6 +79,14 @@ static void print_simulated(const char *data) {
     }
     if (found.gl_pathc == 0)
         printf("  none (there are no recordings in %s/recordings)\n", data);
+    globfree(&found);
+    memset(&found, 0, sizeof found);
+    snprintf(pattern, sizeof pattern, "%s/logs/*-desk.csv", data);
+    glob(pattern, 0, NULL, &found);
+    for (size_t i = 0; i < found.gl_pathc; i++)
+        printf("  %-38s  %-9s  %-9s  a log of a board's pins; give it to run or watch with a "
+               "profile\n",
+               as_typed(found.gl_pathv[i]), "board", "");
     globfree(&found);
 }
 

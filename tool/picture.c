@@ -10,7 +10,7 @@
 /* One control's lane, and what was last drawn in it. */
 typedef struct lane {
     char name[160];
-    bool is_output;
+    bool goes_out;
     bool is_switch;
     bool is_motion;
     bool is_hat;
@@ -32,20 +32,20 @@ static bool is_hat(const host_control *control) {
     return control->page == 0x01 && control->usage == 0x39;
 }
 
-static int find_lane(const drawing *drawing, const char *name, bool is_output) {
+static int find_lane(const drawing *drawing, const char *name, bool goes_out) {
     for (unsigned i = 0; i < drawing->lane_count; i++)
-        if (drawing->lanes[i].is_output == is_output && strcmp(drawing->lanes[i].name, name) == 0)
+        if (drawing->lanes[i].goes_out == goes_out && strcmp(drawing->lanes[i].name, name) == 0)
             return (int)i;
     return -1;
 }
 
 static void add_lane(drawing *drawing, const char *name, const sim_change *change) {
-    if (drawing->side_count[change->is_output] == LANES_SIDE)
+    if (drawing->side_count[change_goes_out(change)] == LANES_SIDE)
         return;
-    drawing->side_count[change->is_output]++;
+    drawing->side_count[change_goes_out(change)]++;
     lane *lane = &drawing->lanes[drawing->lane_count++];
     snprintf(lane->name, sizeof lane->name, "%s", name);
-    lane->is_output = change->is_output;
+    lane->goes_out = change_goes_out(change);
     lane->is_switch = host_control_is_switch(&change->control);
     lane->is_motion = change->control.is_relative;
     lane->is_hat = is_hat(&change->control);
@@ -57,11 +57,18 @@ static double size_of(const sim_change *change) {
     return value < 0 ? -value : value;
 }
 
+/* Where a line lies flat: at 0, but of axes that only count upwards in the middle. */
+static double middle_of(const sim_change *change) {
+    const host_control *control = &change->control;
+    bool is_axis = control->page <= 1 && control->minimum >= 0;
+    return is_axis ? (double)(control->minimum + control->maximum) / 2 : 0;
+}
+
 /* Inputs first, then outputs, each by name. */
 static int compare_lanes(const void *a, const void *b) {
     const lane *one = a, *other = b;
-    if (one->is_output != other->is_output)
-        return one->is_output ? 1 : -1;
+    if (one->goes_out != other->goes_out)
+        return one->goes_out ? 1 : -1;
     return strcmp(one->name, other->name);
 }
 
@@ -73,7 +80,7 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
         const sim_change *change = &changes->list[i];
         change_name(profile, plugs, change, name, sizeof name);
         if (change_is_used(profile, plugs, change) &&
-            find_lane(drawing, name, change->is_output) < 0)
+            find_lane(drawing, name, change_goes_out(change)) < 0)
             add_lane(drawing, name, change);
         drawing->end = (double)change->time_us / 1e6;
     }
@@ -81,12 +88,13 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
         change_name(profile, plugs, change, name, sizeof name);
-        drawing->lane_at[i] = find_lane(drawing, name, change->is_output);
+        drawing->lane_at[i] = find_lane(drawing, name, change_goes_out(change));
         drawing->left_out += drawing->lane_at[i] < 0 && change_is_used(profile, plugs, change);
         if (drawing->lane_at[i] < 0)
             continue;
         lane *lane = &drawing->lanes[drawing->lane_at[i]];
-        double size = lane->is_motion ? size_of(change) : (double)change->control.maximum;
+        double size =
+            lane->is_motion ? size_of(change) : (double)change->control.maximum - middle_of(change);
         if (size > lane->span)
             lane->span = size;
     }
@@ -97,13 +105,13 @@ static lane *lane_of(drawing *drawing, size_t change, bool outputs) {
     if (drawing->lane_at[change] < 0)
         return NULL;
     lane *lane = &drawing->lanes[drawing->lane_at[change]];
-    return lane->is_output == outputs ? lane : NULL;
+    return lane->goes_out == outputs ? lane : NULL;
 }
 
 /* Lanes stand from the top down; outputs one lane lower, behind the line. */
 static double height_of(const drawing *drawing, const lane *lane) {
     unsigned index = (unsigned)(lane - drawing->lanes);
-    return (double)(drawing->lane_count - index) - (lane->is_output ? 1 : 0);
+    return (double)(drawing->lane_count - index) - (lane->goes_out ? 1 : 0);
 }
 
 static void print_bar(FILE *plot, double from, double to, double height) {
@@ -125,7 +133,7 @@ static void print_bars(FILE *plot, drawing *drawing, bool outputs) {
         lane->from = on ? now : -1;
     }
     for (unsigned i = 0; i < drawing->lane_count; i++)
-        if (drawing->lanes[i].from >= 0 && drawing->lanes[i].is_output == outputs)
+        if (drawing->lanes[i].from >= 0 && drawing->lanes[i].goes_out == outputs)
             print_bar(plot, drawing->lanes[i].from, drawing->end,
                       height_of(drawing, &drawing->lanes[i]));
     fprintf(plot, "-1 0 -1 -1 0 0\ne\n"); /* gnuplot wants at least one row */
@@ -148,7 +156,7 @@ static void print_strokes(FILE *plot, drawing *drawing, bool outputs) {
 static void print_lines(FILE *plot, drawing *drawing, bool outputs) {
     for (unsigned k = 0; k < drawing->lane_count; k++) {
         const lane *line = &drawing->lanes[k];
-        if (line->is_output != outputs || line->is_switch || line->is_motion || line->is_hat)
+        if (line->goes_out != outputs || line->is_switch || line->is_motion || line->is_hat)
             continue;
         double height = height_of(drawing, line), last = 0;
         fprintf(plot, "0 %.3f\n", height);
@@ -156,7 +164,7 @@ static void print_lines(FILE *plot, drawing *drawing, bool outputs) {
             const sim_change *change = &drawing->changes->list[i];
             if (lane_of(drawing, i, outputs) != line)
                 continue;
-            last = 0.42 * (double)change->control.value / line->span;
+            last = 0.42 * ((double)change->control.value - middle_of(change)) / line->span;
             fprintf(plot, "%.6f %.4f\n", (double)change->time_us / 1e6, height + last);
         }
         fprintf(plot, "%.6f %.4f\n\n", drawing->end, height + last);
@@ -187,7 +195,7 @@ static void print_frame(FILE *plot, const drawing *drawing, const char *path, co
     print_text(plot, drawing->left_out ? note : title);
     fprintf(plot, "\nset ytics (");
     for (unsigned i = 0; i < drawing->lane_count; i++) {
-        inputs += !drawing->lanes[i].is_output;
+        inputs += !drawing->lanes[i].goes_out;
         fprintf(plot, "%s", i ? ", " : "");
         print_text(plot, drawing->lanes[i].name);
         fprintf(plot, " %.3f", height_of(drawing, &drawing->lanes[i]));

@@ -52,6 +52,9 @@ typedef struct change_list {
     size_t count, room;
 } change_list;
 
+/* Whether a change went out, to a host or to a device's lights; else it came in. */
+bool change_goes_out(const sim_change *change);
+
 void change_list_add(void *list, const sim_change *change);
 void change_list_sort(change_list *list);
 void change_list_free(change_list *list);
@@ -88,6 +91,9 @@ bool draw_picture(const char *path, const profile *profile, const sim_plug *plug
 
 /* Writes the controls of a recorded device as a table. */
 void print_device(FILE *file, const recorded_device *device, size_t reports);
+
+/* The same of an output, as its host sees it. */
+void print_host_view(FILE *file, const recorded_device *device);
 
 /* Writes an image as a C array. `name` is an identifier. */
 void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t size);

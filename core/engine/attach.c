@@ -2,9 +2,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
-
-#define PAGE_KEYBOARD 0x07
-#define PAGE_BUTTON   0x09
+#include "engine/search.h"
 
 yt_attached *yt_attached_at(const yt_engine *engine, unsigned number) {
     if (number >= YT_DEVICES || engine->device_at[number] == 0)
@@ -29,217 +27,6 @@ yt_target *yt_attached_targets(yt_attached *device) {
     return (yt_target *)(yt_attached_reports(device) + device->reports);
 }
 
-/* What is looked for in a report descriptor. */
-typedef struct hid_wanted {
-    const yt_program_input *input;
-    uint16_t page;
-    uint16_t usage;
-    uint8_t occurrence;
-    uint8_t kind;
-    bool is_hat;
-    bool is_target; /* a light or a motor, in a report to the device */
-} hid_wanted;
-
-/* A key or a button that tells how deep it is serves as a switch too. */
-static bool switch_suits(const yt_hid_field *field) {
-    return !(field->flags & YT_HID_VARIABLE) || field->usage_page == PAGE_KEYBOARD ||
-           field->usage_page == PAGE_BUTTON || field->bits == 1 ||
-           (field->minimum == 0 && field->maximum == 1);
-}
-
-/* A hat has four or eight positions; fewer or more mean something else. */
-static bool hat_suits(const yt_hid_field *field) {
-    int64_t positions = field->maximum - field->minimum + 1;
-    return (field->flags & YT_HID_VARIABLE) && (positions == 4 || positions == 8) &&
-           field->minimum >= 0 && field->minimum <= 8;
-}
-
-static bool kind_suits(const yt_hid_field *field, const hid_wanted *wanted) {
-    bool variable = field->flags & YT_HID_VARIABLE;
-    if (field->bits > 32)
-        return false;
-    if (wanted->is_target)
-        return variable;
-    if (wanted->kind == YT_MOTION)
-        return variable && (field->flags & YT_HID_RELATIVE);
-    if (field->flags & YT_HID_RELATIVE)
-        return false;
-    if (wanted->is_hat)
-        return hat_suits(field);
-    bool is_key = field->usage_page == PAGE_KEYBOARD || field->usage_page == PAGE_BUTTON;
-    return wanted->kind == YT_SWITCH  ? switch_suits(field)
-           : wanted->kind == YT_LEVEL ? variable || is_key
-                                      : variable;
-}
-
-static bool is_in_application(uint16_t page, uint16_t usage, const yt_program_input *input) {
-    return input->application_page == 0 ||
-           (page == input->application_page &&
-            (usage == input->application_usage ||
-             (input->application_other && usage == input->application_other)));
-}
-
-/* How many elements of a field have the usage, and the first of them. A usage that stands for all
- * the rest of a field occurs many times. */
-static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned *first) {
-    unsigned at = usage - field->usage_first;
-    *first = at;
-    if (usage < field->usage_first || usage > field->usage_last)
-        return 0;
-    if (!(field->flags & YT_HID_VARIABLE))
-        return 1;
-    if (at >= field->count)
-        return 0;
-    return usage == field->usage_last ? field->count - at : 1;
-}
-
-/* A search through a device's report descriptor, and what it found. It takes most of the stack
- * that the core needs, so there is one, handed on. */
-typedef struct search {
-    const yt_device *device;
-    yt_hid_reader reader;
-    yt_hid_field field;
-    unsigned element;
-    uint16_t application_page; /* of the collection that an input is looked for */
-    uint16_t application_usage;
-} search;
-
-static void begin_search(search *search) {
-    yt_hid_open(&search->reader, search->device->descriptor, search->device->descriptor_size);
-}
-
-/* Finds where a control stands. YT_END: nowhere; YT_HID_…: the descriptor is broken. */
-static yt_status find_usage(search *search, const hid_wanted *wanted) {
-    const yt_hid_field *field = &search->field;
-    unsigned left = wanted->occurrence;
-    begin_search(search);
-    for (;;) {
-        yt_status status = yt_hid_next(&search->reader, &search->field);
-        if (status != YT_OK)
-            return status;
-        if ((field->direction != YT_HID_INPUT) != wanted->is_target ||
-            (field->flags & YT_HID_CONSTANT) || field->usage_page != wanted->page ||
-            !kind_suits(field, wanted) ||
-            !(wanted->is_target ||
-              is_in_application(field->application_page, field->application_usage, wanted->input)))
-            continue;
-        unsigned count = occurrences(field, wanted->usage, &search->element);
-        if (left < count) {
-            search->element += left;
-            return YT_OK;
-        }
-        left -= count;
-    }
-}
-
-/* Reads the descriptor to its end; the reader then knows how long the reports are. */
-static yt_status read_whole(search *search) {
-    yt_status status;
-    begin_search(search);
-    do
-        status = yt_hid_next(&search->reader, &search->field);
-    while (status == YT_OK);
-    return status == YT_END ? YT_OK : status;
-}
-
-static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
-    return text && strlen(text) == bytes && memcmp(program->text + offset, text, bytes) == 0;
-}
-
-/* What an input asks of the device as a whole: points for each thing that is so, or -1. */
-static int device_fitness(const yt_program *program, const yt_program_input *input,
-                          const yt_device *device) {
-    int score = 0;
-    const struct {
-        bool asked, is_so;
-        uint8_t points;
-    } terms[] = {
-        {input->serial_bytes,
-         is_text(program, input->serial_offset, input->serial_bytes, device->serial), 64},
-        {input->connector, input->connector == device->connector, 32},
-        {input->needs & YT_NEEDS_DESCRIPTOR,
-         input->descriptor == yt_checksum(0, device->descriptor, device->descriptor_size), 16},
-        {input->device_name_bytes,
-         is_text(program, input->device_name_offset, input->device_name_bytes, device->name), 16},
-        {input->product, input->product == device->product, 8},
-        {input->vendor, input->vendor == device->vendor, 8},
-        {input->bus, input->bus == device->bus, 4}};
-    for (size_t i = 0; i < sizeof terms / sizeof terms[0]; i++) {
-        if (terms[i].asked && !terms[i].is_so)
-            return -1;
-        score += terms[i].asked ? terms[i].points : 0;
-    }
-    return score;
-}
-
-/* How well one top-level collection of a device fits an input: 0 not at all; more for each thing
- * that the input asks for. */
-static unsigned fitness(const yt_program *program, search *search, unsigned number) {
-    const yt_program_input *input = &program->inputs[number];
-    int score = device_fitness(program, input, search->device);
-    if (score < 0 || !is_in_application(search->application_page, search->application_usage, input))
-        return 0;
-    if (input->application_page)
-        score += search->application_usage == input->application_usage ? 2 : 1;
-    if (input->needs & YT_NEEDS_USAGE) {
-        bool relative = input->needs & YT_NEEDS_RELATIVE;
-        hid_wanted wanted = {.input = input,
-                             .page = input->needs_page,
-                             .usage = input->needs_usage,
-                             .kind = relative ? YT_MOTION : YT_AXIS};
-        if (find_usage(search, &wanted) != YT_OK)
-            return 0;
-        score++;
-    }
-    return (unsigned)score + 1;
-}
-
-/* The input that fits the collection at hand best, of several the earliest; YT_ANY_INPUT: none. */
-static unsigned best_input(const yt_program *program, search *search) {
-    unsigned best = YT_ANY_INPUT, best_score = 0;
-    for (unsigned i = 0; i < program->header->input_count; i++) {
-        if (search->device->input != YT_ANY_INPUT && search->device->input != i)
-            continue;
-        unsigned score = fitness(program, search, i);
-        if (score > best_score) {
-            best = i;
-            best_score = score;
-        }
-    }
-    return best;
-}
-
-/* Goes to the top-level collection `number`, or to the next one behind it that has a field. */
-static bool find_collection(search *search, unsigned *number) {
-    begin_search(search);
-    while (yt_hid_next(&search->reader, &search->field) == YT_OK) {
-        if (search->field.application < *number)
-            continue;
-        *number = search->field.application;
-        search->application_page = search->field.application_page;
-        search->application_usage = search->field.application_usage;
-        return true;
-    }
-    return false;
-}
-
-static uint32_t input_bit(unsigned input) {
-    return input == YT_ANY_INPUT ? 0 : (uint32_t)1 << input;
-}
-
-/* The inputs that a device is taken for, a bit each. A keyboard and a mouse in one device are two
- * top-level collections, and each finds its own input. A device without any finds one too: its
- * description may say where its controls are. */
-static uint32_t find_inputs(const yt_program *program, search *search) {
-    uint32_t inputs = 0;
-    unsigned number = 0;
-    if (!find_collection(search, &number))
-        return input_bit(best_input(program, search));
-    for (; find_collection(search, &number); number++)
-        inputs |= input_bit(best_input(program, search));
-    return inputs;
-}
-
 /* The blocks end where the memory in use ends; a block that grows is the last one. */
 static void *grow(yt_engine *engine, size_t bytes) {
     if (engine->size - engine->used < bytes)
@@ -250,55 +37,9 @@ static void *grow(yt_engine *engine, size_t bytes) {
     return grown;
 }
 
-/* A field as a description gives it. */
-static void place_field(yt_hid_field *field, const yt_program_place *place) {
-    memset(field, 0, sizeof *field);
-    field->report_id = place->report_id;
-    field->bit = place->bit;
-    field->bits = place->bits;
-    field->count = 1;
-    field->flags = YT_HID_VARIABLE;
-    field->minimum = place->flags & YT_PLACE_SIGNED ? -1 : 0;
-    field->maximum = 1;
-}
-
-/* Finds a control of the program: at its place, by its usage, or by the other one. A range that is
- * given stands for the field's own. */
-static yt_status find_control(const yt_program *program, search *search,
-                              const yt_program_control *control, bool is_target) {
-    const yt_program_place *place =
-        control->place == YT_NO_PLACE ? NULL : &program->places[control->place];
-    hid_wanted wanted = {.input = &program->inputs[control->input],
-                         .page = control->page,
-                         .usage = control->usage,
-                         .occurrence = control->occurrence,
-                         .kind = control->kind,
-                         .is_hat = control->part,
-                         .is_target = is_target};
-    yt_status status = YT_OK;
-    search->element = 0;
-    if (place && (place->flags & YT_PLACE_HERE))
-        place_field(&search->field, place);
-    else
-        status = find_usage(search, &wanted);
-    if (status == YT_END && control->other_page) {
-        wanted.page = control->other_page;
-        wanted.usage = control->other_if;
-        status = control->other_if ? find_usage(search, &wanted) : YT_OK;
-        wanted.usage = control->other_usage;
-        wanted.is_hat = false;
-        status = status == YT_OK ? find_usage(search, &wanted) : status;
-    }
-    if (status == YT_OK && place && (place->flags & YT_PLACE_RANGE)) {
-        search->field.minimum = program->ranges[place->range].minimum;
-        search->field.maximum = program->ranges[place->range].maximum;
-    }
-    return status;
-}
-
 /* Whether the control stands in a hat of the device; it may be a button of its own instead. */
 static bool is_hat(const yt_hid_field *field, const yt_program_control *control) {
-    return control->part && field->bits > 1 && hat_suits(field);
+    return control->part && field->bits > 1 && yt_hat_suits(field);
 }
 
 /* Whether the values of a control follow from a range. */
@@ -314,7 +55,7 @@ static bool is_scaled(const yt_hid_field *field, const yt_program_control *contr
 static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigned element,
                          const yt_program_control *control, bool is_signed) {
     binding->bits = (uint8_t)field->bits;
-    binding->report_id = field->report_id;
+    binding->value = field->report_id << 8;
     binding->bit = field->bit;
     binding->flags = is_signed ? YT_BINDING_SIGNED : 0;
     if (!(field->flags & YT_HID_VARIABLE)) {
@@ -322,7 +63,7 @@ static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigne
         binding->flags |= YT_BINDING_ARRAY;
         if (field->usage_page == PAGE_KEYBOARD)
             binding->flags |= YT_BINDING_KEYS;
-        binding->count = field->count;
+        binding->more = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
         binding->number = (uint32_t)number;
         return;
     }
@@ -333,9 +74,9 @@ static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigne
         binding->flags |= YT_BINDING_MOTION;
     if (is_hat(field, control)) {
         binding->flags |= YT_BINDING_HAT;
-        binding->part = control->part;
-        binding->scale = (uint8_t)field->minimum;
-        binding->count = (uint16_t)(field->maximum - field->minimum + 1);
+        binding->more = (uint8_t)(control->part | field->minimum << 4);
+        if (field->maximum - field->minimum == 3)
+            binding->flags |= YT_BINDING_FOUR;
         binding->number = UINT32_MAX; /* so that the first report counts */
     }
     if (is_scaled(field, control))
@@ -368,7 +109,7 @@ static void mute_binding(yt_binding *binding, const yt_program *program) {
     if (program->controls[binding->control].kind != YT_SWITCH)
         return;
     if (binding->flags & YT_BINDING_ARRAY)
-        binding->value = YT_MUTED_VALUE;
+        binding->value |= YT_MUTED_VALUE;
     else
         binding->flags |= YT_BINDING_MUTED;
 }
@@ -377,26 +118,12 @@ static bool is_of(const yt_program_control *control, const yt_attached *block) {
     return !control->from_host && (block->inputs >> control->input & 1);
 }
 
-/* Makes room for the scales first, then for a binding of each control that the device has. */
-static yt_status count_scales(yt_engine *engine, search *search, yt_attached *block) {
-    const yt_program *program = &engine->evaluator->program;
-    for (unsigned i = 0; i < program->header->control_count; i++) {
-        const yt_program_control *control = &program->controls[i];
-        if (!is_of(control, block) || find_control(program, search, control, false) != YT_OK ||
-            !is_scaled(&search->field, control))
-            continue;
-        if (block->scales == UINT8_MAX || !grow(engine, sizeof(yt_scale)))
-            return YT_MEMORY;
-        block->scales++;
-    }
-    return YT_OK;
-}
-
 static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_field *field,
                        const yt_program_control *control) {
     int64_t rest = control->kind == YT_AXIS || control->kind == YT_RATE
                        ? yt_scale_rest(field->minimum, field->maximum)
                        : field->minimum;
+    memset(scale, 0, sizeof *scale);
     if (control->place != YT_NO_PLACE && (program->places[control->place].flags & YT_PLACE_RANGE))
         rest = program->ranges[program->places[control->place].range].rest;
     if (control->kind == YT_RATE && control->place != YT_NO_PLACE)
@@ -406,15 +133,46 @@ static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_
         yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
 
+/* The scale of the field at hand, of those that the block has so far; fields of one range share
+ * one. */
+static unsigned find_scale(const yt_engine *engine, const search *search, yt_attached *block,
+                           const yt_program_control *control, yt_scale *scale) {
+    const yt_scale *scales = yt_attached_scales(block);
+    unsigned number = 0;
+    make_scale(scale, &engine->evaluator->program, &search->field, control);
+    while (number < block->scales && !yt_scale_equals(&scales[number], scale))
+        number++;
+    return number;
+}
+
+/* Makes the scales first, then a binding of each control that the device has. */
+static yt_status make_scales(yt_engine *engine, search *search, yt_attached *block) {
+    const yt_program *program = &engine->evaluator->program;
+    for (unsigned i = 0; i < program->header->control_count; i++) {
+        const yt_program_control *control = &program->controls[i];
+        yt_scale scale;
+        if (!is_of(control, block) || yt_search_control(search, program, control, false) != YT_OK ||
+            !is_scaled(&search->field, control) ||
+            find_scale(engine, search, block, control, &scale) < block->scales)
+            continue;
+        yt_scale *room = block->scales < UINT8_MAX ? grow(engine, sizeof scale) : NULL;
+        if (!room)
+            return YT_MEMORY;
+        *room = scale;
+        block->scales++;
+    }
+    return YT_OK;
+}
+
 /* An axis rests until its device says otherwise, and so does its last raw number. */
 static void bind_scale(const yt_engine *engine, const search *search, yt_attached *block,
-                       yt_binding *binding, unsigned number) {
-    yt_scale *scale = &yt_attached_scales(block)[number];
+                       yt_binding *binding) {
     const yt_program *program = &engine->evaluator->program;
-    make_scale(scale, program, &search->field, &program->controls[binding->control]);
-    binding->scale = (uint8_t)number;
+    yt_scale scale;
+    binding->more =
+        (uint8_t)find_scale(engine, search, block, &program->controls[binding->control], &scale);
     bool at_top = binding->flags & YT_BINDING_LEVEL && is_turned(program, binding->control);
-    binding->number = (uint32_t)(at_top ? scale->maximum : scale->rest);
+    binding->number = (uint32_t)(at_top ? scale.maximum : scale.rest);
     if (binding->bits < 32)
         binding->number &= ((uint32_t)1 << binding->bits) - 1;
 }
@@ -430,10 +188,9 @@ static bool is_signed(const yt_program *program, const yt_program_control *contr
 static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *block) {
     const yt_program *program = &engine->evaluator->program;
     const yt_hid_field *field = &search->field;
-    unsigned scales = 0;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
-        if (!is_of(control, block) || find_control(program, search, control, false) != YT_OK)
+        if (!is_of(control, block) || yt_search_control(search, program, control, false) != YT_OK)
             continue;
         yt_binding *binding = grow(engine, sizeof *binding);
         if (!binding)
@@ -441,7 +198,7 @@ static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *b
         binding->control = (uint16_t)i;
         fill_binding(binding, field, search->element, control, is_signed(program, control, field));
         if (binding->flags & YT_BINDING_SCALED)
-            bind_scale(engine, search, block, binding, scales++);
+            bind_scale(engine, search, block, binding);
         turn_binding(binding, program);
         if (search->device->stays)
             mute_binding(binding, program);
@@ -451,8 +208,8 @@ static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *b
 }
 
 static bool comes_before(const yt_binding *a, const yt_binding *b) {
-    if (a->report_id != b->report_id)
-        return a->report_id < b->report_id;
+    if (a->value >> 8 != b->value >> 8)
+        return a->value >> 8 < b->value >> 8;
     if (a->bit != b->bit)
         return a->bit < b->bit;
     return a->number < b->number;
@@ -471,10 +228,11 @@ static void sort_bindings(yt_attached *block) {
 }
 
 static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader) {
-    const yt_binding *bindings = yt_attached_bindings(block);
+    yt_binding *bindings = yt_attached_bindings(block);
     yt_bound_report *report = NULL;
     for (unsigned i = 0; i < block->bindings; i++) {
-        uint8_t id = bindings[i].report_id;
+        uint8_t id = (uint8_t)(bindings[i].value >> 8);
+        bindings[i].value &= 0xff;
         if (!report || report->id != id) {
             report = grow(engine, sizeof *report);
             if (!report)
@@ -502,8 +260,8 @@ static yt_status make_targets(yt_engine *engine, search *search, yt_attached *bl
     for (unsigned i = 0; i < program->header->target_count; i++) {
         const yt_program_control *control = &program->targets[i];
         if (!is_of(control, block) || block->targets == UINT8_MAX ||
-            find_control(program, search, control, true) != YT_OK || field->minimum < INT32_MIN ||
-            field->maximum > INT32_MAX)
+            yt_search_control(search, program, control, true) != YT_OK ||
+            field->minimum < INT32_MIN || field->maximum > INT32_MAX)
             continue;
         yt_target *target = grow(engine, sizeof *target);
         if (!target)
@@ -539,11 +297,11 @@ static void measure_targets(yt_attached *block, const yt_hid_reader *reader) {
 }
 
 static yt_status make_block(yt_engine *engine, search *search, yt_attached *block) {
-    yt_status status = count_scales(engine, search, block);
+    yt_status status = make_scales(engine, search, block);
     if (status == YT_OK)
         status = make_bindings(engine, search, block);
     if (status == YT_OK)
-        status = read_whole(search);
+        status = yt_search_whole(search);
     if (status != YT_OK)
         return status;
     block->uses_ids = yt_hid_uses_ids(&search->reader);
@@ -552,7 +310,7 @@ static yt_status make_block(yt_engine *engine, search *search, yt_attached *bloc
     if (status == YT_OK)
         status = make_targets(engine, search, block);
     if (status == YT_OK)
-        status = read_whole(search);
+        status = yt_search_whole(search);
     measure_targets(block, &search->reader);
     return status;
 }
@@ -584,10 +342,10 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     size_t used = engine->used;
     if (!engine->evaluator)
         return YT_NO_MATCH;
-    yt_status status = read_whole(&search);
+    yt_status status = yt_search_whole(&search);
     if (status != YT_OK)
         return status;
-    uint32_t inputs = find_inputs(&engine->evaluator->program, &search);
+    uint32_t inputs = yt_search_inputs(&search, &engine->evaluator->program);
     if (inputs == 0)
         return YT_NO_MATCH;
     unsigned free = free_number(engine);

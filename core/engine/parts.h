@@ -12,15 +12,13 @@
 typedef struct yt_binding {
     uint16_t control; /* of the program */
     uint16_t bit;     /* the place in the report, behind the ID */
-    uint16_t count;   /* elements, if it is an array; of a hat: its positions, 4 or 8 */
     uint16_t flags;   /* YT_BINDING_… */
     uint8_t bits;
-    uint8_t report_id;
-    uint8_t scale;   /* of what is scaled: index into the scales; of a hat: the number of up */
-    uint8_t part;    /* of a hat: the direction */
+    uint8_t more; /* what is scaled: index into the scales; an array: how many elements; a hat: its
+                     direction, and 16 times the number that stands for up */
     uint32_t number; /* in an array: the number that stands for it; of motion: 0; else the raw bits
                         last seen */
-    yt_q16 value;
+    yt_q16 value; /* while a device is attached, the ID of the report stands in its upper bytes */
 } yt_binding;
 
 #define YT_BINDING_ARRAY  1u
@@ -35,6 +33,7 @@ typedef struct yt_binding {
 #define YT_BINDING_LEVEL  512u  /* scaled, from its minimum up */
 #define YT_BINDING_MUTED  1024u /* a switch that reads as up until it was seen up */
 #define YT_BINDING_WIDE   2048u /* more bits than a value has: its raw number can be copied */
+#define YT_BINDING_FOUR   4096u /* a hat of four positions; else it has eight */
 
 #define YT_MUTED_VALUE 4 /* the same in an array, in place of a value, so that it is looked at */
 

@@ -145,7 +145,7 @@ static uint32_t array_element(const yt_binding *binding, const uint8_t *bytes, s
 /* The bindings of one array: those whose number is among the elements are on. */
 static void take_array(yt_engine *engine, yt_attached *device, yt_binding *bindings, unsigned count,
                        const uint8_t *bytes, size_t size) {
-    for (unsigned i = 0; i < bindings->count; i++) {
+    for (unsigned i = 0; i < bindings->more; i++) {
         uint32_t number = array_element(bindings, bytes, size, i);
         if ((bindings->flags & YT_BINDING_KEYS) && is_key_error(number)) {
             for (unsigned k = 0; k < count; k++)
@@ -177,7 +177,7 @@ static yt_q16 turned(const yt_binding *binding, yt_q16 value) {
 }
 
 static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *binding, uint32_t raw) {
-    const yt_scale *scale = &yt_attached_scales(device)[binding->scale];
+    const yt_scale *scale = &yt_attached_scales(device)[binding->more];
     int64_t number = yt_hid_number(raw, binding->bits, binding->flags & YT_BINDING_SIGNED);
     if ((binding->flags & YT_BINDING_NULL) && (number < scale->minimum || number > scale->maximum))
         return; /* no value: the last one stands */
@@ -193,11 +193,12 @@ static void take_scaled(yt_engine *engine, yt_attached *device, yt_binding *bind
 /* Clockwise from up; numbers outside of the hat's range mean that it is centred. */
 static void take_hat(yt_engine *engine, yt_attached *device, yt_binding *binding, uint32_t raw) {
     static const uint8_t directions[8] = {1, 3, 2, 6, 4, 12, 8, 9};
-    uint32_t position = raw - binding->scale;
+    uint32_t position = raw - (binding->more >> 4);
+    bool has_four = binding->flags & YT_BINDING_FOUR;
     unsigned on = 0;
-    if (position < binding->count)
-        on = directions[binding->count == 4 ? 2 * position : position];
-    take_switch(engine, device, binding, on & binding->part);
+    if (position < (has_four ? 4u : 8u))
+        on = directions[has_four ? 2 * position : position];
+    take_switch(engine, device, binding, on & binding->more & 15u);
 }
 
 static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t raw) {
@@ -336,7 +337,7 @@ bool yt_engine_raw_number(const yt_engine *engine, unsigned control, const yt_pr
             if (binding->control != control)
                 continue;
             if (found || !(binding->flags & YT_BINDING_WIDE) ||
-                !is_same_range(&yt_attached_scales(device)[binding->scale], range))
+                !is_same_range(&yt_attached_scales(device)[binding->more], range))
                 return false;
             int64_t raw =
                 yt_hid_number(binding->number, binding->bits, binding->flags & YT_BINDING_SIGNED);

@@ -39,6 +39,11 @@ void yt_scale_make_rate(yt_scale *scale, int64_t minimum, int64_t rest, int64_t 
     scale->below = scale->above = (yt_scale_side){(uint32_t)unit_q24, 8};
 }
 
+bool yt_scale_equals(const yt_scale *a, const yt_scale *b) {
+    return a->minimum == b->minimum && a->rest == b->rest && a->maximum == b->maximum &&
+           a->below.factor == b->below.factor && a->above.factor == b->above.factor;
+}
+
 static yt_q16 share(yt_scale_side side, uint32_t distance) {
     if (side.factor == 0)
         return 0;

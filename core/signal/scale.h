@@ -35,6 +35,8 @@ void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maxim
 void yt_scale_make_rate(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum,
                         int32_t unit_q24);
 
+bool yt_scale_equals(const yt_scale *a, const yt_scale *b);
+
 /* A number of the field as a value; numbers outside of the range count as its end. */
 yt_q16 yt_scale_value(const yt_scale *scale, int64_t number);
 

@@ -10,8 +10,9 @@ bool host_control_is_switch(const host_control *control) {
 
 /* Usage 0 of an array stands for nothing pressed, and the first usages of the keyboard page for
  * errors. */
-static bool is_no_key(const host_control *control) {
-    return control->usage == 0 || (control->page == PAGE_KEYBOARD && control->usage <= 3);
+static bool is_no_key(const host_control *control, bool in_array) {
+    return (control->usage == 0 && in_array) ||
+           (control->page == PAGE_KEYBOARD && control->usage <= 3);
 }
 
 static unsigned controls_of(const yt_hid_field *field) {
@@ -90,8 +91,6 @@ yt_status sim_host_enumerate_for(sim_host *host, yt_hid_direction direction,
 }
 
 static void set_control(host_control *control, int64_t value, host_change *change, void *user) {
-    if (is_no_key(control))
-        return;
     bool tells = control->is_relative ? value != 0 : value != control->value;
     control->value = value;
     if (control->is_relative)
@@ -130,7 +129,8 @@ static void read_field(sim_host *host, unsigned index, const uint8_t *bytes, siz
             value = yt_hid_element(field, bytes, size, i);
         else
             value = array_holds(field, bytes, size, field->number_first + i);
-        set_control(&controls[i], value, change, user);
+        if (!is_no_key(&controls[i], !variable))
+            set_control(&controls[i], value, change, user);
     }
 }
 

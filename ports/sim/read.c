@@ -32,7 +32,7 @@ static bool read_hexadecimal(const uint8_t *bytes, size_t size, uint8_t *descrip
     size_t digits = 0;
     *length = 0;
     for (size_t i = 0; i < size; i++) {
-        if (strchr(" \t\r\n,{};", bytes[i])) {
+        if (bytes[i] && strchr(" \t\r\n,{};", bytes[i])) {
             if (digits % 2)
                 return false;
             continue;
@@ -67,10 +67,12 @@ static bool is_descriptor(const uint8_t *bytes, size_t size) {
 static bool parse_descriptor(recording *recording, const char *name, const uint8_t *bytes,
                              size_t size) {
     uint8_t descriptor[RECORDING_DESCRIPTOR];
-    size_t length = size;
+    size_t length = 0;
     if (read_hexadecimal(bytes, size, descriptor, &length))
         bytes = descriptor;
-    else if (!is_descriptor(bytes, size))
+    else if (is_descriptor(bytes, size))
+        length = size;
+    else
         return false;
     recorded_device *device = recording_add_device(recording);
     const char *file = strrchr(name, '/');

@@ -14,20 +14,31 @@ static void list_messages(messages *messages, char *text, size_t room) {
     fclose(file);
     text[0] = 0;
     for (char *line = strtok_r(printed, "\n", &save); line; line = strtok_r(NULL, "\n", &save)) {
-        if (strncmp(line, "p.yaml:", 7) == 0 && line[7] != ' ')
-            used += (size_t)snprintf(text + used, room - used, "%s\n", line + 7);
-        else if (strncmp(line, "p.yaml: ", 8) == 0)
-            used += (size_t)snprintf(text + used, room - used, "0:0: %s\n", line + 8);
+        const char *name = "crane/p.yaml:";
+        size_t length = strlen(name);
+        if (strncmp(line, name, length) == 0 && line[length] != ' ')
+            used += (size_t)snprintf(text + used, room - used, "%s\n", line + length);
+        else if (strncmp(line, name, length) == 0)
+            used += (size_t)snprintf(text + used, room - used, "0:0: %s\n", line + length + 1);
     }
     free(printed);
 }
 
+/* A case that begins with DESCRIPTION is one of a device or a board. */
 static void check_case(const char *profile, const char *expected) {
     compiled compiled;
     messages messages;
     char text[4096];
-    messages_begin(&messages, "p.yaml", profile, strlen(profile));
-    CHECK(!compile_profile(&compiled, &messages));
+    bool is_description = strncmp(profile, "DESCRIPTION\n", 12) == 0;
+    profile += is_description ? 12 : 0;
+    messages_begin(&messages, "crane/p.yaml", profile, strlen(profile));
+    if (is_description) {
+        pool pool = {0};
+        CHECK(!description_parse(&pool, &messages, 0, "p"));
+        pool_free(&pool);
+    } else {
+        CHECK(!compile_profile(&compiled, &messages));
+    }
     list_messages(&messages, text, sizeof text);
     CHECK_TEXT(text, expected);
     messages_free(&messages);

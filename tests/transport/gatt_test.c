@@ -15,7 +15,7 @@ static unsigned find(unsigned uuid, unsigned id, unsigned type) {
     for (unsigned i = 0; yt_gatt_attribute_at(&r.engine, 1, i, &attribute); i++)
         if (attribute.uuid == uuid && attribute.report_id == id && attribute.report_type == type)
             return i;
-    CHECK(!"there is such an attribute");
+    check_text(__FILE__, __LINE__, "the attribute", "not there", "there");
     return 99;
 }
 

@@ -1,0 +1,37 @@
+/* Any text as a description of a device or a board: a clear error, or controls that lie within
+ * their reports (invariant 11). */
+#include "compiler/description.h"
+#include "fuzz/fuzz.h"
+
+static void check(const description *description) {
+    INVARIANT(11, description->control_count <= DESCRIPTION_CONTROLS);
+    INVARIANT(11, description->pin_count <= YT_BOARD_PINS);
+    INVARIANT(11, description->report_bits <= 8 * YT_BOARD_BYTES);
+    INVARIANT(11, description->output_bits <= 8 * YT_BOARD_BYTES);
+    for (unsigned i = 0; i < description->control_count; i++) {
+        const control_meaning *meaning = &description->controls[i].meaning;
+        INVARIANT(11, meaning->name.kind < YT_KIND_COUNT);
+        if (meaning->has_range)
+            INVARIANT(11, meaning->range.minimum <= meaning->range.rest &&
+                              meaning->range.rest <= meaning->range.maximum);
+        if (meaning->place.flags & YT_PLACE_HERE)
+            INVARIANT(11, meaning->place.bits >= 1 && meaning->place.bits <= 32);
+    }
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
+    pool pool = {0};
+    messages messages;
+    char *text = malloc(size + 1);
+    memcpy(text, data, size);
+    text[size] = 0;
+    messages_begin(&messages, "description", text, size);
+    const description *description = description_parse(&pool, &messages, 0, "description");
+    INVARIANT(8, (description != NULL) == (messages.count == 0));
+    if (description)
+        check(description);
+    pool_free(&pool);
+    messages_free(&messages);
+    free(text);
+    return 0;
+}

@@ -1,0 +1,124 @@
+/* Any bytes as what hosts say: USB control requests, Bluetooth messages, GATT reads and writes, by
+ * turns, while a keyboard types. Nothing is read or written outside (invariant 13). */
+#include "compiler/compile.h"
+#include "fuzz/fuzz.h"
+#include "yonder/bluetooth.h"
+#include "yonder/gatt.h"
+#include "yonder/usb.h"
+
+static const char profile[] =
+    "yonder: 1\ninputs: {keys: keyboard}\n"
+    "outputs: {pad: gamepad, typed: keyboard, view: mouse, media: consumer,\n"
+    "  far: {kind: keyboard, connector: 2, over: bluetooth},\n"
+    "  away: {kind: mouse, connector: 2, over: bluetooth}}\n"
+    "relays: [{output: view, report: 0, type: feature, to: keys}]\nsheet:\n"
+    "  pad.south: keys.a or pad.rumble.strong > 50%\n  typed.b: keys.b or typed.light.num_lock\n"
+    "  typed.left_shift: keys.c\n  view.button1: keys.d\n  media.mute: keys.e\n  far.a: keys.a\n"
+    "  far.b: far.light.caps_lock\n  away.button1: keys.b\n  keys.light.num_lock: keys.a\n";
+
+static const uint8_t keyboard[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0x04, 0x29,
+                                   0x0b, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02,
+                                   0x05, 0x08, 0x19, 0x01, 0x29, 0x08, 0x91, 0x02, 0xc0};
+
+static const yt_usb_identity identity = {.vendor = 0x1209,
+                                         .product = 8,
+                                         .manufacturer = "Quay",
+                                         .product_name = "Crane",
+                                         .serial = "1",
+                                         .packet_bytes = 8,
+                                         .milliamperes = 100,
+                                         .interval_ms = 8};
+
+static compiled program;
+
+static void compile(void) {
+    messages messages;
+    messages_begin(&messages, "profile", profile, strlen(profile));
+    if (!compile_profile(&program, &messages))
+        abort();
+    messages_free(&messages);
+}
+
+static void ask_usb(yt_engine *engine, const uint8_t *bytes, size_t size, uint64_t now_us) {
+    uint8_t *data = malloc(size + 1); /* just so long that an access outside shows */
+    size_t length = 0, sent = size - 8;
+    memcpy(data, bytes + 8, sent);
+    yt_status status = yt_usb_request(engine, &identity, 1 + (bytes[0] & 1), bytes, data, sent,
+                                      size, &length, now_us);
+    INVARIANT(13, length <= size);
+    INVARIANT(13, status == YT_OK || length == 0);
+    free(data);
+}
+
+static void ask_bluetooth(yt_engine *engine, const uint8_t *bytes, size_t size, uint64_t now_us) {
+    uint8_t answer[YT_BLUETOOTH_BYTES];
+    yt_bluetooth_event event;
+    INVARIANT(13, yt_bluetooth_control(engine, 2, bytes, size, answer, &event, now_us) <=
+                      sizeof answer);
+    yt_bluetooth_interrupt(engine, 2, bytes, size, now_us);
+    if (yt_bluetooth_message(engine, 2, answer) > 0)
+        yt_bluetooth_sent(engine, 2, now_us);
+}
+
+static void ask_gatt(yt_engine *engine, const uint8_t *bytes, size_t size, uint64_t now_us) {
+    uint8_t value[YT_REPORT_BYTES + 1];
+    size_t length = 0;
+    unsigned index = bytes[0] % 20;
+    yt_status status =
+        yt_gatt_read(engine, 2, index, bytes[1], value, bytes[2] % sizeof value, &length);
+    INVARIANT(13, length <= bytes[2] % sizeof value);
+    status = yt_gatt_write(engine, 2, index, bytes + 3, size - 3, now_us);
+    (void)status;
+    length = yt_gatt_notification(engine, 2, bytes[1], &index, value);
+    INVARIANT(13, length == 0 || length + 3 <= bytes[1]);
+    if (length > 0)
+        yt_gatt_sent(engine, 2, now_us);
+}
+
+static void take_reports(yt_engine *engine, unsigned device, uint64_t now_us) {
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    yt_hid_direction direction;
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        if (yt_interface_report(engine, i, bytes, sizeof bytes) > 0)
+            yt_interface_taken(engine, i, now_us);
+    INVARIANT(13,
+              yt_device_report(engine, device, bytes, sizeof bytes, &direction) <= sizeof bytes);
+}
+
+int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
+    static uint64_t memory[2048];
+    yt_port port = {.version = YT_PORT_VERSION};
+    yt_engine engine;
+    yt_device device = {
+        .descriptor = keyboard, .descriptor_size = sizeof keyboard, .input = YT_ANY_INPUT};
+    unsigned number;
+    uint64_t now_us = 0;
+    if (!program.image)
+        compile();
+    if (yt_engine_init(&engine, memory, sizeof memory, &port) != YT_OK ||
+        yt_engine_load(&engine, program.image, program.size) != YT_OK ||
+        yt_engine_attach(&engine, &device, &number) != YT_OK)
+        abort();
+    for (size_t at = 0; at < size;) {
+        size_t length = data[at++] % 24;
+        length = length < size - at ? length : size - at;
+        const uint8_t *bytes = data + at;
+        now_us += 500u * (unsigned)length;
+        if (length == 1 && yt_engine_report(&engine, number, bytes, 1, now_us) != YT_OK)
+            abort();
+        if (length == 2)
+            yt_connector_suspend(&engine, bytes[0] & 3, bytes[1] & 1);
+        if (length == 3)
+            yt_connector_reset(&engine, bytes[0] & 3);
+        if (length >= 8 && length % 3 == 0)
+            ask_usb(&engine, bytes, length, now_us);
+        if (length >= 4 && length % 3 == 1)
+            ask_gatt(&engine, bytes, length, now_us);
+        if (length >= 4 && length % 3 == 2)
+            ask_bluetooth(&engine, bytes, length, now_us);
+        yt_engine_update(&engine, now_us);
+        take_reports(&engine, number, now_us);
+        at += length;
+    }
+    return 0;
+}

@@ -1,0 +1,12 @@
+/* The demos beside the first one. Each prints what it does and leaves a picture in `out`. False:
+ * said on standard error. */
+#ifndef YONDER_TOOL_DEMOS_H
+#define YONDER_TOOL_DEMOS_H
+
+#include <stdbool.h>
+
+bool demo_exhibition(const char *data, const char *out);
+bool demo_desk(const char *data, const char *out);
+bool demo_radio(const char *data, const char *out);
+
+#endif
