@@ -1,6 +1,7 @@
 /* Limits that stand in docs/security.md and docs/semantics.md are those of the headers. */
 #include <stdarg.h>
 
+#include "compiler/compile.h"
 #include "compiler/document.h"
 #include "compiler/formula.h"
 #include "ports/sim/recording.h"
@@ -32,7 +33,56 @@ static void read_page(const char *path) {
     page[length] = 0;
 }
 
+/* A block of lines that are indented by four, without that; `*at` goes behind it. */
+static char *next_block(const char **at) {
+    const char *begin = strstr(*at, "\n\n    ");
+    if (!begin)
+        return NULL;
+    char *block = calloc(1, strlen(begin) + 1), *end = block;
+    const char *line = begin + 2;
+    while (strncmp(line, "    ", 4) == 0 || (*line == '\n' && strncmp(line + 1, "    ", 4) == 0)) {
+        size_t length = strcspn(line, "\n") + 1;
+        size_t indent = *line == '\n' ? 0 : 4;
+        memcpy(end, line + indent, length - indent);
+        end += length - indent;
+        line += length;
+    }
+    *at = line - 1;
+    return block;
+}
+
+/* Whole profiles and descriptions in a page are right. `head` and `tail` make a profile of a part. */
+static unsigned check_examples(const char *path) {
+    size_t size;
+    char *text = read_test_file(path, &size);
+    const char *at = text;
+    unsigned count = 0;
+    for (char *block; (block = next_block(&at)); free(block)) {
+        messages messages;
+        compiled compiled;
+        pool pool = {0};
+        if (strncmp(block, "yonder: 1\n", 10) != 0)
+            continue;
+        about("%s: %.60s", path, block + 10);
+        messages_begin(&messages, "crane/example.yaml", block, strlen(block));
+        if (strstr(block, "\ndevice:") || strstr(block, "\nboard:"))
+            description_parse(&pool, &messages, 0, "example");
+        else if (compile_profile(&compiled, &messages))
+            pool_free(&compiled.pool);
+        messages_print(&messages, stderr);
+        CHECK_EQUAL(messages.count, 0);
+        messages_free(&messages);
+        pool_free(&pool);
+        count++;
+    }
+    free(text);
+    return count;
+}
+
 int main(void) {
+    about("examples in the pages");
+    CHECK_EQUAL(check_examples("docs/guide/1-what-do-i-have.md"), 1);
+    CHECK_EQUAL(check_examples("docs/descriptions.md"), 2);
     read_page("docs/security.md");
     expect("at most %d nested collections, %d pushes, %d reports of 32,768 bits", YT_HID_DEPTH,
            YT_HID_PUSHES, YT_HID_REPORTS);
