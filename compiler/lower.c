@@ -167,7 +167,8 @@ static value read_control(lowering *lowering, unsigned input, const control_mean
     if (record.kind == YT_AXIS)
         record.stick = stick_number(lowering->scope, input, name, length);
     value value = {.type = value_type_of(meaning->name.kind), .node = build_control(build, record)};
-    bool is_key = meaning->name.page == PAGE_KEYBOARD || meaning->name.page == PAGE_BUTTON;
+    bool is_key = meaning->name.page == PAGE_KEYBOARD || meaning->name.page == PAGE_BUTTON ||
+                  meaning->name.page >= 0xff00; /* where every maker does as he likes */
     value.has_depth =
         value.type == VALUE_SWITCH && is_key && !meaning->name.part && record.place == YT_NO_PLACE;
     value.record = record;

@@ -128,7 +128,7 @@ static yt_kind kind_of_usage(uint16_t page, uint16_t usage) {
         return YT_LEVEL;
     if (page == 0x0d && (usage == 0x3d || usage == 0x3e))
         return YT_AXIS;
-    return page >= 0xff00 ? YT_AXIS : YT_SWITCH;
+    return YT_SWITCH;
 }
 
 yt_kind kind_of_field(const yt_hid_field *field, uint16_t usage) {

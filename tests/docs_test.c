@@ -51,7 +51,8 @@ static char *next_block(const char **at) {
     return block;
 }
 
-/* Whole profiles and descriptions in a page are right. `head` and `tail` make a profile of a part. */
+/* Whole profiles and descriptions in a page are right. `head` and `tail` make a profile of a part.
+ */
 static unsigned check_examples(const char *path) {
     size_t size;
     char *text = read_test_file(path, &size);

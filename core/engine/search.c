@@ -14,10 +14,15 @@ typedef struct hid_wanted {
     bool is_target; /* a light or a motor, in a report to the device */
 } hid_wanted;
 
-/* A key or a button that tells how deep it is serves as a switch too. */
+/* Keys, buttons, and what is on a maker's own page: some tell how deep they are. */
+static bool is_key(const yt_hid_field *field) {
+    return field->usage_page == PAGE_KEYBOARD || field->usage_page == PAGE_BUTTON ||
+           field->usage_page >= PAGE_VENDOR;
+}
+
+/* A key that tells how deep it is serves as a switch too. */
 static bool switch_suits(const yt_hid_field *field) {
-    return !(field->flags & YT_HID_VARIABLE) || field->usage_page == PAGE_KEYBOARD ||
-           field->usage_page == PAGE_BUTTON || field->bits == 1 ||
+    return !(field->flags & YT_HID_VARIABLE) || is_key(field) || field->bits == 1 ||
            (field->minimum == 0 && field->maximum == 1);
 }
 
@@ -40,9 +45,8 @@ static bool kind_suits(const yt_hid_field *field, const hid_wanted *wanted) {
         return false;
     if (wanted->is_hat)
         return yt_hat_suits(field);
-    bool is_key = field->usage_page == PAGE_KEYBOARD || field->usage_page == PAGE_BUTTON;
     return wanted->kind == YT_SWITCH  ? switch_suits(field)
-           : wanted->kind == YT_LEVEL ? variable || is_key
+           : wanted->kind == YT_LEVEL ? variable || is_key(field)
                                       : variable;
 }
 

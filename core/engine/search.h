@@ -6,6 +6,7 @@
 
 #define PAGE_KEYBOARD 0x07
 #define PAGE_BUTTON   0x09
+#define PAGE_VENDOR   0xff00 /* and above: makers' own */
 
 /* A search through a device's report descriptor, and what it found. It takes most of the stack
  * that the core needs, so there is one, handed on. */

@@ -70,23 +70,29 @@ static sim_attached *find_device(simulation *simulation, unsigned plug, unsigned
     return NULL;
 }
 
+/* When the adapter hears what a host sent at a time: where it sleeps in between, later. */
+static uint64_t heard_at(const simulation *simulation, uint64_t time_us) {
+    uint64_t step_us = simulation->listen_us;
+    return step_us ? (time_us + step_us - 1) / step_us * step_us : time_us;
+}
+
 /* A report of a host, where the next one is earlier than what devices send. */
 static bool next_sent(simulation *simulation, int plug, loop_report *report) {
     if (simulation->next_sent == simulation->sent_count)
         return false;
     const sim_sent *sent = &simulation->sent[simulation->next_sent];
+    uint64_t time_us = heard_at(simulation, sent->time_us);
     if (plug >= 0 &&
-        simulation->plugs[plug].recording->reports[simulation->positions[plug]].time_us <
-            sent->time_us)
+        simulation->plugs[plug].recording->reports[simulation->positions[plug]].time_us < time_us)
         return false;
     simulation->next_sent++;
-    *report = (loop_report){.time_us = sent->time_us,
+    *report = (loop_report){.time_us = time_us,
                             .device = sent->interface,
                             .from_host = true,
                             .direction = (uint8_t)sent->direction,
                             .bytes = sent->bytes,
                             .size = sent->size};
-    simulation->now_us = sent->time_us;
+    simulation->now_us = time_us;
     simulation->reporting = sent->interface;
     sim_host_report(&simulation->senders[sent->interface], sent->bytes, sent->size, tell_sent,
                     simulation);
@@ -280,6 +286,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
     for (unsigned i = 0; i < plug_count; i++)
         if (!plug_in(simulation, i))
             return false;
+    simulation->listen_us = timing.latency ? (timing.latency + 1) * timing.poll_us : 0;
     simulation->loop = (loop){.engine = &simulation->engine,
                               .user = simulation,
                               .next = next_report,

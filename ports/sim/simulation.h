@@ -54,7 +54,8 @@ typedef struct sim_attached {
 /* How the hosts ask. */
 typedef struct sim_timing {
     uint64_t poll_us;
-    uint32_t loss; /* of a radio: of 1,000 times, so many get lost */
+    uint32_t loss;    /* of a radio: of 1,000 times, so many get lost */
+    uint32_t latency; /* of a radio: connection events between two at which the device listens */
 } sim_timing;
 
 typedef struct simulation {
@@ -72,6 +73,7 @@ typedef struct simulation {
     const sim_sent *sent;            /* in the order of time */
     size_t sent_count, next_sent;
     const yt_program *program;
+    uint64_t listen_us; /* how often the adapter listens to what hosts send; 0: always */
     uint64_t *memory;
     uint64_t now_us;    /* of the report whose changes are told, */
     unsigned reporting; /* and its plug or interface */

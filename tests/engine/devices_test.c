@@ -350,7 +350,164 @@ static void check_matching(void) {
     }
 }
 
+/* Pads as makers build them: where the right stick, the triggers and the directions are. */
+static void check_pads(void) {
+    static const struct {
+        const char *what, *descriptor, *report, *expected;
+    } cases[] = {{"x, y, z, rz, a hat and twelve buttons: z and rz are the right stick",
+                  "05 01 09 05 a1 01 09 30 09 31 09 32 09 35 15 00 26 ff 00 75 08 95 04 81 02 09 "
+                  "39 25 07 75 "
+                  "04 95 01 81 42 05 09 19 01 29 0c 25 01 75 01 95 0c 81 02 c0",
+                  "ff 80 00 80 01 00",
+                  "left 1.00 0.00 right -1.00 0.00 triggers 0.00 0.00 up 1 right 1 south 0"},
+                 {"rx and ry are the right stick, z and rz are triggers then",
+                  "05 01 09 05 a1 01 09 30 09 31 09 32 09 33 09 34 09 35 15 00 26 ff 00 75 08 95 "
+                  "06 81 02 05 "
+                  "09 19 01 29 08 25 01 75 01 95 08 81 02 c0",
+                  "80 80 ff 00 80 33 01",
+                  "left 0.00 0.00 right -1.00 0.00 triggers 1.00 0.20 up 0 right 0 south 1"},
+                 {"triggers on the simulation page, directions as four buttons",
+                  "05 01 09 05 a1 01 09 30 09 31 09 33 09 34 16 00 80 26 ff 7f 75 10 95 04 81 02 "
+                  "05 02 09 c5 "
+                  "09 c4 15 00 26 ff 03 95 02 81 02 05 01 09 90 09 91 09 92 09 93 25 01 75 01 95 "
+                  "04 81 02 95 "
+                  "04 81 01 c0",
+                  "00 00 00 80 ff 7f 00 00 ff 03 ff 01 05",
+                  "left 0.00 -1.00 right 1.00 0.00 triggers 1.00 0.50 up 1 right 1 south 0"},
+                 {"a hat of four positions, counted from 1",
+                  "05 01 09 05 a1 01 09 39 15 01 25 04 75 08 95 01 81 42 c0", "02",
+                  "left 0.00 0.00 right 0.00 0.00 triggers 0.00 0.00 up 0 right 1 south 0"},
+                 {"an old stick of two axes and two buttons",
+                  "05 01 09 05 a1 01 09 30 09 31 15 00 25 7f 75 08 95 02 81 02 05 09 19 01 29 02 "
+                  "25 01 75 01 "
+                  "95 02 81 02 95 06 81 01 c0",
+                  "7f 00 01",
+                  "left 1.00 -1.00 right 0.00 0.00 triggers 0.00 0.00 up 0 right 0 south 1"}};
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
+        uint8_t descriptor[128], report[32];
+        char text[200];
+        size_t size = 0, length = 0;
+        unsigned byte;
+        for (const char *at = cases[i].descriptor; sscanf(at, "%2x", &byte) == 1; at += 3) {
+            descriptor[size++] = (uint8_t)byte;
+            if (strlen(at) < 3)
+                break;
+        }
+        for (const char *at = cases[i].report; sscanf(at, "%2x", &byte) == 1; at += 3) {
+            report[length++] = (uint8_t)byte;
+            if (strlen(at) < 3)
+                break;
+        }
+        about("%s", cases[i].what);
+        rig_begin(&r, "inputs: {hand: gamepad}\noutputs: {pad: joystick}\nsheet:\n"
+                      "  pad.x: hand.left_stick.x\n  pad.y: hand.left_stick.y\n"
+                      "  pad.rx: hand.right_stick.x\n  pad.ry: hand.right_stick.y\n"
+                      "  pad.z: hand.left_trigger\n  pad.rz: hand.right_trigger\n"
+                      "  pad.button1: hand.dpad.up\n  pad.button2: hand.dpad.right\n"
+                      "  pad.button3: hand.south\n");
+        unsigned hand = rig_attach(&r, descriptor, size);
+        rig_report(&r, hand, report, length, 1);
+        double v[9];
+        for (unsigned k = 0; k < 9; k++)
+            v[k] = rig_value(&r, k) / 65536.0 + 1e-9; /* no minus in front of 0 */
+        snprintf(text, sizeof text,
+                 "left %.2f %.2f right %.2f %.2f triggers %.2f %.2f up %.0f right %.0f south %.0f",
+                 v[0], v[1], v[2], v[3], v[4], v[5], v[6], v[7], v[8]);
+        CHECK_TEXT(text, cases[i].expected);
+        rig_end(&r);
+    }
+}
+
+/* Media keys as an array, a maker's own page, and a second slider. */
+static void check_other_pages(void) {
+    static const uint8_t media[] = {0x05, 0x0c, 0x09, 0x01, 0xa1, 0x01, 0x15, 0x00,
+                                    0x26, 0xff, 0x03, 0x19, 0x00, 0x2a, 0xff, 0x03,
+                                    0x75, 0x10, 0x95, 0x02, 0x81, 0x00, 0xc0};
+    static const uint8_t desk[] = {0x06, 0x00, 0xff, 0x09, 0x20, 0xa1, 0x01, 0x09, 0x21, 0x15,
+                                   0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x01, 0x81, 0x02, 0x95,
+                                   0x07, 0x81, 0x01, 0x05, 0x01, 0x09, 0x36, 0x09, 0x36, 0x26,
+                                   0xff, 0x00, 0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0xc0};
+    about("media keys, a vendor's page, two sliders");
+    rig_begin(&r, "inputs: {media: consumer, desk: device}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.south: media.mute\n  pad.east: media.consumer_0x012f\n"
+                  "  pad.west: desk.page_0xff00_0x0021\n  pad.left_stick.x: desk.slider2\n");
+    unsigned keys = RIG_ATTACH(&r, media), board = RIG_ATTACH(&r, desk);
+    CHECK_EQUAL(yt_engine_inputs_of(&r.engine, keys), 1);
+    CHECK_EQUAL(yt_engine_inputs_of(&r.engine, board), 2);
+    RIG_REPORT(&r, keys, 1, 0xe2, 0x00, 0x2f, 0x01);
+    RIG_REPORT(&r, board, 2, 0x01, 0x00, 0xff);
+    for (unsigned i = 0; i < 4; i++)
+        CHECK_EQUAL(rig_value(&r, i), YT_ONE);
+    RIG_REPORT(&r, keys, 3, 0x2f, 0x01, 0x00, 0x00);
+    CHECK_EQUAL(rig_value(&r, 0), 0);
+    CHECK_EQUAL(rig_value(&r, 1), YT_ONE);
+    rig_end(&r);
+}
+
+/* In whatever order devices come, report, leave and come back, what counts in the end follows from
+ * those that are there and what each said last. */
+static void check_any_order(void) {
+    dice dice = {21};
+    struct {
+        bool there;
+        unsigned number;
+        uint8_t keys[6], buttons;
+        int8_t x, y;
+    } devices[6] = {{0}};
+    about("random plugging");
+    rig_begin(&r, "inputs: {keys: keyboard, hand: joystick}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.south: keys.a\n  pad.east: keys.b\n  pad.west: hand.button1\n"
+                  "  pad.left_trigger: hand.x\n");
+    size_t before = yt_engine_used(&r.engine);
+    for (unsigned step = 0; step < 20000; step++) {
+        unsigned k = roll_below(&dice, 6);
+        bool is_keyboard = k < 3;
+        if (!devices[k].there) {
+            devices[k].number = is_keyboard ? RIG_ATTACH(&r, six_keys) : RIG_ATTACH(&r, stick);
+            devices[k].there = true;
+            memset(devices[k].keys, 0, 6);
+            devices[k].buttons = 0;
+            devices[k].x = 0;
+        } else if (roll_below(&dice, 8) == 0) {
+            yt_engine_detach(&r.engine, devices[k].number, step);
+            devices[k].there = false;
+        } else if (is_keyboard) {
+            devices[k].keys[0] = (uint8_t)(4 * roll_below(&dice, 2));
+            devices[k].keys[3] = (uint8_t)(5 * roll_below(&dice, 2));
+            rig_report(&r, devices[k].number, devices[k].keys, 6, step);
+        } else {
+            devices[k].buttons = (uint8_t)roll_below(&dice, 2);
+            devices[k].x = (int8_t)roll_below(&dice, 128);
+            RIG_REPORT(&r, devices[k].number, step, devices[k].buttons, (uint8_t)devices[k].x, 0);
+        }
+        bool a = false, b = false, button = false;
+        int x = 0;
+        for (unsigned i = 0; i < 6; i++) {
+            a |= devices[i].there && i < 3 && devices[i].keys[0] == 4;
+            b |= devices[i].there && i < 3 && devices[i].keys[3] == 5;
+            button |= devices[i].there && i >= 3 && devices[i].buttons;
+            if (devices[i].there && i >= 3 && devices[i].x > x)
+                x = devices[i].x;
+        }
+        about("random plugging, step %u", step);
+        CHECK_EQUAL(rig_value(&r, 0), a ? YT_ONE : 0);
+        CHECK_EQUAL(rig_value(&r, 1), b ? YT_ONE : 0);
+        CHECK_EQUAL(rig_value(&r, 2), button ? YT_ONE : 0);
+        /* A lead of a sixteenth is what another stick must have to take over. */
+        CHECK((rig_value(&r, 3) * 127 + 32768) >> 16 <= x &&
+              (rig_value(&r, 3) * 127 + 32768) >> 16 >= x - 8);
+    }
+    for (unsigned i = 0; i < 6; i++)
+        if (devices[i].there)
+            yt_engine_detach(&r.engine, devices[i].number, 20000);
+    CHECK_EQUAL(yt_engine_used(&r.engine), before);
+    rig_end(&r);
+}
+
 int main(void) {
+    check_pads();
+    check_other_pages();
+    check_any_order();
     check_depth();
     check_two_sticks();
     check_cancel();

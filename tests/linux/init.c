@@ -7,9 +7,10 @@
  *     send REPORT                              ev NODE TYPE CODE VALUE, for each event
  *     light NODE CODE VALUE                    output TYPE REPORT
  *     sticks                                   js axes CODE...; js buttons CODE...
- *     remove                                   removed
+ *     node REPORT                              node PATH BUS:VENDOR:PRODUCT NAME; node DESCRIPTOR;
+ * node REPORT remove                                   removed
  *
- * Built static, without anything from the project. */
+ * Built static; of the project it holds only what reads hidraw nodes, which is tried by it too. */
 #include <errno.h>
 #include <fcntl.h>
 #include <linux/input.h>
@@ -27,6 +28,8 @@
 #include <sys/syscall.h>
 #include <termios.h>
 #include <unistd.h>
+
+#include "ports/linux/hidraw.h"
 
 #define NODES 16
 
@@ -182,6 +185,30 @@ static void print_sticks(void) {
     }
 }
 
+/* What the project's own reader of hidraw nodes makes of the device: what it is, and a report. */
+static void read_node(const char *job) {
+    static hidraw_node found[8];
+    static recorded_device device;
+    uint8_t bytes[256];
+    for (size_t i = 0, count = hidraw_list("", found, 8); i < count; i++) {
+        int file = hidraw_open(found[i].path, &device);
+        fprintf(out, "node %s %u:%04x:%04x %s %d %d\n", found[i].path, found[i].bus,
+                found[i].vendor, found[i].product, found[i].name, found[i].error,
+                hidraw_is_node(found[i].path));
+        if (file < 0)
+            continue;
+        fprintf(out, "node %u:%04x:%04x %s ", device.bus, device.vendor, device.product,
+                device.name);
+        print_bytes(device.descriptor, device.descriptor_size);
+        fprintf(out, "node %ld\n", hidraw_read(file, bytes, sizeof bytes, 0)); /* none yet */
+        send_report(job);
+        long size = hidraw_read(file, bytes, sizeof bytes, 1000);
+        fprintf(out, "node ");
+        print_bytes(bytes, size > 0 ? (size_t)size : 0);
+        close(file);
+    }
+}
+
 static void remove_device(void) {
     struct uhid_event event = {.type = UHID_DESTROY};
     for (int i = 0; i < NODES; i++)
@@ -201,6 +228,8 @@ static void run(char *line) {
         send_report(line + 5);
     else if (strncmp(line, "light ", 6) == 0)
         light(line + 6);
+    else if (strncmp(line, "node ", 5) == 0)
+        read_node(line + 5);
     else if (strcmp(line, "sticks") == 0)
         print_sticks();
     else if (strcmp(line, "remove") == 0)

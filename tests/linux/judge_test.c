@@ -268,6 +268,38 @@ static void write_job(const compiled *compiled, const sheet *sheet, unsigned int
     fprintf(job, "light 0 1 1\nsticks\nremove\n");
 }
 
+/* A device of the machine, read by the project's own reader of hidraw nodes. */
+static void write_node_job(void) {
+    fprintf(job, "create Puppet ");
+    print_bytes(puppet_descriptor, sizeof puppet_descriptor);
+    fprintf(job, "node %0120d\nremove\n", 1020304);
+}
+
+static void expect_line(FILE *machine, const char *expected) {
+    char line[1024] = "";
+    if (!fgets(line, sizeof line, machine))
+        line[0] = 0;
+    line[strcspn(line, "\n")] = 0;
+    CHECK_TEXT(line, expected);
+}
+
+static void judge_node(FILE *machine) {
+    char expected[1024] = "node 3:1209:0008 Puppet ";
+    about("a node as ports/linux reads it");
+    for (size_t i = 0; i < sizeof puppet_descriptor; i++)
+        sprintf(expected + strlen(expected), "%02x", puppet_descriptor[i]);
+    expect_line(machine, "created");
+    expect_line(machine, "node /dev/hidraw0 3:1209:0008 Puppet 0 1");
+    expect_line(machine, expected);
+    expect_line(machine, "node 0");
+    char line[256] = "";
+    while (strncmp(line, "sent", 4) != 0 && fgets(line, sizeof line, machine))
+        CHECK(strncmp(line, "ev ", 3) == 0 || strncmp(line, "sent", 4) == 0);
+    snprintf(expected, sizeof expected, "node %0120d", 1020304);
+    expect_line(machine, expected);
+    expect_line(machine, "removed");
+}
+
 /* A hat's two axes as its position; 8: centred. */
 static int64_t position_of(int x, int y) {
     static const int8_t positions[3][3] = {{7, 0, 1}, {6, 8, 2}, {5, 4, 3}};
@@ -472,8 +504,10 @@ static void write_jobs(const char *path) {
         pool_free(&bare.pool);
         pool_free(&whole.pool);
     }
-    if (job)
+    if (job) {
+        write_node_job();
         fclose(job);
+    }
 }
 
 int main(int count, char **arguments) {
@@ -499,6 +533,7 @@ int main(int count, char **arguments) {
             judge(&cases[i], &compiled, k, machine);
         pool_free(&compiled.pool);
     }
+    judge_node(machine);
     CHECK_EQUAL(pclose(machine), 0);
     return report_checks();
 }
