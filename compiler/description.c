@@ -1,4 +1,4 @@
-#include "compiler/description.h"
+#include "compiler/describing.h"
 
 #include <stdlib.h>
 #include <string.h>
@@ -10,50 +10,11 @@ static const char *const control_keys[] = {
     "usage",  "report",       "bit",     "bits",   "signed", "range",  "rest",
     "turned", "type",         "unit",    "travel", "pin",    "active", "debounce",
     "adc",    "oversampling", "encoder", "steps",  "sensor"};
-enum { BOARD_KEYS_FROM = 11 };
+_Static_assert(sizeof control_keys / sizeof control_keys[0] == KEY_COUNT, "a name for each key");
+enum { BOARD_KEYS_FROM = KEY_PIN };
 
 static const char *const type_words[] = {"switch", "level", "axis", "motion", "rate", "hat"};
 enum { TYPE_HAT = YT_KIND_COUNT };
-
-#define DEBOUNCE_US 5000 /* of a pin, where nothing is said */
-
-/* One control's map as it is read. */
-typedef struct entry {
-    const part *map;
-    const part *values[sizeof control_keys / sizeof control_keys[0]];
-} entry;
-
-enum {
-    KEY_USAGE,
-    KEY_REPORT,
-    KEY_BIT,
-    KEY_BITS,
-    KEY_SIGNED,
-    KEY_RANGE,
-    KEY_REST,
-    KEY_TURNED,
-    KEY_TYPE,
-    KEY_UNIT,
-    KEY_TRAVEL,
-    KEY_PIN,
-    KEY_ACTIVE,
-    KEY_DEBOUNCE,
-    KEY_ADC,
-    KEY_OVERSAMPLING,
-    KEY_ENCODER,
-    KEY_STEPS,
-    KEY_SENSOR
-};
-
-typedef struct reading {
-    pool *pool;
-    messages *messages;
-    description *description;
-    const part *pin_keys[256]; /* who uses a pin */
-    const char *reserved[256]; /* what the board keeps a pin for; NULL: it does not */
-    const part *channel_keys[256];
-    bool failed;
-} reading;
 
 static bool read_entry(reading *reading, const part *map, entry *entry) {
     size_t count = sizeof control_keys / sizeof control_keys[0];
@@ -80,8 +41,8 @@ static bool read_entry(reading *reading, const part *map, entry *entry) {
     return true;
 }
 
-static bool whole(reading *reading, const entry *entry, unsigned key, int64_t low, int64_t high,
-                  int64_t *number) {
+bool describe_whole(reading *reading, const entry *entry, unsigned key, int64_t low, int64_t high,
+                    int64_t *number) {
     return !entry->values[key] ||
            read_whole(reading->messages, entry->values[key], low, high, number);
 }
@@ -108,7 +69,7 @@ static bool read_usage(reading *reading, const part *part, described_control *co
     return false;
 }
 
-static bool read_range(reading *reading, const part *list, yt_program_range *range) {
+bool describe_range(reading *reading, const part *list, yt_program_range *range) {
     const part *low = list->kind == PART_LIST ? list->first : NULL;
     const part *high = low ? low->next : NULL;
     int64_t minimum, maximum;
@@ -167,7 +128,7 @@ static bool read_travel(reading *reading, const part *part, control_meaning *mea
     return true;
 }
 
-static bool read_type(reading *reading, const entry *entry, described_control *control) {
+bool describe_type(reading *reading, const entry *entry, described_control *control) {
     unsigned type = control->meaning.name.kind;
     if (entry->values[KEY_UNIT])
         type = YT_RATE;
@@ -190,27 +151,27 @@ static bool read_type(reading *reading, const entry *entry, described_control *c
 }
 
 /* The whole range of so many bits. */
-static void range_of_bits(control_meaning *meaning, unsigned bits, bool is_signed) {
+void range_of_bits(control_meaning *meaning, unsigned bits, bool is_signed) {
     int64_t top = ((int64_t)1 << (is_signed ? bits - 1 : bits)) - 1;
     meaning->range.maximum = (int32_t)(top > INT32_MAX ? INT32_MAX : top);
     meaning->range.minimum = is_signed ? -meaning->range.maximum - 1 : 0;
 }
 
 /* The rest that is stated, or that follows from the range. */
-static bool read_rest(reading *reading, const entry *entry, control_meaning *meaning) {
+bool describe_rest(reading *reading, const entry *entry, control_meaning *meaning) {
     yt_program_range *range = &meaning->range;
     int64_t rest = range->minimum;
     if (meaning->name.kind == YT_AXIS)
         rest = yt_scale_rest(range->minimum, range->maximum);
     if (meaning->name.kind == YT_RATE)
         rest = range->minimum < 0 ? 0 : yt_scale_rest(range->minimum, range->maximum);
-    if (!whole(reading, entry, KEY_REST, range->minimum, range->maximum, &rest))
+    if (!describe_whole(reading, entry, KEY_REST, range->minimum, range->maximum, &rest))
         return false;
     range->rest = (int32_t)rest;
     return true;
 }
 
-static bool read_flags(reading *reading, const entry *entry, control_meaning *meaning) {
+bool describe_flags(reading *reading, const entry *entry, control_meaning *meaning) {
     bool is_signed = false, turned = false;
     if ((entry->values[KEY_SIGNED] &&
          !read_flag(reading->messages, entry->values[KEY_SIGNED], &is_signed)) ||
@@ -225,9 +186,9 @@ static bool read_flags(reading *reading, const entry *entry, control_meaning *me
 static bool read_bits(reading *reading, const entry *entry, described_control *control) {
     int64_t report = 0, bit = 0, bits = 1;
     yt_program_place *place = &control->meaning.place;
-    if (!whole(reading, entry, KEY_REPORT, 0, 255, &report) ||
-        !whole(reading, entry, KEY_BIT, 0, YT_HID_REPORT_BITS - 1, &bit) ||
-        !whole(reading, entry, KEY_BITS, 1, 32, &bits))
+    if (!describe_whole(reading, entry, KEY_REPORT, 0, 255, &report) ||
+        !describe_whole(reading, entry, KEY_BIT, 0, YT_HID_REPORT_BITS - 1, &bit) ||
+        !describe_whole(reading, entry, KEY_BITS, 1, 32, &bits))
         return false;
     place->report_id = (uint8_t)report;
     place->bit = (uint16_t)bit;
@@ -246,14 +207,14 @@ static bool read_bits(reading *reading, const entry *entry, described_control *c
 /* Place, range and type, of a control that is read or driven by a report. */
 static bool read_field(reading *reading, const entry *entry, described_control *control) {
     control_meaning *meaning = &control->meaning;
-    if (!read_flags(reading, entry, meaning) || !read_bits(reading, entry, control))
+    if (!describe_flags(reading, entry, meaning) || !read_bits(reading, entry, control))
         return false;
     bool here = meaning->place.flags & YT_PLACE_HERE;
     if (here && !entry->values[KEY_USAGE])
         meaning->name.kind = meaning->place.bits == 1 ? YT_SWITCH
                              : control->is_target     ? YT_LEVEL
                                                       : YT_AXIS;
-    if (!read_type(reading, entry, control))
+    if (!describe_type(reading, entry, control))
         return false;
     if (meaning->name.kind == YT_MOTION)
         meaning->place.flags |= YT_PLACE_MOTION;
@@ -263,7 +224,7 @@ static bool read_field(reading *reading, const entry *entry, described_control *
         meaning->range.maximum = 7;
     if (entry->values[KEY_RANGE]) {
         meaning->place.flags |= YT_PLACE_RANGE;
-        if (!read_range(reading, entry->values[KEY_RANGE], &meaning->range))
+        if (!describe_range(reading, entry->values[KEY_RANGE], &meaning->range))
             return false;
     } else if (!here && (entry->values[KEY_REST] || meaning->range.unit_q24)) {
         messages_add(reading->messages, entry->map->place,
@@ -272,185 +233,7 @@ static bool read_field(reading *reading, const entry *entry, described_control *
     }
     meaning->has_range = meaning->place.flags & YT_PLACE_RANGE;
     meaning->has_place = meaning->place.flags != 0;
-    return !meaning->has_range || read_rest(reading, entry, meaning);
-}
-
-static bool take_pin(reading *reading, const part *key, const part *value, uint8_t *pin) {
-    int64_t number;
-    if (!read_whole(reading->messages, value, 0, 255, &number))
-        return false;
-    const char *reserved = reading->reserved[number];
-    const part *other = reading->pin_keys[number];
-    if (reserved || other)
-        messages_add(reading->messages, value->place,
-                     reserved ? "pin %d is kept for %s"
-                              : "pin %d is used by \"%s\" too, in line %d",
-                     (int)number, reserved ? reserved : other->text, other ? other->place.line : 0);
-    if (!other)
-        reading->pin_keys[number] = key;
-    *pin = (uint8_t)number;
-    return !reserved && !other;
-}
-
-/* The next free bits of the board's report. */
-static uint16_t take_bits(unsigned *used, unsigned bits) {
-    unsigned at = bits > 1 ? (*used + 7) / 8 * 8 : *used;
-    *used = at + bits;
-    return (uint16_t)at;
-}
-
-static bool read_switch_pin(reading *reading, const part *key, const entry *entry,
-                            described_control *control, yt_program_pin *pin) {
-    static const char *const actives[] = {"low", "high"};
-    int64_t debounce_us = DEBOUNCE_US;
-    unsigned active = 0;
-    pin->kind = control->is_target ? YT_PIN_OUT : YT_PIN_SWITCH;
-    if (!take_pin(reading, key, entry->values[KEY_PIN], &pin->pin) ||
-        (entry->values[KEY_ACTIVE] &&
-         !read_word(reading->messages, entry->values[KEY_ACTIVE], actives, 2, &active)) ||
-        (entry->values[KEY_DEBOUNCE] &&
-         !read_amount(reading->pool, reading->messages, entry->values[KEY_DEBOUNCE], UNIT_TIME,
-                      &debounce_us)))
-        return false;
-    if (debounce_us < 0 || debounce_us > UINT16_MAX) {
-        messages_add(reading->messages, entry->values[KEY_DEBOUNCE]->place,
-                     "a debounce of up to 65 ms is possible");
-        return false;
-    }
-    pin->flags = active || control->is_target ? YT_PIN_ACTIVE_HIGH : 0;
-    pin->debounce_us = (uint16_t)debounce_us;
-    control->meaning.name.kind = control->is_target ? YT_LEVEL : YT_SWITCH;
-    control->meaning.range.maximum = control->is_target ? 255 : 1;
-    return true;
-}
-
-static bool read_encoder(reading *reading, const part *key, const entry *entry,
-                         described_control *control, yt_program_pin *pin) {
-    const part *list = entry->values[KEY_ENCODER];
-    const part *first = list->kind == PART_LIST ? list->first : NULL;
-    int64_t steps = 4;
-    if (!first || !first->next || first->next->next) {
-        messages_add(reading->messages, list->place, "an encoder has two pins, as in [5, 6]");
-        return false;
-    }
-    if (!take_pin(reading, key, first, &pin->pin) ||
-        !take_pin(reading, key, first->next, &pin->other) ||
-        !whole(reading, entry, KEY_STEPS, 1, 4, &steps))
-        return false;
-    if (steps == 3) {
-        messages_add(reading->messages, entry->values[KEY_STEPS]->place,
-                     "an encoder has 1, 2 or 4 steps a detent");
-        return false;
-    }
-    pin->kind = YT_PIN_ENCODER;
-    pin->steps = (uint8_t)steps;
-    control->meaning.name.kind = YT_MOTION;
-    control->meaning.place.flags |= YT_PLACE_SIGNED | YT_PLACE_MOTION;
-    range_of_bits(&control->meaning, 8, true);
-    return true;
-}
-
-static bool read_channel(reading *reading, const part *key, const entry *entry,
-                         described_control *control, yt_program_pin *pin) {
-    int64_t channel = 0, samples = 1;
-    control_meaning *meaning = &control->meaning;
-    if (!read_whole(reading->messages, entry->values[KEY_ADC], 0, 255, &channel) ||
-        !whole(reading, entry, KEY_OVERSAMPLING, 1, 255, &samples))
-        return false;
-    if (reading->channel_keys[channel]) {
-        messages_add(reading->messages, entry->values[KEY_ADC]->place,
-                     "channel %d is used by \"%s\" too, in line %d", (int)channel,
-                     reading->channel_keys[channel]->text,
-                     reading->channel_keys[channel]->place.line);
-        return false;
-    }
-    reading->channel_keys[channel] = key;
-    meaning->name.kind = YT_AXIS;
-    if (!read_type(reading, entry, control))
-        return false;
-    if (!entry->values[KEY_RANGE]) {
-        messages_add(reading->messages, key->place,
-                     "an ADC channel needs the range of its raw numbers, as in range: [120, 3980]");
-        return false;
-    }
-    if (!read_range(reading, entry->values[KEY_RANGE], &meaning->range))
-        return false;
-    if (meaning->range.minimum < 0 || meaning->range.maximum > UINT16_MAX) {
-        messages_add(reading->messages, entry->values[KEY_RANGE]->place,
-                     "an ADC gives numbers from 0 to 65535");
-        return false;
-    }
-    if (!read_rest(reading, entry, meaning))
-        return false;
-    meaning->range.minimum *= (int32_t)samples; /* the report holds the sum of the samples */
-    meaning->range.rest *= (int32_t)samples;
-    meaning->range.maximum *= (int32_t)samples;
-    pin->kind = YT_PIN_ANALOG;
-    pin->pin = (uint8_t)channel;
-    pin->steps = (uint8_t)samples;
-    return true;
-}
-
-static bool read_sensor(reading *reading, const entry *entry, described_control *control,
-                        yt_program_pin *pin) {
-    int64_t number = 0;
-    if (!read_whole(reading->messages, entry->values[KEY_SENSOR], 0, 15, &number))
-        return false;
-    control->meaning.name.kind = YT_RATE;
-    range_of_bits(&control->meaning, 16, true);
-    control->meaning.place.flags |= YT_PLACE_SIGNED;
-    if (!read_type(reading, entry, control) || !read_rest(reading, entry, &control->meaning))
-        return false;
-    pin->kind = YT_PIN_SENSOR;
-    pin->pin = (uint8_t)number;
-    return true;
-}
-
-/* A board's part: what is wired where, and its place in the board's report. */
-static bool read_pin(reading *reading, const part *key, const entry *entry,
-                     described_control *control) {
-    static const uint8_t sizes[YT_PIN_KIND_COUNT] = {1, 8, 32, 16, 8};
-    yt_program_pin pin = {0};
-    description *description = reading->description;
-    control_meaning *meaning = &control->meaning;
-    bool good = true;
-    if (!read_flags(reading, entry, meaning))
-        return false;
-    if (entry->values[KEY_PIN])
-        good = read_switch_pin(reading, key, entry, control, &pin);
-    else if (entry->values[KEY_ENCODER] && !control->is_target)
-        good = read_encoder(reading, key, entry, control, &pin);
-    else if (entry->values[KEY_ADC] && !control->is_target)
-        good = read_channel(reading, key, entry, control, &pin);
-    else if (entry->values[KEY_SENSOR] && !control->is_target)
-        good = read_sensor(reading, entry, control, &pin);
-    else {
-        messages_add(reading->messages, key->place,
-                     control->is_target ? "say on which pin this is, as in {pin: 9}"
-                                        : "say where this is wired: {pin: 4}, {encoder: [5, 6]}, "
-                                          "{adc: 0, range: [0, 4095]} or {sensor: 0, unit: …}");
-        return false;
-    }
-    if (!good)
-        return false;
-    if (description->pin_count == YT_BOARD_PINS) {
-        messages_add(reading->messages, key->place, "a board has at most %d parts", YT_BOARD_PINS);
-        return false;
-    }
-    unsigned *used = control->is_target ? &description->output_bits : &description->report_bits;
-    pin.bit = take_bits(used, sizes[pin.kind]);
-    if (*used > 8 * YT_BOARD_BYTES) {
-        messages_add(reading->messages, key->place, "the board's parts fill more than %d bytes",
-                     YT_BOARD_BYTES);
-        return false;
-    }
-    meaning->place.bit = pin.bit;
-    meaning->place.bits = sizes[pin.kind];
-    meaning->place.flags |= YT_PLACE_HERE | YT_PLACE_RANGE;
-    meaning->has_place = meaning->has_range = true;
-    description->pin_names[description->pin_count] = control->name;
-    description->pins[description->pin_count++] = pin;
-    return true;
+    return !meaning->has_range || describe_rest(reading, entry, meaning);
 }
 
 static bool read_described(reading *reading, const part *key, described_control *control) {
@@ -466,7 +249,7 @@ static bool read_described(reading *reading, const part *key, described_control 
         !read_entry(reading, value, &entry))
         return false;
     if (description->is_board)
-        return read_pin(reading, key, &entry, control);
+        return describe_pin(reading, key, &entry, control);
     control->meaning.name.kind = control->is_target ? YT_LEVEL : YT_SWITCH;
     if (entry.values[KEY_USAGE]) {
         if (!read_usage(reading, entry.values[KEY_USAGE], control))

@@ -4,7 +4,6 @@
 #include <string.h>
 #include <sys/stat.h>
 
-#include "ports/sim/board_log.h"
 #include "tool/demos.h"
 #include "tool/source.h"
 
@@ -41,14 +40,8 @@ static bool plug_in(playing *playing, const plug_wanted *wanted) {
     for (unsigned i = 0; wanted->input && i < compiled->input_count; i++)
         if (strcmp(compiled->inputs[i].name, wanted->input) == 0)
             input = i;
-    const description *board = input == YT_ANY_INPUT ? NULL : compiled->inputs[input].description;
-    bool good = board && board->is_board
-                    ? board_log_read(recording, path, &compiled->program, input, board->name)
-                    : recording_read(recording, path);
-    if (!good) {
-        fprintf(stderr, "%s\n", recording->error);
+    if (!plug_open(recording, compiled, input, path))
         return false;
-    }
     playing->plugs[playing->plug_count++] = (sim_plug){input, recording};
     return true;
 }

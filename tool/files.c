@@ -4,6 +4,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "ports/sim/board_log.h"
 #include "tool/tool.h"
 
 char *read_text(const char *path, size_t *size) {
@@ -124,4 +125,14 @@ void interface_title(const profile *profile, unsigned interface, char *text, siz
         if (compiled->outputs[i].interface == interface)
             used += (size_t)snprintf(text + used, size - used, "%s%s", used ? " " : "",
                                      compiled->outputs[i].name);
+}
+
+bool plug_open(recording *recording, const compiled *compiled, unsigned input, const char *path) {
+    const description *board = input == YT_ANY_INPUT ? NULL : compiled->inputs[input].description;
+    bool good = board && board->is_board
+                    ? board_log_read(recording, path, &compiled->program, input, board->name)
+                    : recording_read(recording, path);
+    if (!good)
+        fprintf(stderr, "%s\n", recording->error);
+    return good;
 }

@@ -3,7 +3,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "ports/sim/board_log.h"
 #include "tool/tool.h"
 
 #define DEFAULT_POLL_US 8000
@@ -103,16 +102,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 }
 
 static bool plug_recording(running *running, unsigned input, const char *path) {
-    const compiled *compiled = &running->profile.compiled;
     recording *recording = &running->recordings[running->plug_count];
-    const description *board = input == YT_ANY_INPUT ? NULL : compiled->inputs[input].description;
-    bool good = board && board->is_board
-                    ? board_log_read(recording, path, &compiled->program, input, board->name)
-                    : recording_read(recording, path);
-    if (!good) {
-        fprintf(stderr, "%s\n", recording->error);
+    if (!plug_open(recording, &running->profile.compiled, input, path))
         return false;
-    }
     running->plugs[running->plug_count++] = (sim_plug){input, recording};
     return true;
 }

@@ -34,6 +34,10 @@ void profile_close(profile *profile);
  * freed. */
 char *read_text(const char *path, size_t *size);
 
+/* Reads what is plugged in as an input (or YT_ANY_INPUT): a recording or, of a board, a log. False:
+ * said on standard error. */
+bool plug_open(recording *recording, const compiled *compiled, unsigned input, const char *path);
+
 /* A file that is whole or not there: it gets its name when it is closed well. */
 typedef struct whole_file {
     FILE *file;

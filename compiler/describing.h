@@ -1,0 +1,61 @@
+/* What the files that read descriptions share. */
+#ifndef YONDER_COMPILER_DESCRIBING_H
+#define YONDER_COMPILER_DESCRIBING_H
+
+#include "compiler/description.h"
+
+/* The keys of a control, in the order of their names in description.c. */
+enum {
+    KEY_USAGE,
+    KEY_REPORT,
+    KEY_BIT,
+    KEY_BITS,
+    KEY_SIGNED,
+    KEY_RANGE,
+    KEY_REST,
+    KEY_TURNED,
+    KEY_TYPE,
+    KEY_UNIT,
+    KEY_TRAVEL,
+    KEY_PIN,
+    KEY_ACTIVE,
+    KEY_DEBOUNCE,
+    KEY_ADC,
+    KEY_OVERSAMPLING,
+    KEY_ENCODER,
+    KEY_STEPS,
+    KEY_SENSOR,
+    KEY_COUNT
+};
+
+/* One control's map as it is read. */
+typedef struct entry {
+    const part *map;
+    const part *values[KEY_COUNT];
+} entry;
+
+typedef struct reading {
+    pool *pool;
+    messages *messages;
+    description *description;
+    const part *pin_keys[256]; /* who uses a pin */
+    const char *reserved[256]; /* what the board keeps a pin for; NULL: it does not */
+    const part *channel_keys[256];
+} reading;
+
+/* Each of these reads a part of a control's map. False: said. */
+bool describe_whole(reading *reading, const entry *entry, unsigned key, int64_t low, int64_t high,
+                    int64_t *number);
+bool describe_range(reading *reading, const part *list, yt_program_range *range);
+bool describe_type(reading *reading, const entry *entry, described_control *control);
+bool describe_rest(reading *reading, const entry *entry, control_meaning *meaning);
+bool describe_flags(reading *reading, const entry *entry, control_meaning *meaning);
+
+/* The whole range of so many bits. */
+void range_of_bits(control_meaning *meaning, unsigned bits, bool is_signed);
+
+/* A board's part: what is wired where, and its place in the board's report. */
+bool describe_pin(reading *reading, const part *key, const entry *entry,
+                  described_control *control);
+
+#endif

@@ -1,0 +1,56 @@
+/* What the files that turn terms into nodes share. */
+#ifndef YONDER_COMPILER_LOWERING_H
+#define YONDER_COMPILER_LOWERING_H
+
+#include "compiler/lower.h"
+
+/* One formula on its way. */
+typedef struct lowering {
+    scope *scope;
+    const part *part;
+} lowering;
+
+/* The value of a term. */
+value lower_term(lowering *lowering, const term *term);
+
+/* One that must be a switch; `operator` is what wants it, for messages. */
+value lower_switch(lowering *lowering, const term *term, const char *operator);
+
+/* A call of a function. */
+value lower_call(lowering *lowering, const term *call);
+
+/* A control of input `number`; what the host sends to an output. `name` is without the device's. */
+value lower_control(lowering *lowering, const term *term, unsigned number, const char *name,
+                    size_t length);
+value lower_feedback(lowering *lowering, const term *term, const profile_output *output,
+                     const char *name, size_t length);
+
+/* Tells what is wrong with a term; gives no value. */
+value lower_wrong(lowering *lowering, const term *term, const char *format, ...)
+    __attribute__((format(printf, 3, 4)));
+
+/* "a switch", "a stick"…, for messages. */
+const char *value_meaning(value value);
+
+/* A term's own text, and how much of it is shown. */
+const char *term_text(const lowering *lowering, const term *term);
+int term_shown(const term *term);
+
+/* A new node with up to three arguments. */
+unsigned lower_add(lowering *lowering, unsigned operation, unsigned type, unsigned count,
+                   unsigned a, unsigned b, unsigned c);
+
+/* The node of a plain number, level, axis, switch or motion. Where a number is wanted, a key that
+ * tells how deep it is is read as that. */
+unsigned value_node(lowering *lowering, value value);
+
+static inline bool value_is_number(value value) {
+    return value.type == VALUE_SWITCH || value.type == VALUE_LEVEL || value.type == VALUE_AXIS ||
+           value.type == VALUE_RATE || (value.type == VALUE_CONSTANT && value.unit == UNIT_NONE);
+}
+
+static inline bool value_is_motion(value value) {
+    return value.type == VALUE_MOTION || value.type == VALUE_MOTION_PAIR;
+}
+
+#endif
