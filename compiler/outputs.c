@@ -5,6 +5,7 @@
 #include "compiler/descriptors.h"
 #include "compiler/status_text.h"
 #include "signal/scale.h"
+#include "yonder/engine.h"
 
 enum { USAGE_HAT = 0x39, FIRST_MODIFIER = 0xe0, LAST_MODIFIER = 0xe7 };
 
@@ -203,6 +204,9 @@ static const char *make_interface(interface_parts *parts) {
     if (why)
         return why;
     mark_boots(parts);
+    if (build->report_count > YT_REPORTS)
+        return pool_print(build->pool, "all outputs together have more than %d reports",
+                          YT_REPORTS);
     yt_program_interface *interface = &build->interfaces[parts->number];
     interface->report_count = (uint8_t)(build->report_count - interface->first_report);
     interface->descriptor_offset =

@@ -79,8 +79,8 @@ static const struct {
               {"keyboard", "s", "$left_stick.y > 50%"},
               {"keyboard", "space", "$button1"},
               {"keyboard", "enter", "$button2"},
-              {"consumer", "volume_increment", "$wheel > 0"},
-              {"consumer", "volume_decrement", "$wheel < 0"},
+              {"consumer", "volume_up", "$wheel > 0"},
+              {"consumer", "volume_down", "$wheel < 0"},
               {"consumer", "play_pause", "$space"},
               {"consumer", "play_pause", "$button1"}};
 

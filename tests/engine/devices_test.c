@@ -122,6 +122,18 @@ static void check_cancel(void) {
     RIG_REPORT(&r, keys, 10, 0, 0, 0, 0, 0, 0);
     RIG_REPORT(&r, keys, 11, 4, 0, 0, 0, 0, 0);
     CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
+    about("the same with buttons, a bit each");
+    rig_load(&r, "inputs: {hand: joystick}\noutputs: {pad: gamepad}\nsheet:\n"
+                 "  pad.west: hand.button1\n  pad.left_stick.x: hand.x\n");
+    device.descriptor = stick;
+    device.descriptor_size = sizeof stick;
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_OK);
+    RIG_REPORT(&r, hand, 12, 1, 127, 0);
+    CHECK_EQUAL(rig_value(&r, 0), 0);
+    CHECK_EQUAL(rig_value(&r, 1), YT_ONE);
+    RIG_REPORT(&r, hand, 13, 0, 127, 0);
+    RIG_REPORT(&r, hand, 14, 1, 127, 0);
+    CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
     rig_end(&r);
 }
 

@@ -1,0 +1,134 @@
+/* Names of usages: those of the standard that the demo and the outputs need, each name back to its
+ * usage, and the names of every kind of device. */
+#include "compiler/names.h"
+#include "tests/harness.h"
+
+/* From the HID Usage Tables 1.5, sections 4, 5, 10, 11, 12 and 15. */
+static const struct {
+    uint16_t page, usage;
+    const char *name;
+} known[] = {{0x01, 0x30, "x"},
+             {0x01, 0x35, "rz"},
+             {0x01, 0x36, "slider"},
+             {0x01, 0x38, "wheel"},
+             {0x01, 0x39, "hat"},
+             {0x01, 0x48, "resolution_multiplier"},
+             {0x01, 0x85, "system_main_menu"},
+             {0x02, 0xba, "rudder"},
+             {0x02, 0xbb, "throttle"},
+             {0x02, 0xc4, "accelerator"},
+             {0x02, 0xc5, "brake"},
+             {0x02, 0xc8, "steering"},
+             {0x07, 0x04, "a"},
+             {0x07, 0x1d, "z"},
+             {0x07, 0x1e, "digit_1"},
+             {0x07, 0x27, "digit_0"},
+             {0x07, 0x28, "enter"},
+             {0x07, 0x29, "escape"},
+             {0x07, 0x2a, "backspace"},
+             {0x07, 0x2b, "tab"},
+             {0x07, 0x2c, "space"},
+             {0x07, 0x2d, "minus"},
+             {0x07, 0x39, "caps_lock"},
+             {0x07, 0x3a, "f1"},
+             {0x07, 0x45, "f12"},
+             {0x07, 0x4f, "right_arrow"},
+             {0x07, 0x52, "up_arrow"},
+             {0x07, 0x53, "num_lock"},
+             {0x07, 0x58, "keypad_enter"},
+             {0x07, 0x59, "keypad_1"},
+             {0x07, 0x5e, "keypad_6"},
+             {0x07, 0x5f, "keypad_7"},
+             {0x07, 0x61, "keypad_9"},
+             {0x07, 0x62, "keypad_0"},
+             {0x07, 0x68, "f13"},
+             {0x07, 0x73, "f24"},
+             {0x07, 0xe0, "left_control"},
+             {0x07, 0xe1, "left_shift"},
+             {0x07, 0xe7, "right_gui"},
+             {0x08, 0x01, "num_lock"},
+             {0x08, 0x02, "caps_lock"},
+             {0x08, 0x03, "scroll_lock"},
+             {0x08, 0x05, "kana"},
+             {0x08, 0x4b, "generic_indicator"},
+             {0x0c, 0xb5, "next_track"},
+             {0x0c, 0xcd, "play_pause"},
+             {0x0c, 0xe2, "mute"},
+             {0x0c, 0xe9, "volume_up"},
+             {0x0c, 0xea, "volume_down"}};
+
+static void check_known(void) {
+    for (size_t i = 0; i < sizeof known / sizeof known[0]; i++) {
+        char name[USAGE_NAME_BYTES];
+        uint16_t usage = 0;
+        about("usage 0x%02x:0x%02x", known[i].page, known[i].usage);
+        CHECK(usage_name(known[i].page, known[i].usage, name));
+        CHECK_TEXT(name, known[i].name);
+        CHECK(usage_named(known[i].page, known[i].name, strlen(known[i].name), &usage));
+        CHECK_EQUAL(usage, known[i].usage);
+    }
+}
+
+/* Every usage of every page, those without a name too: the name leads back to it. */
+static void check_there_and_back(void) {
+    unsigned named = 0;
+    const device_kind *any = device_kind_named("device");
+    for (unsigned page = 1; page < 0x100; page++)
+        for (unsigned usage = 1; usage < 0x400; usage++) {
+            char name[USAGE_NAME_BYTES], full[2 * USAGE_NAME_BYTES];
+            uint16_t back_page = 0, back = 0;
+            control_name meaning = {0};
+            about("usage 0x%02x:0x%02x, there and back", page, usage);
+            if (usage_name((uint16_t)page, (uint16_t)usage, name)) {
+                named++;
+                CHECK(usage_named((uint16_t)page, name, strlen(name), &back));
+                CHECK_EQUAL(back, usage);
+                snprintf(full, sizeof full, "%s.%s", usage_page_name((uint16_t)page), name);
+            } else {
+                CHECK(usage_numbered(name, strlen(name), &back_page, &back));
+                CHECK_EQUAL(back_page, page);
+                CHECK_EQUAL(back, usage);
+                snprintf(full, sizeof full, "%s", name);
+            }
+            CHECK(control_named(any, full, strlen(full), &meaning));
+            CHECK_EQUAL(meaning.page, page);
+            CHECK_EQUAL(meaning.usage, usage);
+        }
+    CHECK(named > 1500);
+}
+
+/* What each kind suggests, it knows. */
+static void check_kinds(void) {
+    for (size_t i = 0; i < device_kind_count; i++) {
+        const char *names[2048];
+        control_name meaning;
+        size_t count = control_names(&device_kinds[i], names, 2048);
+        CHECK(count > 4);
+        for (size_t k = 0; k < count; k++) {
+            about("%s.%s", device_kinds[i].name, names[k]);
+            CHECK(control_named(&device_kinds[i], names[k], strlen(names[k]), &meaning));
+        }
+        about("the example of a %s", device_kinds[i].name);
+        char pair[64];
+        snprintf(pair, sizeof pair, "%s.x", device_kinds[i].example);
+        CHECK(control_named(&device_kinds[i], device_kinds[i].example,
+                            strlen(device_kinds[i].example), &meaning) ||
+              control_named(&device_kinds[i], pair, strlen(pair), &meaning));
+    }
+    static const char *const wrong[] = {"",       "slider1",         "slider0",         "slider257",
+                                        "button", "button0",         "button65536",     "consumer.",
+                                        ".mute",  "page_0xff00_0x1", "consumer_0x012F", "hat",
+                                        "x.y"};
+    for (size_t i = 0; i < sizeof wrong / sizeof wrong[0]; i++) {
+        control_name meaning;
+        about("\"%s\" is no name of a gamepad's", wrong[i]);
+        CHECK(!control_named(device_kind_named("gamepad"), wrong[i], strlen(wrong[i]), &meaning));
+    }
+}
+
+int main(void) {
+    check_known();
+    check_there_and_back();
+    check_kinds();
+    return report_checks();
+}

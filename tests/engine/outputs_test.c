@@ -1,0 +1,105 @@
+/* Outputs of one's own layout, and more changes at once than a report's list holds. */
+#include "tests/engine/rig.h"
+#include "tests/harness.h"
+
+static rig r;
+
+/* 64 buttons. */
+static const uint8_t buttons[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x05, 0x09,
+                                  0x19, 0x01, 0x29, 0x40, 0x15, 0x00, 0x25, 0x01,
+                                  0x75, 0x01, 0x95, 0x40, 0x81, 0x02, 0xc0};
+
+static void add(char *text, const char *format, unsigned number, unsigned other) {
+    sprintf(text + strlen(text), format, number, other);
+}
+
+/* 60 buttons change in one report, the list holds 32; what is pressed in the end is always right.
+ */
+static void check_many_changes(void) {
+    char profile[4096] = "inputs: {desk: joystick}\noutputs: {pad: {buttons: 60}}\nsheet:\n";
+    dice dice = {31};
+    for (unsigned i = 1; i <= 60; i++)
+        add(profile, "  pad.button%u: desk.button%u\n", i, i);
+    rig_begin(&r, profile);
+    unsigned desk = RIG_ATTACH(&r, buttons);
+    about("all buttons down at once");
+    RIG_REPORT(&r, desk, 1, 255, 255, 255, 255, 255, 255, 255, 15);
+    const char *text = "";
+    char last[64] = "";
+    for (unsigned i = 0; i < 8 && *(text = rig_take(&r, 0, 2 + i)); i++)
+        snprintf(last, sizeof last, "%s", text);
+    CHECK_TEXT(last, "ff ff ff ff ff ff ff 0f");
+    about("random presses while the host does not ask, then it does");
+    for (unsigned round = 0; round < 300; round++) {
+        uint8_t report[8] = {0};
+        char expected[64] = "";
+        for (unsigned k = roll_below(&dice, 6) + 1; k > 0; k--) {
+            for (int i = 0; i < 8; i++)
+                report[i] = (uint8_t)roll(&dice);
+            report[7] &= 15;
+            rig_report(&r, desk, report, 8, 100 + round);
+        }
+        for (int i = 0; i < 8; i++)
+            sprintf(expected + strlen(expected), "%s%02x", i ? " " : "", report[i]);
+        unsigned reports = 0;
+        while (*(text = rig_take(&r, 0, 100 + round))) {
+            snprintf(last, sizeof last, "%s", text);
+            CHECK(++reports < 400);
+        }
+        about("random presses, round %u", round);
+        CHECK_TEXT(last, expected);
+    }
+    rig_end(&r);
+}
+
+/* A keyboard of six keys, by its descriptor: keys stand in an array. */
+static void check_six_keys(void) {
+    about("an output whose keys stand in an array");
+    rig_begin(&r,
+              "inputs: {desk: joystick}\noutputs:\n  typed: {kind: keyboard, descriptor: 05 01 09 "
+              "06 a1 01 05 07 19 e0 29 e7 15 00 25 01 75 01 95 08 81 02 95 01 75 08 81 01 95 06 75 "
+              "08 15 00 25 65 19 00 29 65 81 00 c0}\nsheet:\n  typed.a: desk.button1\n  typed.b: "
+              "desk.button2\n  typed.c: desk.button3\n  typed.d: desk.button4\n  typed.e: "
+              "desk.button5\n  typed.f: desk.button6\n  typed.g: desk.button7\n"
+              "  typed.left_shift: desk.button8\n");
+    unsigned desk = RIG_ATTACH(&r, buttons);
+    RIG_REPORT(&r, desk, 1, 0x05, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 1), "00 00 04 06 00 00 00 00");
+    RIG_REPORT(&r, desk, 2, 0x04, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 2), "00 00 06 00 00 00 00 00");
+    RIG_REPORT(&r, desk, 3, 0x7f, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 3), "00 00 01 01 01 01 01 01"); /* seven: too many */
+    RIG_REPORT(&r, desk, 4, 0x01, 0, 0, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, desk, 5, 0x81, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 5), "00 00 04 00 00 00 00 00"); /* keys first, */
+    CHECK_TEXT(rig_take(&r, 0, 6), "02 00 04 00 00 00 00 00"); /* then the modifier */
+    rig_end(&r);
+}
+
+/* Several reports with IDs in one layout of one's own; a hat of eight bits; a level. */
+static void check_fields(void) {
+    about("fields in two reports");
+    rig_begin(&r,
+              "inputs: {desk: joystick}\noutputs:\n  pad: {kind: joystick, fields: [{usage: "
+              "button1, count: 4, report: 3}, {usage: hat, report: 3}, {usage: throttle, bits: 8, "
+              "report: 9}]}\nsheet:\n  pad.button2: desk.button1\n  pad.hat.up: desk.button2\n"
+              "  pad.hat.left: desk.button3\n  pad.throttle: desk.button4 * 50%\n");
+    unsigned desk = RIG_ATTACH(&r, buttons);
+    CHECK_TEXT(rig_take(&r, 0, 0), "");
+    RIG_REPORT(&r, desk, 1, 0x07, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 1), "03 72");
+    RIG_REPORT(&r, desk, 2, 0x08, 0, 0, 0, 0, 0, 0, 0);
+    const char *one = rig_take(&r, 0, 2);
+    bool throttle_first = strcmp(one, "09 80") == 0;
+    CHECK(throttle_first || strcmp(one, "03 80") == 0);
+    CHECK_TEXT(rig_take(&r, 0, 3), throttle_first ? "03 80" : "09 80");
+    CHECK_TEXT(rig_take(&r, 0, 4), "");
+    rig_end(&r);
+}
+
+int main(void) {
+    check_many_changes();
+    check_six_keys();
+    check_fields();
+    return report_checks();
+}
