@@ -296,6 +296,11 @@ static void check_described(void) {
         CHECK(llabs((long long)rig_value(&r, 4) - steps[i].gyro) < 3);
         CHECK_EQUAL(rig_value(&r, 5), steps[i].up);
     }
+    about("a turned switch that is down in the first report");
+    yt_engine_detach(&r.engine, hand, 5);
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_OK);
+    rig_report(&r, hand, steps[1].report, 7, 6);
+    CHECK_EQUAL(rig_value(&r, 1), YT_ONE);
     about("another device is not that one");
     device.product = 0x0022;
     CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_NO_MATCH);
