@@ -222,8 +222,8 @@ static uint32_t rest_of(const yt_sending *sending, unsigned bit, unsigned bits) 
     return yt_hid_get(sending->rest, sending->report->bytes, bit, bits);
 }
 
-#define ROLL_OVER                                                                                  \
-    1 /* in each element of an array of keys, where there are more keys than elements */
+/* In each element of an array of keys, where there are more keys than elements. */
+#define ROLL_OVER 1
 
 /* The elements of an array hold the numbers of all that is on, in the order of the roots. */
 static void put_array(yt_sending *sending, const yt_program_root *array) {

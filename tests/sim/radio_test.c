@@ -11,6 +11,7 @@ static unsigned presses[2]; /* of q, and of what it drives */
 static int64_t sums[2];     /* of the ball's motion, and of the camera's */
 static bool order_is_right;
 static int64_t last[2];
+static int64_t late_us; /* how much later than the presses of q what it drives is, in all */
 
 static void count(void *user, const sim_change *change) {
     char name[160];
@@ -21,18 +22,20 @@ static void count(void *user, const sim_change *change) {
         order_is_right &= change->control.value != last[out];
         last[out] = change->control.value;
         presses[out] += change->control.value == 1;
+        late_us += out ? (int64_t)change->time_us : -(int64_t)change->time_us;
     }
     if (strcmp(name, "ball.wheel") == 0 || strcmp(name, "view.wheel") == 0)
         sums[out] += change->control.value;
 }
 
-static void check(uint64_t interval_us, uint32_t loss) {
+static int64_t check(uint64_t interval_us, uint32_t loss) {
     static simulation simulation;
     sim_observer observer = {NULL, count, NULL};
     memset(presses, 0, sizeof presses);
     memset(sums, 0, sizeof sums);
     memset(last, 0, sizeof last);
     order_is_right = true;
+    late_us = 0;
     about("a connection interval of %" PRIu64 " us, %u of 1000 lost", interval_us, loss);
     CHECK(simulation_begin(&simulation, crane.compiled.image, crane.compiled.size, plugs, 2,
                            (sim_timing){.poll_us = interval_us, .loss = loss}, observer));
@@ -46,6 +49,7 @@ static void check(uint64_t interval_us, uint32_t loss) {
     CHECK_EQUAL(sums[1], sums[0]);
     CHECK(sums[0] != 0 && order_is_right);
     simulation_end(&simulation);
+    return late_us;
 }
 
 static uint64_t shaken_us[2];
@@ -92,9 +96,14 @@ int main(void) {
         CHECK(recording_read(&recordings[i], paths[i]));
         plugs[i] = (sim_plug){i, &recordings[i]};
     }
-    for (size_t i = 0; i < 3; i++)
-        for (uint32_t loss = 0; loss <= 500; loss += 100)
-            check(intervals_us[i], loss);
+    int64_t later_us = 0;
+    for (size_t i = 0; i < 3; i++) {
+        int64_t without_us = check(intervals_us[i], 0);
+        for (uint32_t loss = 100; loss <= 500; loss += 100)
+            later_us += check(intervals_us[i], loss) - without_us;
+    }
+    about("what is lost comes later");
+    CHECK(later_us > 0);
     for (unsigned i = 0; i < 2; i++)
         recording_free(&recordings[i]);
     profile_close(&crane);
