@@ -109,6 +109,17 @@ static void name_target(const profile_input *input, const host_control *control,
     name_place(input->kind, NULL, &place, text, size);
 }
 
+void target_name(const compiled *compiled, uint32_t inputs, const host_control *control, char *text,
+                 size_t size) {
+    const yt_program *program = &compiled->program;
+    for (unsigned i = 0; i < program->header->target_count; i++)
+        if (inputs >> program->targets[i].input & 1) {
+            name_target(&compiled->inputs[program->targets[i].input], control, text, size);
+            return;
+        }
+    snprintf(text, size, "?");
+}
+
 void input_control_name(const profile_input *input, const host_control *control, char *text,
                         size_t size) {
     field_place place = place_of(control);

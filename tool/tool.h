@@ -75,6 +75,11 @@ void output_control_name(const compiled *compiled, unsigned interface, const hos
 void input_control_name(const profile_input *input, const host_control *control, char *text,
                         size_t size);
 
+/* The name of a light or motor of a device, without its input's own. `inputs`: a bit for each input
+ * that the device is. */
+void target_name(const compiled *compiled, uint32_t inputs, const host_control *control, char *text,
+                 size_t size);
+
 /* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
  */
 bool change_is_used(const profile *profile, const sim_plug *plugs, const sim_change *change);

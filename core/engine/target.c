@@ -52,11 +52,11 @@ static void drive_motors(yt_engine *engine, yt_attached *device, bool full) {
 
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us) {
     yt_attached *device = yt_attached_at(engine, number);
-    if (!device || for_us == 0)
+    if (!device)
         return;
-    device->pulse_until_us = now_us + for_us;
+    device->pulse_until_us = for_us ? now_us + for_us : 0;
     engine->pulses = true;
-    drive_motors(engine, device, true);
+    drive_motors(engine, device, for_us != 0);
 }
 
 uint64_t yt_engine_end_pulses(yt_engine *engine, uint64_t now_us) {

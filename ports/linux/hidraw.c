@@ -112,3 +112,15 @@ long hidraw_read(int file, uint8_t *bytes, size_t size, int wait_ms) {
         return length;
     return errno == EAGAIN || errno == EINTR ? 0 : -errno;
 }
+
+int hidraw_write(int file, yt_hid_direction direction, bool has_id, const uint8_t *bytes,
+                 size_t size) {
+    uint8_t whole[RECORDING_REPORT + 1] = {0}; /* 0 stands in front of a report without ID */
+    size_t head = has_id ? 0 : 1;
+    if (size > RECORDING_REPORT)
+        return -EMSGSIZE;
+    memcpy(whole + head, bytes, size);
+    int done = direction == YT_HID_FEATURE ? ioctl(file, HIDIOCSFEATURE(head + size), whole)
+                                           : (int)write(file, whole, head + size);
+    return done < 0 ? -errno : 0;
+}

@@ -5,6 +5,7 @@
 #include <stdbool.h>
 
 #include "ports/sim/recording.h"
+#include "yonder/hid.h"
 
 typedef struct hidraw_node {
     char path[64]; /* "/dev/hidraw0" */
@@ -30,5 +31,10 @@ int hidraw_open(const char *path, recorded_device *device);
 /* Waits for a report, up to `wait_ms`. Returns its length with its ID in front, 0 where none came,
  * or below 0 where the device has gone. */
 long hidraw_read(int file, uint8_t *bytes, size_t size, int wait_ms);
+
+/* Sends an output or feature report. `has_id`: the first byte is its ID. Returns 0, or the negated
+ * errno. */
+int hidraw_write(int file, yt_hid_direction direction, bool has_id, const uint8_t *bytes,
+                 size_t size);
 
 #endif

@@ -166,22 +166,22 @@ static bool has_field(const sim_host *host, const yt_program_place *place) {
     return false;
 }
 
-/* What a description says of a device's reports, where its report descriptor does not. */
-static void add_described(const simulation *simulation, uint32_t inputs, sim_attached *attached) {
-    const yt_program *program = simulation->program;
+void simulation_add_described(const yt_program *program, uint32_t inputs, sim_host *view,
+                              sim_host *lights) {
     unsigned controls = program->header->control_count;
     for (unsigned i = 0; i < controls + program->header->target_count; i++) {
         bool is_target = i >= controls;
+        sim_host *host = is_target ? lights : view;
         const yt_program_control *control =
             is_target ? &program->targets[i - controls] : &program->controls[i];
-        if (control->from_host || !(inputs >> control->input & 1) ||
+        if (!host || control->from_host || !(inputs >> control->input & 1) ||
             control->place == YT_NO_PLACE ||
             !(program->places[control->place].flags & YT_PLACE_HERE))
             continue;
         const yt_program_place *place = &program->places[control->place];
         const yt_program_range *range = &program->ranges[place->range];
         bool moves = place->flags & YT_PLACE_MOTION;
-        if (has_field(is_target ? &attached->lights : &attached->view, place))
+        if (has_field(host, place))
             continue; /* another direction of a hat */
         yt_hid_field field = {
             .direction = is_target ? YT_HID_OUTPUT : YT_HID_INPUT,
@@ -195,7 +195,7 @@ static void add_described(const simulation *simulation, uint32_t inputs, sim_att
             .usage_last = control->usage,
             .minimum = place->flags & YT_PLACE_SIGNED && range->minimum >= 0 ? -1 : range->minimum,
             .maximum = range->maximum};
-        sim_host_add_field(is_target ? &attached->lights : &attached->view, &field);
+        sim_host_add_field(host, &field);
     }
 }
 
@@ -224,8 +224,9 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
                                    &offset) == YT_OK &&
                 sim_host_enumerate_for(&attached->lights, YT_HID_OUTPUT, device->descriptor,
                                        device->descriptor_size, &offset) == YT_OK;
-    add_described(simulation, yt_engine_inputs_of(&simulation->engine, attached->engine_number),
-                  attached);
+    simulation_add_described(simulation->program,
+                             yt_engine_inputs_of(&simulation->engine, attached->engine_number),
+                             &attached->view, &attached->lights);
     return good;
 }
 

@@ -96,4 +96,10 @@ void simulation_run(simulation *simulation);
 
 void simulation_end(simulation *simulation);
 
+/* Adds to a device's view, and to that of its lights and motors, what a description says of its
+ * reports where its report descriptor does not. `inputs`: a bit for each input that it is. Either
+ * view may be NULL. */
+void simulation_add_described(const yt_program *program, uint32_t inputs, sim_host *view,
+                              sim_host *lights);
+
 #endif

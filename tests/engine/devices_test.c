@@ -205,6 +205,12 @@ static void check_feedback(void) {
     expect_device_report(hand, "");
     CHECK(yt_engine_update(&r.engine, 301000) == YT_NEVER);
     expect_device_report(hand, "output 05 00 00");
+    about("a test pulse is ended before its time");
+    yt_device_pulse(&r.engine, hand, 310000, 300000);
+    expect_device_report(hand, "output 05 ff ff");
+    yt_device_pulse(&r.engine, hand, 320000, 0);
+    expect_device_report(hand, "output 05 00 00");
+    CHECK(yt_engine_update(&r.engine, 330000) == YT_NEVER);
     about("a device that arrives gets what is on");
     CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, rumble, 5, 400000), YT_OK);
     yt_engine_detach(&r.engine, hand, 400001);

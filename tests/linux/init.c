@@ -8,7 +8,8 @@
  *     light NODE CODE VALUE                    output TYPE REPORT
  *     sticks                                   js axes CODE...; js buttons CODE...
  *     node REPORT                              node PATH BUS:VENDOR:PRODUCT NAME; node DESCRIPTOR;
- * node REPORT remove                                   removed
+ *                                              node REPORT; what the device got by hidraw_write
+ *     remove                                   removed
  *
  * Built static; of the project it holds only what reads hidraw nodes, which is tried by it too. */
 #include <errno.h>
@@ -26,6 +27,7 @@
 #include <sys/mount.h>
 #include <sys/reboot.h>
 #include <sys/syscall.h>
+#include <sys/wait.h>
 #include <termios.h>
 #include <unistd.h>
 
@@ -185,6 +187,20 @@ static void print_sticks(void) {
     }
 }
 
+/* A report to the device. To set a feature takes until the device has answered, which is our part,
+ * so another process asks. */
+static void write_node(int file, yt_hid_direction direction, bool has_id, const uint8_t *bytes,
+                       size_t size) {
+    int status = -1;
+    fflush(out);
+    pid_t child = fork();
+    if (child == 0)
+        _exit(-hidraw_write(file, direction, has_id, bytes, size));
+    listen_for(100);
+    waitpid(child, &status, 0);
+    fprintf(out, "written %d\n", WEXITSTATUS(status));
+}
+
 /* What the project's own reader of hidraw nodes makes of the device: what it is, and a report. */
 static void read_node(const char *job) {
     static hidraw_node found[8];
@@ -205,6 +221,9 @@ static void read_node(const char *job) {
         long size = hidraw_read(file, bytes, sizeof bytes, 1000);
         fprintf(out, "node ");
         print_bytes(bytes, size > 0 ? (size_t)size : 0);
+        write_node(file, YT_HID_OUTPUT, false, (const uint8_t[]){10, 11}, 2);
+        write_node(file, YT_HID_OUTPUT, true, (const uint8_t[]){3, 12}, 2);
+        write_node(file, YT_HID_FEATURE, true, (const uint8_t[]){4, 13, 14}, 3);
         close(file);
     }
 }

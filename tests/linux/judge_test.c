@@ -297,6 +297,11 @@ static void judge_node(FILE *machine) {
         CHECK(strncmp(line, "ev ", 3) == 0 || strncmp(line, "sent", 4) == 0);
     snprintf(expected, sizeof expected, "node %0120d", 1020304);
     expect_line(machine, expected);
+    about("reports to a node as ports/linux writes them"); /* 0 stands for no ID (hidraw.rst) */
+    static const char *const written[] = {"output 1 000a0b", "written 0",      "output 1 030c",
+                                          "written 0",       "set 0 4 040d0e", "written 0"};
+    for (size_t i = 0; i < sizeof written / sizeof written[0]; i++)
+        expect_line(machine, written[i]);
     expect_line(machine, "removed");
 }
 

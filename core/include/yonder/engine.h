@@ -162,7 +162,8 @@ void yt_engine_cancel(yt_engine *engine);
 size_t yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t size,
                         yt_hid_direction *direction);
 
-/* Drives all motors of a device to the full for a while, so that a person can feel them. */
+/* Drives all motors of a device to the full for a while, so that a person can feel them. 0 us ends
+ * it. */
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us);
 
 /* Whether another device answers an output or feature report of the host: its number and the ID
