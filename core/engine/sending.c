@@ -138,8 +138,12 @@ static void tell_switch(yt_sending *sending, unsigned number, bool on, uint32_t 
     add_change(sending, lead, state_of(sending, held, lead));
 }
 
+/* Whole counts without their sign. Shifted in halves: a Cortex-M0 has to call a function for the
+ * whole. */
 static uint64_t counts_of(int64_t owed) {
-    return (uint64_t)(owed < 0 ? -owed : owed) >> 16;
+    uint64_t size = owed < 0 ? 0u - (uint64_t)owed : (uint64_t)owed;
+    uint32_t high = (uint32_t)(size >> 32), low = (uint32_t)size;
+    return (uint64_t)(high >> 16) << 32 | (high << 16 | low >> 16);
 }
 
 static void drop_motion(yt_sending *sending, int64_t *owed) {

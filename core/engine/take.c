@@ -216,10 +216,11 @@ static void take_motion(yt_engine *engine, const yt_binding *binding, uint32_t r
 /* The raw bits of a field. As yt_hid_get, but the report is known to be long enough. */
 static YT_ALWAYS_INLINE uint32_t raw_of(const yt_binding *binding, const uint8_t *bytes) {
     const uint8_t *at = bytes + (binding->bit >> 3);
-    unsigned from = binding->bit & 7u, end = from + binding->bits;
+    unsigned from = binding->bit & 7u;
     uint32_t raw = at[0];
     if (binding->bits == 1)
         return raw >> from & 1;
+    unsigned end = from + binding->bits;
     if (end > 8)
         raw |= (uint32_t)at[1] << 8;
     if (end > 16)

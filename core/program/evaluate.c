@@ -32,9 +32,12 @@ size_t yt_evaluator_bytes(const yt_program *program) {
     return (bytes + 7) & ~(size_t)7;
 }
 
+/* A word that has any mark is already among the filled ones. */
 static YT_ALWAYS_INLINE void mark(yt_marks *marks, unsigned number) {
-    marks->words[number / 32] |= (uint32_t)1 << (number % 32);
-    marks->filled[number / 1024] |= (uint32_t)1 << (number / 32 % 32);
+    uint32_t *word = &marks->words[number / 32], before = *word;
+    *word = before | (uint32_t)1 << (number % 32);
+    if (before == 0)
+        marks->filled[number / 1024] |= (uint32_t)1 << (number / 32 % 32);
 }
 
 /* The number of the lowest bit that is set, by a multiplication that puts a different number into
@@ -85,22 +88,18 @@ static YT_ALWAYS_INLINE void begin_pulse(yt_evaluator *evaluator, unsigned numbe
 
 /* Gives a node its value and marks what uses it. A pulse is told even if it equals the last one,
  * since it has been 0 in between. */
-static YT_ALWAYS_INLINE void give_value(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
+static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
     yt_q16 before = evaluator->values[number];
     if (before == value)
         return;
     const yt_program_node *node = &evaluator->program.nodes[number];
-    const uint16_t *user = &evaluator->program.users[node->first_user];
-    unsigned left = node->user_count;
     if (node->type == YT_TYPE_PULSE && before == 0)
         begin_pulse(evaluator, number);
     evaluator->values[number] = value;
-    for (; left > 0; left--)
-        mark(&evaluator->changed, *user++);
-}
-
-static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
-    give_value(evaluator, number, value);
+    const uint16_t *user = &evaluator->program.users[node->first_user];
+    const uint16_t *end = user + node->user_count;
+    for (yt_marks marks = evaluator->changed; user < end; user++)
+        mark(&marks, *user);
 }
 
 void yt_evaluator_set(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
@@ -157,7 +156,7 @@ static void look_at(yt_evaluator *evaluator, unsigned number) {
     const yt_program_node *node = &evaluator->program.nodes[number];
     if (node->operation <= YT_OP_SECOND)
         return;
-    give_value(evaluator, number, evaluate(evaluator, node));
+    set_node(evaluator, number, evaluate(evaluator, node));
     if (node->operation >= YT_OP_FIRST_FUNCTION) {
         yt_q16 second = (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
         if (evaluator->values[number + 1] != second)

@@ -21,12 +21,21 @@ static inline yt_q16 yt_q16_saturate(int64_t value) {
     return (yt_q16)value;
 }
 
+/* In 32 bits, which a Cortex-M0 does in half the time: a sum has gone over where both numbers have
+ * the sign that it has not; a difference where neither its sign nor that of what is taken away is
+ * the first number's. */
 static inline yt_q16 yt_q16_add(yt_q16 a, yt_q16 b) {
-    return yt_q16_saturate((int64_t)a + b);
+    uint32_t sum = (uint32_t)a + (uint32_t)b;
+    if ((((uint32_t)a ^ sum) & ((uint32_t)b ^ sum)) >> 31)
+        return a < 0 ? INT32_MIN : INT32_MAX;
+    return (yt_q16)sum;
 }
 
 static inline yt_q16 yt_q16_subtract(yt_q16 a, yt_q16 b) {
-    return yt_q16_saturate((int64_t)a - b);
+    uint32_t difference = (uint32_t)a - (uint32_t)b;
+    if ((((uint32_t)a ^ (uint32_t)b) & ((uint32_t)a ^ difference)) >> 31)
+        return a < 0 ? INT32_MIN : INT32_MAX;
+    return (yt_q16)difference;
 }
 
 /* Whether a number is within -128 to just below 128. */

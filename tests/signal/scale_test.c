@@ -5,7 +5,12 @@
 #include "signal/scale.h"
 #include "tests/harness.h"
 
-static void check_products(void) {
+static int64_t within_32(int64_t value) {
+    return value > INT32_MAX ? INT32_MAX : value < INT32_MIN ? INT32_MIN : value;
+}
+
+/* Sums, differences and products against the same in 64 bits. */
+static void check_arithmetic(void) {
     dice dice = {3};
     static const yt_q16 edges[] = {0,         1,        -1,        YT_ONE,    -YT_ONE,
                                    0x7fffff,  0x800000, -0x800000, -0x800001, INT32_MAX,
@@ -16,10 +21,10 @@ static void check_products(void) {
             a = (yt_q16)(roll(&dice) ^ roll(&dice) << 8) >> roll_below(&dice, 20);
             b = (yt_q16)(roll(&dice) ^ roll(&dice) << 8) >> roll_below(&dice, 20);
         }
-        about("%d * %d", a, b);
-        int64_t slow = ((int64_t)a * b + 0x8000) >> 16;
-        slow = slow > INT32_MAX ? INT32_MAX : slow < INT32_MIN ? INT32_MIN : slow;
-        CHECK_EQUAL(yt_q16_multiply(a, b), slow);
+        about("%d and %d", a, b);
+        CHECK_EQUAL(yt_q16_multiply(a, b), within_32(((int64_t)a * b + 0x8000) >> 16));
+        CHECK_EQUAL(yt_q16_add(a, b), within_32((int64_t)a + b));
+        CHECK_EQUAL(yt_q16_subtract(a, b), within_32((int64_t)a - b));
     }
 }
 
@@ -70,7 +75,7 @@ static void check_rests(void) {
 }
 
 int main(void) {
-    check_products();
+    check_arithmetic();
     check_raw_motion();
     check_rests();
     check_range(0, 0, 1);
