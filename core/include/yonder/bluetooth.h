@@ -2,15 +2,17 @@
  *
  * Follows "Bluetooth Human Interface Device Profile" 1.1.1, section 3.1. The firmware's stack opens
  * the two L2CAP channels (control and interrupt) and hands what comes to these calls. A connector
- * is one device; the program has one interface for it. */
+ * is one device; the program has one interface for it.
+ *
+ * A host keeps the report descriptor of the service record with the bond: after a program with
+ * other interfaces (yt_engine_layout) the firmware comes back with another address. */
 #ifndef YONDER_BLUETOOTH_H
 #define YONDER_BLUETOOTH_H
 
 #include "yonder/engine.h"
 
-#define YT_BLUETOOTH_BYTES                                                                         \
-    (YT_REPORT_BYTES + 2) /* a report, its ID and the head of its message                          \
-                           */
+/* A report, its ID and the head of its message. */
+#define YT_BLUETOOTH_BYTES (YT_REPORT_BYTES + 2)
 
 /* What a message asks of the firmware, beside an answer. */
 typedef enum yt_bluetooth_event {

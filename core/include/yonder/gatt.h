@@ -3,7 +3,11 @@
  * Follows "HID Service Specification" 1.0 and "HID over GATT Profile" 1.0. The firmware's stack
  * makes an attribute for each entry of the list that yt_gatt_attribute gives, and hands reads and
  * writes to these calls. A connector is one service; the program has one interface for it. Values
- * of reports have no report ID: the Report Reference beside them tells it. */
+ * of reports have no report ID: the Report Reference beside them tells it.
+ *
+ * A bonded host keeps the attributes and the report map. After a program with other interfaces
+ * (yt_engine_layout) the firmware comes back with another static random address, so that the host
+ * sees another device; one address for each layout keeps the bonds of those before. */
 #ifndef YONDER_GATT_H
 #define YONDER_GATT_H
 
