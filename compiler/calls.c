@@ -57,6 +57,82 @@ static bool lower_number(lowering *lowering, const term *term, const char *what,
     return true;
 }
 
+static bool is_rate(value value) {
+    return value.type == VALUE_RATE ||
+           (value.type == VALUE_CONSTANT && (value.unit == UNIT_TURN || value.unit == UNIT_PULL));
+}
+
+/* What min, max, abs and clamp take: numbers; rates, and constants in their unit; or constants of
+ * one unit. */
+static bool lower_numbers(lowering *lowering, const term *call, const term *const *arguments,
+                          unsigned count, value *values) {
+    bool any_rate = false, all_constant = true;
+    for (unsigned k = 0; k < count; k++) {
+        values[k] = lower_term(lowering, arguments[k]);
+        if (values[k].type == VALUE_NOTHING)
+            return false;
+        any_rate |= values[k].type == VALUE_RATE;
+        all_constant &= values[k].type == VALUE_CONSTANT && values[k].unit == values[0].unit;
+    }
+    for (unsigned k = 0; k < count; k++) {
+        if (value_is_number(values[k]) || all_constant || (any_rate && is_rate(values[k])))
+            continue;
+        lower_wrong(lowering, arguments[k], "%.*s takes switches, levels, axes and numbers, not %s",
+                    (int)call->name_width, term_text(lowering, call), value_meaning(values[k]));
+        return false;
+    }
+    return true;
+}
+
+/* The smaller of two numbers, or the larger. */
+static value pick(lowering *lowering, value a, value b, bool larger) {
+    if (a.type == VALUE_CONSTANT && b.type == VALUE_CONSTANT)
+        return (a.amount < b.amount) != larger ? a : b;
+    unsigned one = value_node(lowering, a), other = value_node(lowering, b);
+    unsigned less = lower_add(lowering, YT_OP_LESS, YT_TYPE_SWITCH, 2, one, other, 0);
+    return (value){.type = is_rate(a) && is_rate(b) ? VALUE_RATE : VALUE_AXIS,
+                   .node = lower_add(lowering, YT_OP_CHOOSE, YT_TYPE_NUMBER, 3, less,
+                                     larger ? other : one, larger ? one : other)};
+}
+
+static value make_min(lowering *lowering, const term *call, const term *const *arguments) {
+    value values[2];
+    if (!lower_numbers(lowering, call, arguments, 2, values))
+        return (value){.type = VALUE_NOTHING};
+    return pick(lowering, values[0], values[1], false);
+}
+
+static value make_max(lowering *lowering, const term *call, const term *const *arguments) {
+    value values[2];
+    if (!lower_numbers(lowering, call, arguments, 2, values))
+        return (value){.type = VALUE_NOTHING};
+    return pick(lowering, values[0], values[1], true);
+}
+
+static value make_abs(lowering *lowering, const term *call, const term *const *arguments) {
+    value number;
+    if (!lower_numbers(lowering, call, arguments, 1, &number))
+        return (value){.type = VALUE_NOTHING};
+    value other = number;
+    if (number.type == VALUE_CONSTANT)
+        other.amount = -number.amount;
+    else
+        other.node =
+            lower_add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2,
+                      build_constant(lowering->scope->build, 0), value_node(lowering, number), 0);
+    return pick(lowering, number, other, true);
+}
+
+static value make_clamp(lowering *lowering, const term *call, const term *const *arguments) {
+    value values[3];
+    if (!lower_numbers(lowering, call, arguments, 3, values))
+        return (value){.type = VALUE_NOTHING};
+    if (values[1].type == VALUE_CONSTANT && values[2].type == VALUE_CONSTANT &&
+        values[1].amount > values[2].amount)
+        return lower_wrong(lowering, arguments[1], "low is above high; write: clamp(a, low, high)");
+    return pick(lowering, pick(lowering, values[0], values[1], true), values[2], false);
+}
+
 static value make_stick(lowering *lowering, const term *call, const term *const *arguments) {
     unsigned node[4];
     (void)call;
@@ -104,6 +180,10 @@ static value make_stick_from_motion(lowering *lowering, const term *call,
 
 static const function functions[] = {
     {"if", {"when", "then", "else"}, "if(condition, a, b)", make_if},
+    {"min", {"a", "b"}, "min(a, b)", make_min},
+    {"max", {"a", "b"}, "max(a, b)", make_max},
+    {"abs", {"a"}, "abs(a)", make_abs},
+    {"clamp", {"a", "low", "high"}, "clamp(a, low, high)", make_clamp},
     {"stick", {"left", "right", "up", "down"}, "stick(left=, right=, up=, down=)", make_stick},
     {"stick", {"x", "y"}, "stick(x=, y=)", make_stick_of_axes},
     {"stick_from_motion",
@@ -117,15 +197,17 @@ static value unknown_function(lowering *lowering, const term *call) {
     const char *names[FUNCTIONS];
     for (size_t i = 0; i < FUNCTIONS; i++)
         names[i] = functions[i].name;
+    term named = *call;
+    named.width = call->name_width;
     const char *name = term_text(lowering, call);
-    const char *near = nearest_name(name, call->width, names, FUNCTIONS);
+    const char *near = nearest_name(name, named.width, names, FUNCTIONS);
     if (near)
-        return lower_wrong(lowering, call, "there is no function \"%.*s\"; did you mean \"%s\"?",
-                           term_shown(call), name, near);
-    return lower_wrong(lowering, call,
-                       "there is no function \"%.*s\"; there are if, stick and "
-                       "stick_from_motion",
-                       term_shown(call), name);
+        return lower_wrong(lowering, &named, "there is no function \"%.*s\"; did you mean \"%s\"?",
+                           term_shown(&named), name, near);
+    return lower_wrong(lowering, &named,
+                       "there is no function \"%.*s\"; there are if, min, max, abs, clamp, "
+                       "stick and stick_from_motion",
+                       term_shown(&named), name);
 }
 
 static int label_index(const function *function, const char *label, size_t width) {
@@ -140,7 +222,7 @@ static const function *find_function(const lowering *lowering, const term *call)
     const char *name = term_text(lowering, call);
     const function *found = NULL;
     for (size_t i = 0; i < FUNCTIONS; i++) {
-        if (!is_name(functions[i].name, name, call->width))
+        if (!is_name(functions[i].name, name, call->name_width))
             continue;
         if (!found)
             found = &functions[i];

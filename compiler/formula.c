@@ -200,9 +200,11 @@ static term *parse_call(parsing *parsing, size_t begin, size_t name_width) {
     term *call = new_term(parsing, TERM_CALL, begin);
     struct term **end = &call->first;
     size_t open = parsing->at - 1;
-    call->width = name_width;
-    if (take(parsing, ")"))
+    call->name_width = name_width;
+    if (take(parsing, ")")) {
+        end_term(parsing, call);
         return call;
+    }
     do {
         *end = parse_argument(parsing);
         if (!*end)
@@ -211,6 +213,7 @@ static term *parse_call(parsing *parsing, size_t begin, size_t name_width) {
     } while (take(parsing, ","));
     if (!take(parsing, ")"))
         return fail(parsing, open, 1, "this parenthesis is not closed");
+    end_term(parsing, call);
     return call;
 }
 

@@ -44,6 +44,7 @@ typedef struct term {
     int64_t amount; /* of a number: microseconds for times, else in 1/65536 of the unit */
     size_t offset;  /* where it stands in the text, in bytes */
     size_t width;
+    size_t name_width; /* of a call: of the function's name, which it begins with */
     const char *label; /* of an argument: the name in front of `=`; NULL without one */
     size_t label_width;
     struct term *first; /* operands, arguments */

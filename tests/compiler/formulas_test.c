@@ -49,6 +49,22 @@ static const formula_case cases[] = {
     {"pad.left_stick: stick(x=1, y=0) - stick(x=25%, y=-25%)", "", 0, 0,
      "0 left_stick.x 75%; 0 left_stick.y 25%"},
     {"pad.south: if(keys.a, keys.b, keys.c)", "a c", 0, 0, ""},
+    {"pad.left_stick.x: min(slate.x, slate.y)", "", 0, 32767, "0 left_stick.x -100%"},
+    {"pad.left_stick.x: min(slate.x, 25%)", "", 32767, 0, "0 left_stick.x 25%"},
+    {"pad.left_stick.x: min(slate.x, 25%)", "", 0, 0, "0 left_stick.x -100%"},
+    {"pad.left_stick.x: max(slate.x, slate.y)", "", 0, 32767, "0 left_stick.x 100%"},
+    {"pad.left_stick.x: max(b=slate.x, a=-25%)", "", 0, 0, "0 left_stick.x -25%"},
+    {"pad.left_trigger: max(keys.a * 30%, keys.b * 60%)", "a b", 0, 0, "0 left_trigger 60%"},
+    {"pad.left_trigger: abs(slate.x)", "", 0, 0, "0 left_trigger 100%"},
+    {"pad.left_trigger: abs(slate.x)", "", 32767, 0, "0 left_trigger 100%"},
+    {"pad.left_trigger: abs(slate.x)", "", 16384, 0, ""},
+    {"pad.left_stick.x: clamp(slate.x, -25%, 75%)", "", 0, 0, "0 left_stick.x -25%"},
+    {"pad.left_stick.x: clamp(slate.x, -25%, 75%)", "", 32767, 0, "0 left_stick.x 75%"},
+    {"pad.left_stick.x: clamp(slate.x, -25%, 75%)", "", 16384, 0, ""},
+    {"pad.left_stick.x: clamp(slate.x, low=slate.y, high=50%)", "", 0, 24576, "0 left_stick.x 50%"},
+    {"pad.left_trigger: abs(10% - 60%)", "", 0, 0, "0 left_trigger 50%"},
+    {"pad.left_trigger: clamp(2, 0, min(70%, max(10%, 20%)))", "", 0, 0, "0 left_trigger 20%"},
+    {"pad.left_stick: stick_from_motion(ball.motion, full_at=min(900 /s, 1500 /s))", "", 0, 0, ""},
     {"pad.home: none", "a", 0, 0, ""},
     {"'pad.south': \"keys.a\"", "a", 0, 0, "0 south down"},
     {"pad.south: >-\n    keys.a\n    or keys.b", "b", 0, 0, "0 south down"}};
@@ -76,7 +92,7 @@ static void check_sharing(void) {
     about("equal parts are one node");
     world_begin(&w,
                 "pad.south: keys.a and keys.b\npad.east: (keys.a and keys.b) or keys.c\n"
-                "pad.left_trigger: 25% * 2 + 10% - 10%",
+                "pad.left_trigger: 25% * 2 + max(10%, abs(-5%)) - 10%",
                 0);
     CHECK_EQUAL(w.compiled.node_count, 6); /* a, b, and, c, or, 50 % */
     CHECK_EQUAL(w.compiled.control_count, 3);

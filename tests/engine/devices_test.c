@@ -313,6 +313,32 @@ static void check_described(void) {
     rig_end(&r);
 }
 
+/* Rates go through functions as rates. */
+static void check_rates(void) {
+    static const struct {
+        uint8_t low, high; /* of the gyro, 0.1 deg/s a count */
+        const char *expected;
+    } cases[] = {{0xe8, 0x03, "00 00 80 ff 7f 00 00 00 00 00 00 00 00 00 00"},
+                 {0xfa, 0x00, "00 00 80 03 40 00 00 00 00 00 00 00 00 00 00"},
+                 {0x18, 0xfc, "00 00 80 ff 7f 00 00 00 00 00 00 00 00 00 00"}};
+    about("a rate, without its sign and within 50 deg/s");
+    rig_begin(&r, "inputs: {hand: odd-pad}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.left_stick.x: clamp(abs(hand.gyro.x), 0 deg/s, 50 deg/s) * 2%\n");
+    yt_device device = {.vendor = 0x1209,
+                        .product = 0x0021,
+                        .bus = YT_BUS_USB,
+                        .name = "Odd pad",
+                        .input = YT_ANY_INPUT};
+    unsigned hand;
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_OK);
+    for (unsigned i = 0; i < 3; i++) {
+        uint8_t report[7] = {7, 0x02, 100, 255, cases[i].low, cases[i].high, 8};
+        rig_report(&r, hand, report, 7, i);
+        CHECK_TEXT(rig_take(&r, 0, i), cases[i].expected);
+    }
+    rig_end(&r);
+}
+
 /* A keyboard and a mouse in one device: two inputs of the profile. */
 static void check_composite(void) {
     static const uint8_t both[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x07,
@@ -539,6 +565,7 @@ int main(void) {
     check_relay();
     check_wide();
     check_described();
+    check_rates();
     check_composite();
     check_matching();
     return report_checks();
