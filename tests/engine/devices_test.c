@@ -266,6 +266,12 @@ static void check_wide(void) {
     rig_end(&r);
 }
 
+static const yt_device odd_pad = {.vendor = 0x1209,
+                                  .product = 0x0021,
+                                  .bus = YT_BUS_USB,
+                                  .name = "Odd pad",
+                                  .input = YT_ANY_INPUT};
+
 /* What the board's and the devices' descriptions say: turned round, rests, rates, explicit bits. */
 static void check_described(void) {
     about("a described device");
@@ -274,11 +280,7 @@ static void check_described(void) {
               "  pad.south: hand.trip\n  pad.east: hand.guard\n  pad.left_stick.x: hand.tiller\n"
               "  pad.left_trigger: hand.pump\n  pad.north: hand.gyro.x > 90 deg/s\n"
               "  pad.dpad.up: hand.view.up\n");
-    yt_device device = {.vendor = 0x1209,
-                        .product = 0x0021,
-                        .bus = YT_BUS_USB,
-                        .name = "Odd pad",
-                        .input = YT_ANY_INPUT};
+    yt_device device = odd_pad;
     unsigned hand;
     CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_OK);
     /* Report 7: bit 0 trip; bit 1 guard (turned); bits 8-15 tiller 10 to 250, rest 100, turned;
@@ -324,13 +326,8 @@ static void check_rates(void) {
     about("a rate, without its sign and within 50 deg/s");
     rig_begin(&r, "inputs: {hand: odd-pad}\noutputs: {pad: gamepad}\nsheet:\n"
                   "  pad.left_stick.x: clamp(abs(hand.gyro.x), 0 deg/s, 50 deg/s) * 2%\n");
-    yt_device device = {.vendor = 0x1209,
-                        .product = 0x0021,
-                        .bus = YT_BUS_USB,
-                        .name = "Odd pad",
-                        .input = YT_ANY_INPUT};
     unsigned hand;
-    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &hand), YT_OK);
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &odd_pad, &hand), YT_OK);
     for (unsigned i = 0; i < 3; i++) {
         uint8_t report[7] = {7, 0x02, 100, 255, cases[i].low, cases[i].high, 8};
         rig_report(&r, hand, report, 7, i);
