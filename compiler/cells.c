@@ -144,7 +144,7 @@ static bool find_target(sheet *sheet, const part *key, target *target) {
             return find_device_target(sheet, key, i, name, target);
     place place = key->place;
     place.width = (int)(length < 60 ? length : 60);
-    lower_unknown_name(sheet->scope, place, key->text, length);
+    lower_unknown_name(sheet->scope, place, key->text, length, false);
     return false;
 }
 

@@ -4,6 +4,7 @@
 
 #include "compiler/cells.h"
 #include "compiler/devices.h"
+#include "compiler/named.h"
 
 typedef struct compiling {
     scope scope;
@@ -14,9 +15,9 @@ typedef struct compiling {
     input_texts texts[PROFILE_INPUTS];
 } compiling;
 
-static const char *const top_keys[] = {"yonder", "name", "inputs", "outputs", "relays", "sheet"};
-static const char *const later_keys[] = {"parameters", "named",  "copy",
-                                         "layers",     "macros", "tests"};
+static const char *const top_keys[] = {"yonder", "name",  "inputs", "outputs",
+                                       "relays", "named", "sheet"};
+static const char *const later_keys[] = {"parameters", "copy", "layers", "macros", "tests"};
 
 static void check_top(const compiling *compiling, const part *top) {
     size_t known = sizeof top_keys / sizeof top_keys[0];
@@ -123,6 +124,7 @@ static void read_profile(compiling *compiling, compiled *compiled) {
     read_inputs(&compiling->scope, top, compiling->texts);
     read_outputs(&compiling->scope, top);
     read_relays(&compiling->scope, top);
+    read_named(&compiling->scope, top);
     read_sheet(&compiling->scope, top);
     if (messages->count > 0 || !make_image(compiling, compiled))
         return;

@@ -2,8 +2,7 @@
 
 #include <string.h>
 
-/* Inputs and outputs share their names, as formulas know them by nothing else. */
-static bool check_name(const scope *scope, const part *key) {
+bool check_name(const scope *scope, const part *key) {
     if (!is_good_name(key->text, key->bytes, false)) {
         messages_add(scope->messages, key->place,
                      "\"%.40s\" cannot be a name; names are a to z, 0 to 9 and _, begin with a "
@@ -14,6 +13,12 @@ static bool check_name(const scope *scope, const part *key) {
     for (unsigned i = 0; i < scope->input_count; i++)
         if (strcmp(scope->inputs[i].name, key->text) == 0) {
             messages_add(scope->messages, key->place, "\"%s\" is the name of an input already",
+                         key->text);
+            return false;
+        }
+    for (unsigned i = 0; i < scope->output_count; i++)
+        if (strcmp(scope->outputs[i].name, key->text) == 0) {
+            messages_add(scope->messages, key->place, "\"%s\" is the name of an output already",
                          key->text);
             return false;
         }

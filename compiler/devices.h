@@ -12,6 +12,10 @@ typedef struct input_texts {
     const char *serial;
 } input_texts;
 
+/* Whether an input, an output or a formula may have a key as its name: they share their names, as
+ * formulas know them by nothing else. False: said. */
+bool check_name(const scope *scope, const part *key);
+
 /* Reads `inputs:`; fills the scope and the program's inputs. */
 void read_inputs(scope *scope, const part *top, input_texts *texts);
 

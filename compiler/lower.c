@@ -1,4 +1,4 @@
-#include "compiler/lowering.h"
+#include "compiler/named.h"
 
 #include <stdarg.h>
 #include <string.h>
@@ -35,24 +35,28 @@ int term_shown(const term *term) {
     return term->width < 60 ? (int)term->width : 60;
 }
 
-void lower_unknown_name(scope *scope, place place, const char *name, size_t length) {
-    const char *names[PROFILE_INPUTS + PROFILE_OUTPUTS];
+void lower_unknown_name(scope *scope, place place, const char *name, size_t length,
+                        bool in_formula) {
+    const char *names[PROFILE_INPUTS + PROFILE_OUTPUTS + PROFILE_NAMED];
     size_t count = 0;
     for (unsigned i = 0; i < scope->input_count; i++)
         names[count++] = scope->inputs[i].name;
     for (unsigned i = 0; i < scope->output_count; i++)
         names[count++] = scope->outputs[i].name;
+    for (unsigned i = 0; in_formula && i < scope->named_count; i++)
+        names[count++] = scope->named[i].key->text;
     const char *near = nearest_name(name, length, names, count);
+    const char *what =
+        in_formula && scope->named_count ? "input, output or named formula" : "input or output";
     int width = length < 60 ? (int)length : 60;
     if (near)
-        messages_add(scope->messages, place,
-                     "there is no input or output \"%.*s\"; did you mean \"%s\"?", width, name,
-                     near);
+        messages_add(scope->messages, place, "there is no %s \"%.*s\"; did you mean \"%s\"?", what,
+                     width, name, near);
     else
-        messages_add(scope->messages, place,
-                     "there is no input or output \"%.*s\"; they are named under inputs: and "
-                     "outputs:",
-                     width, name);
+        messages_add(scope->messages, place, "there is no %s \"%.*s\"; they are named under %s",
+                     what, width, name,
+                     in_formula && scope->named_count ? "inputs:, outputs: and named:"
+                                                      : "inputs: and outputs:");
 }
 
 static bool is_name(const char *name, const char *text, size_t length) {
@@ -77,13 +81,17 @@ static value lower_name(lowering *lowering, const term *term) {
         if (is_name(scope->outputs[i].name, text, length))
             return lower_feedback(lowering, term, &scope->outputs[i], dot ? dot + 1 : NULL,
                                   dot ? term->width - length - 1 : 0);
+    named_formula *named = named_find(scope, text, length);
+    if (named)
+        return lower_named(lowering, term, named, dot ? dot + 1 : NULL,
+                           dot ? term->width - length - 1 : 0);
     if (is_name("none", text, term->width))
         return lower_wrong(lowering, term, "`none` stands alone: it leaves a control undriven");
     struct term head = *term;
     head.width = length;
     messages *messages = scope->messages;
     lower_unknown_name(scope, part_place(lowering->part, messages, head.offset, (int)length), text,
-                       length);
+                       length, true);
     return (value){.type = VALUE_NOTHING};
 }
 

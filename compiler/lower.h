@@ -24,19 +24,6 @@ typedef struct stick_name {
     const char *name; /* without .x or .y */
 } stick_name;
 
-/* What formulas are looked up in. */
-typedef struct scope {
-    pool *pool;
-    messages *messages;
-    build *build;
-    profile_input inputs[PROFILE_INPUTS];
-    profile_output outputs[PROFILE_OUTPUTS];
-    unsigned input_count;
-    unsigned output_count;
-    stick_name sticks[PROFILE_STICKS]; /* what an x and a y together are */
-    unsigned stick_count;
-} scope;
-
 /* The types of formulas. A motion may have one direction (a wheel) or two (a mouse). */
 typedef enum value_type {
     VALUE_NOTHING, /* an error, already told */
@@ -59,6 +46,30 @@ typedef struct value {
     bool has_depth;            /* a key or a button: some tell how far they are pressed */
     yt_program_control record; /* of such a one */
 } value;
+
+/* A formula that others use by its name. */
+typedef struct named_formula {
+    const part *key;
+    value value;  /* VALUE_NOTHING where it is wrong */
+    bool is_open; /* it is being read */
+    bool is_read;
+} named_formula;
+
+/* What formulas are looked up in. */
+typedef struct scope {
+    pool *pool;
+    messages *messages;
+    build *build;
+    profile_input inputs[PROFILE_INPUTS];
+    profile_output outputs[PROFILE_OUTPUTS];
+    unsigned input_count;
+    unsigned output_count;
+    stick_name sticks[PROFILE_STICKS]; /* what an x and a y together are */
+    unsigned stick_count;
+    named_formula *named;
+    unsigned named_count;
+    unsigned named_depth; /* how many of them are being read, inside one another */
+} scope;
 
 /* The type of a control's value. */
 value_type value_type_of(unsigned kind);
@@ -83,7 +94,8 @@ yt_program_control input_control_record(build *build, unsigned input,
 void lower_unknown_control(scope *scope, place place, const profile_input *input,
                            const char *control, size_t length, bool is_target);
 
-/* Says that there is no input or output of that name. */
-void lower_unknown_name(scope *scope, place place, const char *name, size_t length);
+/* Says that there is no input or output of that name; in a formula, no named formula either. */
+void lower_unknown_name(scope *scope, place place, const char *name, size_t length,
+                        bool in_formula);
 
 #endif

@@ -1,4 +1,5 @@
 /* Formulas that are right: what they come to, for given inputs. */
+#include "tests/engine/rig.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 
@@ -114,7 +115,41 @@ static void check_repeatable(void) {
     world_end(&again);
 }
 
+/* A profile with named formulas, and the same with each written out: the same bytes. */
+static void check_named(void) {
+    static const char *const pairs[][3] = {
+        {"p: keys.a or keys.b", "pad.south: p and keys.c",
+         "pad.south: (keys.a or keys.b) and keys.c"},
+        {"p: q or keys.b\n  q: keys.a", "pad.south: p and not q",
+         "pad.south: (keys.a or keys.b) and not keys.a"},
+        {"m: ball.motion", "view.motion: m * 60%", "view.motion: ball.motion * 60%"},
+        {"m: ball.motion", "view.wheel: m.y", "view.wheel: ball.motion.y"},
+        {"s: stick(x=slate.x, y=slate.y)", "pad.left_trigger: s.y", "pad.left_trigger: slate.y"},
+        {"full: 1500 /s", "pad.left_stick: stick_from_motion(ball.motion, full_at=2 * full)",
+         "pad.left_stick: stick_from_motion(ball.motion, full_at=3000 /s)"},
+        {"k: keys.a", "pad.left_trigger: k", "pad.left_trigger: keys.a"},
+        {"k: not keys.z", "pad.left_trigger: 50%", "pad.left_trigger: 50%"}};
+    static const char head[] = "inputs: {keys: keyboard, ball: mouse, slate: tablet}\n"
+                               "outputs: {pad: gamepad, view: mouse}\n";
+    static rig with, without;
+    for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
+        char profile[600];
+        about("%s as %s", pairs[i][0], pairs[i][1]);
+        snprintf(profile, sizeof profile, "%snamed:\n  %s\nsheet:\n  %s\n", head, pairs[i][0],
+                 pairs[i][1]);
+        rig_begin(&with, profile);
+        snprintf(profile, sizeof profile, "%ssheet:\n  %s\n", head, pairs[i][2]);
+        rig_begin(&without, profile);
+        CHECK_EQUAL(with.compiled.size, without.compiled.size);
+        if (with.compiled.size == without.compiled.size)
+            CHECK_EQUAL(memcmp(with.compiled.image, without.compiled.image, with.compiled.size), 0);
+        rig_end(&with);
+        rig_end(&without);
+    }
+}
+
 int main(void) {
+    check_named();
     for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++)
         check_case(&cases[i]);
     check_sharing();

@@ -1,5 +1,6 @@
 /* Wrong profiles and what is said of them, from tests/compiler/messages.txt. */
 #include "compiler/compile.h"
+#include "compiler/named.h"
 #include "tests/harness.h"
 
 static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet}\n"
@@ -120,6 +121,20 @@ static void check_hostile(const char *what, const char *begin, const char *repea
     free(profile);
 }
 
+/* Each named formula uses the next. */
+static void check_named_chain(int count, const char *expected) {
+    char *chain = NULL;
+    size_t size;
+    FILE *file = open_memstream(&chain, &size);
+    fprintf(file, "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\nnamed:\n");
+    for (int i = 0; i < count - 1; i++)
+        fprintf(file, "  f%d: not f%d\n", i, i + 1);
+    fprintf(file, "  f%d: keys.a\nsheet: {pad.south: f0}\n", count - 1);
+    fclose(file);
+    check_hostile("a chain of named formulas", chain, "", 0, "", expected);
+    free(chain);
+}
+
 static void check_too_much(void) {
     char cell[600];
     snprintf(cell, sizeof cell, "%s  pad.south: ", head);
@@ -134,6 +149,8 @@ static void check_too_much(void) {
     check_hostile("a profile of a megabyte", head, "# long\n", 200000, "", "longer than");
     check_hostile("a formula without end", cell, "keys.a or ", 60000, "keys.zz\n",
                   "more than 1000 parts");
+    check_named_chain(PROFILE_NAMED, "use one another more than 64 deep");
+    check_named_chain(PROFILE_NAMED + 2, "up to 1000 named formulas");
     check_hostile("20 inputs", "yonder: 1\ninputs:\n", "  a: keyboard\n", 2, "", "twice");
 }
 

@@ -1,0 +1,77 @@
+#include "compiler/named.h"
+
+#include <string.h>
+
+#include "compiler/devices.h"
+#include "compiler/keys.h"
+
+named_formula *named_find(const scope *scope, const char *name, size_t length) {
+    for (unsigned i = 0; i < scope->named_count; i++)
+        if (scope->named[i].key->bytes == length &&
+            memcmp(scope->named[i].key->text, name, length) == 0)
+            return &scope->named[i];
+    return NULL;
+}
+
+static void read_formula(scope *scope, named_formula *named) {
+    const part *text = named->key->next;
+    const term *term = NULL;
+    named->is_read = true;
+    named->is_open = true;
+    scope->named_depth++;
+    if (check_kind(scope->messages, text, PART_TEXT,
+                   "a named formula is a formula, not a map or a list"))
+        term = formula_parse(scope->pool, scope->messages, text);
+    if (term)
+        named->value = lower_formula(scope, text, term);
+    scope->named_depth--;
+    named->is_open = false;
+}
+
+value lower_named(lowering *lowering, const term *term, named_formula *named, const char *direction,
+                  size_t length) {
+    scope *scope = lowering->scope;
+    const char *name = named->key->text;
+    if (named->is_open)
+        return lower_wrong(lowering, term, "\"%s\" is made of itself (line %d)", name,
+                           named->key->place.line);
+    if (!named->is_read && scope->named_depth == NAMED_DEPTH)
+        return lower_wrong(lowering, term, "named formulas use one another more than %d deep here",
+                           NAMED_DEPTH);
+    if (!named->is_read)
+        read_formula(scope, named);
+    value value = named->value;
+    if (!direction || value.type == VALUE_NOTHING)
+        return value;
+    bool is_y = length == 1 && *direction == 'y';
+    if (value.type != VALUE_STICK && value.type != VALUE_MOTION_PAIR)
+        return lower_wrong(lowering, term, "%s is %s; only sticks and motion have an .x and a .y",
+                           name, value_meaning(value));
+    if (!is_y && !(length == 1 && *direction == 'x'))
+        return lower_wrong(lowering, term, "%s is %s, which has an .x and a .y and no more", name,
+                           value_meaning(value));
+    return (struct value){.type = value.type == VALUE_STICK ? VALUE_AXIS : VALUE_MOTION,
+                          .node = is_y ? value.second : value.node};
+}
+
+/* All are read, whether they are used or not, so that each error is told. */
+void read_named(scope *scope, const part *top) {
+    const part *all = find_value(top, "named");
+    if (!all ||
+        !check_kind(scope->messages, all, PART_MAP,
+                    "named: holds a line for each formula, as in: precise: keys.left_shift"))
+        return;
+    scope->named = pool_take(scope->pool, PROFILE_NAMED * sizeof *scope->named);
+    for (const part *key = all->first; key; key = key->next->next) {
+        if (scope->named_count == PROFILE_NAMED) {
+            messages_add(scope->messages, key->place, "a profile has up to %d named formulas",
+                         PROFILE_NAMED);
+            return;
+        }
+        if (check_name(scope, key))
+            scope->named[scope->named_count++] = (named_formula){.key = key};
+    }
+    for (unsigned i = 0; i < scope->named_count; i++)
+        if (!scope->named[i].is_read)
+            read_formula(scope, &scope->named[i]);
+}
