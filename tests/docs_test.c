@@ -4,6 +4,7 @@
 #include "compiler/compile.h"
 #include "compiler/document.h"
 #include "compiler/formula.h"
+#include "compiler/named.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"
 #include "yonder/engine.h"
@@ -62,7 +63,7 @@ static unsigned check_examples(const char *path) {
         messages messages;
         compiled compiled;
         pool pool = {0};
-        if (strncmp(block, "yonder: 1\n", 10) != 0)
+        if (strncmp(block, "yonder: 1", 9) != 0)
             continue;
         about("%s: %.60s", path, block + 10);
         messages_begin(&messages, "crane/example.yaml", block, strlen(block));
@@ -84,6 +85,7 @@ int main(void) {
     about("examples in the pages");
     CHECK_EQUAL(check_examples("docs/guide/1-what-do-i-have.md"), 1);
     CHECK_EQUAL(check_examples("docs/descriptions.md"), 2);
+    CHECK_EQUAL(check_examples("docs/language.md"), 1);
     read_page("docs/security.md");
     expect("at most %d nested collections, %d pushes, %d reports of 32,768 bits", YT_HID_DEPTH,
            YT_HID_PUSHES, YT_HID_REPORTS);
@@ -94,6 +96,8 @@ int main(void) {
            FORMULA_DEPTH);
     CHECK_EQUAL(DOCUMENT_BYTES, 1048576);
     CHECK_EQUAL(FORMULA_PARTS, 1000);
+    CHECK_EQUAL(PROFILE_NAMED, 1000);
+    expect("1,000 named formulas that use one another %d deep", NAMED_DEPTH);
     expect("a capture at most %u MiB", RECORDING_BYTES / 1048576);
     free(page);
     read_page("docs/semantics.md");
