@@ -17,6 +17,11 @@ static size_t memory_of(const compiled *compiled) {
     return yt_engine_used(&engine);
 }
 
+/* The ending of a word behind its number. */
+static const char *plural(unsigned count) {
+    return count == 1 ? "" : "s";
+}
+
 /* Whether a file is a program, not a profile; if so it is checked. */
 static bool check_program(const char *path, int *status) {
     static uint64_t bytes[YT_PROGRAM_BYTES / 8 + 1];
@@ -32,9 +37,11 @@ static bool check_program(const char *path, int *status) {
     if (good != YT_OK)
         fprintf(stderr, "%s: %s\n", path, status_text(good));
     else
-        printf("%s: fine. A program of %u bytes: %u inputs, %u outputs, %u nodes\n", path,
+        printf("%s: fine. A program of %u bytes: %u input%s, %u output%s, %u node%s\n", path,
                program.header->total_bytes, program.header->input_count,
-               program.header->output_count, program.header->node_count);
+               plural(program.header->input_count), program.header->output_count,
+               plural(program.header->output_count), program.header->node_count,
+               plural(program.header->node_count));
     return true;
 }
 
@@ -46,10 +53,11 @@ static int check(const char *path) {
     if (!profile_open(&profile, path))
         return 1;
     const compiled *compiled = &profile.compiled;
-    printf("%s: fine. %u inputs, %u outputs, %u controls read, %u nodes\n"
+    printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u node%s\n"
            "    %zu bytes stored; %zu bytes of memory, and more for each device\n",
-           path, compiled->input_count, compiled->output_count, compiled->control_count,
-           compiled->node_count, compiled->size, memory_of(compiled));
+           path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
+           plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
+           compiled->node_count, plural(compiled->node_count), compiled->size, memory_of(compiled));
     profile_close(&profile);
     return 0;
 }
