@@ -1,4 +1,4 @@
-#include "compiler/cells.h"
+#include "compiler/copy.h"
 
 #include <string.h>
 
@@ -19,11 +19,11 @@ typedef struct claim {
     const part *key;
 } claim;
 
-typedef struct sheet {
+struct sheet {
     scope *scope;
     claim *claims;
     unsigned count, room;
-} sheet;
+};
 
 static bool find_control(const profile_output *output, const char *name, output_control *control) {
     control_name meaning;
@@ -99,6 +99,14 @@ static bool find_output_target(const sheet *sheet, const part *key, const profil
 }
 
 /* A light or a motor: one that is described, or one by its usage. */
+bool is_drivable(const profile_input *input, const char *name, control_meaning *meaning) {
+    if (*name == 0 || !input_control_find(input, name, strlen(name), true, meaning))
+        return false;
+    bool is_light = meaning->name.page == PAGE_LIGHT;
+    bool is_motor = meaning->name.page >= 0xff00 && meaning->name.kind == YT_LEVEL;
+    return (meaning->has_place || is_light || is_motor) && !meaning->name.part;
+}
+
 static bool find_device_target(const sheet *sheet, const part *key, unsigned number,
                                const char *name, target *target) {
     const profile_input *input = &sheet->scope->inputs[number];
@@ -107,10 +115,7 @@ static bool find_device_target(const sheet *sheet, const part *key, unsigned num
     target->is_device = true;
     target->input = number;
     target->count = 1;
-    bool found = length > 0 && input_control_find(input, name, length, true, meaning);
-    bool is_light = found && meaning->name.page == PAGE_LIGHT;
-    bool is_motor = found && meaning->name.page >= 0xff00 && meaning->name.kind == YT_LEVEL;
-    if (found && (meaning->has_place || is_light || is_motor) && !meaning->name.part) {
+    if (is_drivable(input, name, meaning)) {
         target->type = value_type_of(meaning->name.kind);
         return true;
     }
@@ -161,28 +166,39 @@ static claim claim_of(const target *target, unsigned k, const part *key) {
                    device->name.occurrence, key};
 }
 
+static const claim *find_claim(const sheet *sheet, const claim *new) {
+    for (unsigned i = 0; i < sheet->count; i++) {
+        const claim *old = &sheet->claims[i];
+        if (old->report == new->report && old->bit == new->bit && old->number == new->number &&
+            old->part == new->part)
+            return old;
+    }
+    return NULL;
+}
+
+static void add_claim(sheet *sheet, claim new) {
+    if (sheet->count == sheet->room) {
+        sheet->room = sheet->room ? 2 * sheet->room : 64;
+        claim *larger = pool_take(sheet->scope->pool, sheet->room * sizeof *larger);
+        if (sheet->count)
+            memcpy(larger, sheet->claims, sheet->count * sizeof *larger);
+        sheet->claims = larger;
+    }
+    sheet->claims[sheet->count++] = new;
+}
+
 /* A stick and one of its axes are the same control too. */
 static bool claim_target(sheet *sheet, const part *key, const target *target) {
     for (unsigned k = 0; k < target->count; k++) {
         claim new = claim_of(target, k, key);
-        for (unsigned i = 0; i < sheet->count; i++) {
-            const claim *old = &sheet->claims[i];
-            if (old->report != new.report || old->bit != new.bit || old->number != new.number ||
-                old->part != new.part)
-                continue;
+        const claim *old = find_claim(sheet, &new);
+        if (old) {
             messages_add(sheet->scope->messages, key->place,
                          "%s is driven twice; the other cell is \"%s\" in line %d", key->text,
                          old->key->text, old->key->place.line);
             return false;
         }
-        if (sheet->count == sheet->room) {
-            sheet->room = sheet->room ? 2 * sheet->room : 64;
-            claim *larger = pool_take(sheet->scope->pool, sheet->room * sizeof *larger);
-            if (sheet->count)
-                memcpy(larger, sheet->claims, sheet->count * sizeof *larger);
-            sheet->claims = larger;
-        }
-        sheet->claims[sheet->count++] = new;
+        add_claim(sheet, new);
     }
     return true;
 }
@@ -220,18 +236,43 @@ static void read_cell(sheet *sheet, const part *key) {
         add_roots(sheet, &target, value);
 }
 
+void sheet_copy(sheet *sheet, const part *copy, const char *control, const char *formula) {
+    scope *scope = sheet->scope;
+    part *key = pool_take(scope->pool, sizeof *key), *cell = pool_take(scope->pool, sizeof *cell);
+    target target = {0};
+    *key = *cell = *copy;
+    key->text = control;
+    key->bytes = strlen(control);
+    cell->text = formula;
+    cell->bytes = strlen(formula);
+    if (!find_target(sheet, key, &target))
+        return;
+    claim new = claim_of(&target, 0, key);
+    if (find_claim(sheet, &new))
+        return;
+    add_claim(sheet, new);
+    const term *term = formula_parse(scope->pool, scope->messages, cell);
+    if (!term)
+        return;
+    value value = lower_cell(scope, cell, term, target.type, key->text);
+    if (value.type != VALUE_NOTHING)
+        add_roots(sheet, &target, value);
+}
+
 void read_sheet(scope *scope, const part *top) {
-    const part *cells = find_value(top, "sheet");
+    const part *cells = find_value(top, "sheet"), *copies = find_value(top, "copy");
     sheet sheet = {.scope = scope};
-    if (!cells) {
+    if (!cells && !copies) {
         messages_add(scope->messages, top->place,
                      "a profile needs a sheet: with a line for each output control that is driven, "
                      "as in: pad.south: keys.space");
         return;
     }
-    if (!check_kind(scope->messages, cells, PART_MAP,
-                    "the sheet holds a line for each cell, as in: pad.south: keys.space"))
+    if (cells && !check_kind(scope->messages, cells, PART_MAP,
+                             "the sheet holds a line for each cell, as in: pad.south: keys.space"))
         return;
-    for (const part *key = cells->first; key; key = key->next->next)
+    for (const part *key = cells ? cells->first : NULL; key; key = key->next->next)
         read_cell(&sheet, key);
+    if (copies)
+        read_copies(&sheet, scope, copies);
 }

@@ -4,7 +4,17 @@
 
 #include "compiler/lower.h"
 
-/* Reads `sheet:`; adds the roots. Inputs and outputs are read before. */
+typedef struct sheet sheet;
+
+/* Adds a cell that a copy makes, at the copy's place, unless the sheet drives that control already.
+ * What it names is there, and of one type. */
+void sheet_copy(sheet *sheet, const part *copy, const char *control, const char *formula);
+
+/* Whether a control of an input can be driven: a light or a motor. */
+bool is_drivable(const profile_input *input, const char *name, control_meaning *meaning);
+
+/* Reads `sheet:` and `copy:`; adds the roots. Inputs and outputs are read
+ * before. */
 void read_sheet(scope *scope, const part *top);
 
 #endif

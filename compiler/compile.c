@@ -16,8 +16,8 @@ typedef struct compiling {
 } compiling;
 
 static const char *const top_keys[] = {"yonder", "name",  "inputs", "outputs",
-                                       "relays", "named", "sheet"};
-static const char *const later_keys[] = {"parameters", "copy", "layers", "macros", "tests"};
+                                       "relays", "named", "copy",   "sheet"};
+static const char *const later_keys[] = {"parameters", "layers", "macros", "tests"};
 
 static void check_top(const compiling *compiling, const part *top) {
     size_t known = sizeof top_keys / sizeof top_keys[0];

@@ -179,20 +179,32 @@ static bool plainly_named(const device_kind *kind, const char *name, size_t leng
     return usage_numbered(name, length, &page, &usage) && set_usage(meaning, page, usage);
 }
 
-bool control_named(const device_kind *kind, const char *name, size_t length,
-                   control_name *meaning) {
-    size_t front = length;
-    if (plainly_named(kind, name, length, meaning))
-        return true;
+/* With a number whose last digit stands before `end`: behind a name, or of a hat before the dot. */
+static bool numbered(const device_kind *kind, const char *name, size_t length, size_t end,
+                     control_name *meaning) {
+    char plain[USAGE_NAME_BYTES];
+    size_t front = end;
     while (front > 0 && name[front - 1] >= '0' && name[front - 1] <= '9')
         front--;
-    if (front == length || front == 0 || length - front > 3 || name[front] == '0')
+    if (front == end || front == 0 || end - front > 3 || name[front] == '0' ||
+        length >= sizeof plain)
         return false;
+    snprintf(plain, sizeof plain, "%.*s%.*s", (int)front, name, (int)(length - end), name + end);
     int number = atoi(name + front);
-    if (number < 2 || number > 256 || !plainly_named(kind, name, front, meaning))
+    if (number < 2 || number > 256 ||
+        !plainly_named(kind, plain, length - (end - front), meaning) ||
+        (meaning->part != 0) != (end != length))
         return false;
     meaning->occurrence = (uint8_t)(number - 1);
     return true;
+}
+
+bool control_named(const device_kind *kind, const char *name, size_t length,
+                   control_name *meaning) {
+    const char *dot = memchr(name, '.', length);
+    return plainly_named(kind, name, length, meaning) ||
+           numbered(kind, name, length, length, meaning) ||
+           (dot && numbered(kind, name, length, (size_t)(dot - name), meaning));
 }
 
 /* Of a special name, what stands for the whole usage: of a hat, the part before the dot. */

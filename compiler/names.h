@@ -44,7 +44,8 @@ const device_kind *device_kind_named(const char *name);
 
 /* What a name stands for on a kind of device; false: it knows no such name. Beside its own names a
  * kind takes "PAGE.USAGE" for any page of the usage tables, names by number ("consumer_0x012f"),
- * and a number from 2 on behind a name for the second of its usage and so on ("slider2"). */
+ * and a number from 2 on behind a name for the second of its usage and so on ("slider2",
+ * "hat2.up"). */
 bool control_named(const device_kind *kind, const char *name, size_t length, control_name *meaning);
 
 /* Writes the name of a usage on a kind of device into `text`, of USAGE_NAME_BYTES. A hat's name is

@@ -32,3 +32,14 @@ void name_place(const device_kind *kind, const description *description, const f
     control_name_of(kind, place->page, place->usage, place->is_relative, name);
     write_numbered(name, place->occurrence, text, size);
 }
+
+void name_output_place(const profile_output *output, const field_place *place, char *text,
+                       size_t size) {
+    bool is_counted = output->what == OUTPUT_COUNTS || output->what == OUTPUT_DESCRIPTION;
+    if (is_counted && place->page == PAGE_BUTTON)
+        snprintf(text, size, "button%u", place->usage);
+    else if (is_counted && place->page == PAGE_DESKTOP && place->usage == 0x39)
+        write_numbered("hat", place->occurrence, text, size);
+    else
+        name_place(output->kind, NULL, place, text, size);
+}

@@ -3,6 +3,7 @@
 #define YONDER_COMPILER_NAMING_H
 
 #include "compiler/description.h"
+#include "compiler/outputs.h"
 
 /* One control as a report descriptor has it. */
 typedef struct field_place {
@@ -18,5 +19,9 @@ typedef struct field_place {
  * name, numbers stand for it. */
 void name_place(const device_kind *kind, const description *description, const field_place *place,
                 char *text, size_t size);
+
+/* The same of an output's control: in a layout of one's own, buttons and hats go by numbers. */
+void name_output_place(const profile_output *output, const field_place *place, char *text,
+                       size_t size);
 
 #endif

@@ -84,7 +84,7 @@ static unsigned check_examples(const char *path) {
 int main(void) {
     about("examples in the pages");
     CHECK_EQUAL(check_examples("docs/guide/1-what-do-i-have.md"), 1);
-    CHECK_EQUAL(check_examples("docs/guide/3-what-drives-what.md"), 1);
+    CHECK_EQUAL(check_examples("docs/guide/3-what-drives-what.md"), 2);
     CHECK_EQUAL(check_examples("docs/descriptions.md"), 2);
     CHECK_EQUAL(check_examples("docs/language.md"), 1);
     read_page("docs/security.md");

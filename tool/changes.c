@@ -77,13 +77,7 @@ static void name_output(const compiled *compiled, unsigned interface, yt_hid_dir
         snprintf(text, size, "?");
         return;
     }
-    bool is_counted = output->what == OUTPUT_COUNTS || output->what == OUTPUT_DESCRIPTION;
-    if (is_counted && control->page == PAGE_BUTTON)
-        snprintf(own, sizeof own, "button%u", control->usage);
-    else if (is_counted && control->page == PAGE_DESKTOP && control->usage == 0x39)
-        snprintf(own, sizeof own, control->occurrence ? "hat%u" : "hat", control->occurrence + 1u);
-    else
-        name_place(output->kind, NULL, &place, own, sizeof own);
+    name_output_place(output, &place, own, sizeof own);
     snprintf(text, size, "%s.%s", output->name, own);
 }
 
