@@ -218,6 +218,16 @@ static void add_roots(sheet *sheet, const target *target, value value) {
     }
 }
 
+static void add_cell(sheet *sheet, const part *key, const part *cell, const target *target) {
+    scope *scope = sheet->scope;
+    const term *term = formula_parse(scope->pool, scope->messages, cell);
+    if (!term)
+        return;
+    value value = lower_cell(scope, cell, term, target->type, key->text);
+    if (value.type != VALUE_NOTHING)
+        add_roots(sheet, target, value);
+}
+
 static void read_cell(sheet *sheet, const part *key) {
     scope *scope = sheet->scope;
     target target = {0};
@@ -228,12 +238,7 @@ static void read_cell(sheet *sheet, const part *key) {
         return;
     if (strcmp(cell->text, "none") == 0)
         return;
-    const term *term = formula_parse(scope->pool, scope->messages, cell);
-    if (!term)
-        return;
-    value value = lower_cell(scope, cell, term, target.type, key->text);
-    if (value.type != VALUE_NOTHING)
-        add_roots(sheet, &target, value);
+    add_cell(sheet, key, cell, &target);
 }
 
 void sheet_copy(sheet *sheet, const part *copy, const char *control, const char *formula) {
@@ -251,12 +256,7 @@ void sheet_copy(sheet *sheet, const part *copy, const char *control, const char 
     if (find_claim(sheet, &new))
         return;
     add_claim(sheet, new);
-    const term *term = formula_parse(scope->pool, scope->messages, cell);
-    if (!term)
-        return;
-    value value = lower_cell(scope, cell, term, target.type, key->text);
-    if (value.type != VALUE_NOTHING)
-        add_roots(sheet, &target, value);
+    add_cell(sheet, key, cell, &target);
 }
 
 void read_sheet(scope *scope, const part *top) {

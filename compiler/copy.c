@@ -57,7 +57,8 @@ static unsigned occurrence_of(const profile_output *output, unsigned number, uns
     for (unsigned i = 0; i <= number; i++) {
         const yt_hid_field *other = &output->fields[i].field;
         unsigned count = i == number ? index : other->count;
-        if (other->usage_page != field->usage_page || !(other->flags & YT_HID_VARIABLE))
+        if (other->usage_page != field->usage_page || other->direction != field->direction ||
+            ((other->flags ^ field->flags) & (YT_HID_VARIABLE | YT_HID_RELATIVE)))
             continue;
         for (unsigned k = 0; k < count; k++)
             before += yt_hid_usage(other, k) == usage;
