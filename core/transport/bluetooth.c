@@ -166,14 +166,18 @@ size_t yt_bluetooth_control(yt_engine *engine, unsigned connector, const uint8_t
     }
 }
 
-void yt_bluetooth_interrupt(yt_engine *engine, unsigned connector, const uint8_t *bytes,
-                            size_t size, uint64_t now_us) {
+yt_bluetooth_event yt_bluetooth_interrupt(yt_engine *engine, unsigned connector,
+                                          const uint8_t *bytes, size_t size, uint64_t now_us) {
     unsigned interface = interface_at(engine, connector);
+    yt_status status;
     if (size == 0 || interface == YT_INTERFACES || bytes[0] != (DATA << 4 | 2))
-        return;
-    yt_status status =
-        yt_interface_receive(engine, interface, YT_HID_OUTPUT, bytes + 1, size - 1, now_us);
+        return YT_BLUETOOTH_NOTHING;
+    uint8_t id = uses_ids(engine, interface) && size > 1 ? bytes[1] : 0;
+    if (is_relayed(engine, interface, 2, id, &status))
+        return status == YT_OK ? YT_BLUETOOTH_RELAYED : YT_BLUETOOTH_NOTHING;
+    status = yt_interface_receive(engine, interface, YT_HID_OUTPUT, bytes + 1, size - 1, now_us);
     (void)status; /* this channel has no answers */
+    return YT_BLUETOOTH_NOTHING;
 }
 
 size_t yt_bluetooth_message(yt_engine *engine, unsigned connector, uint8_t *bytes) {

@@ -30,9 +30,10 @@ size_t yt_bluetooth_control(yt_engine *engine, unsigned connector, const uint8_t
                             size_t size, uint8_t *answer, yt_bluetooth_event *event,
                             uint64_t now_us);
 
-/* A message came on the interrupt channel: a report of the host. Wrong ones are passed over. */
-void yt_bluetooth_interrupt(yt_engine *engine, unsigned connector, const uint8_t *bytes,
-                            size_t size, uint64_t now_us);
+/* A message came on the interrupt channel: a report of the host. Wrong ones are passed over.
+ * YT_BLUETOOTH_RELAYED: it is for another device. */
+yt_bluetooth_event yt_bluetooth_interrupt(yt_engine *engine, unsigned connector,
+                                          const uint8_t *bytes, size_t size, uint64_t now_us);
 
 /* The message that is to be sent on the interrupt channel next, in `bytes` of YT_BLUETOOTH_BYTES.
  * Returns its length, or 0; when it was sent, call yt_bluetooth_sent. */
