@@ -10,8 +10,8 @@ static uint64_t memory[16384];
 static void talk_back(yt_engine *engine, unsigned step) {
     uint8_t bytes[YT_REPORT_BYTES + 1] = {(uint8_t)step, (uint8_t)(step * 29), 0xff};
     yt_hid_direction direction = step & 1 ? YT_HID_OUTPUT : YT_HID_FEATURE;
-    yt_status status =
-        yt_interface_receive(engine, step % 3, direction, bytes, sizeof bytes, step * 1500);
+    yt_status status = yt_interface_set_boot(engine, step % 3, step & 8);
+    status = yt_interface_receive(engine, step % 3, direction, bytes, sizeof bytes, step * 1500);
     (void)status;
     if (yt_device_report(engine, step % YT_DEVICES, bytes, sizeof bytes, &direction) > sizeof bytes)
         abort();
@@ -75,7 +75,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     if (size > sizeof image)
         return 0;
     memcpy(image, data, size);
-    if (size >= 48) {
+    if (size >= sizeof(yt_program_header)) {
         uint32_t total = (uint32_t)size;
         memcpy((uint8_t *)image + 8, &total, 4);
         uint32_t checksum = yt_checksum(0, (uint8_t *)image + 16, size - 16);

@@ -196,9 +196,6 @@ static inline bool yt_has_bit(const uint8_t *bits, unsigned number) {
     return bits[number / 8] >> (number % 8) & 1;
 }
 
-#define YT_BOOT_KEYBOARD_BYTES 8
-#define YT_BOOT_MOUSE_BYTES    3
-
 /* The boot report (HID 1.11, appendix B) of what was told; motion is 0. Returns its length, 0 for a
  * report that the boot protocol does not have. */
 size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes);

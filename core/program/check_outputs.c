@@ -98,7 +98,8 @@ static bool is_root(const yt_program *program, const yt_program_report *report, 
         return false;
     if (root->kind == YT_ROOT_HAT)
         return is_hat(program, report, k);
-    if (root->lead != k || (root->multiplier && root->kind != YT_ROOT_MOTION))
+    if (root->lead != k || (root->multiplier && root->kind != YT_ROOT_MOTION) ||
+        (root->kind == YT_ROOT_MOTION && root->part >= YT_BOOT_MOUSE_BYTES))
         return false;
     return root->kind < YT_ROOT_AXIS || root->number < program->header->range_count;
 }

@@ -129,6 +129,12 @@ static void check_lies(const uint8_t *image, size_t size) {
                "a root outside of its report");
     check_word(image, size, at + AT(yt_program_root, report), 0x0063, YT_PROGRAM_ROOT,
                "a report that is not there");
+    unsigned motion = 0;
+    while (program.roots[motion].kind != YT_ROOT_MOTION)
+        motion++;
+    at = offset_of(&program, &program.roots[motion]) + AT(yt_program_root, part);
+    check_word(image, size, at, YT_BOOT_MOUSE_BYTES, YT_PROGRAM_ROOT,
+               "motion outside of a boot mouse's report");
     at = offset_of(&program, &program.reports[0]);
     check_word(image, size, at, 60000, YT_PROGRAM_OUTPUT, "a rest outside of the bytes");
     check_word(image, size, at + AT(yt_program_report, bytes), 65, YT_PROGRAM_OUTPUT,

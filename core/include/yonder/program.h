@@ -185,6 +185,9 @@ typedef struct YT_OVERLAY yt_program_node {
 /* What an interface is to a host that knows no report descriptors (HID 1.11, appendix B). */
 typedef enum yt_boot { YT_NO_BOOT, YT_BOOT_KEYBOARD, YT_BOOT_MOUSE, YT_BOOT_BOTH } yt_boot;
 
+#define YT_BOOT_KEYBOARD_BYTES 8
+#define YT_BOOT_MOUSE_BYTES    3
+
 /* One report descriptor, and the reports that go by it: a USB interface, or one part of a report
  * map over Bluetooth. */
 typedef struct YT_OVERLAY yt_program_interface {
@@ -245,8 +248,8 @@ typedef struct YT_OVERLAY yt_program_root {
     uint8_t report;
     uint8_t kind; /* yt_root_kind */
     uint8_t bits; /* 1 to 32; of an array, of each element */
-    uint8_t
-        lead; /* of a hat: the first of its directions, counted within the report; else itself */
+    uint8_t lead; /* of a hat: the first of its directions, counted within the report; else
+                     itself */
     uint8_t part; /* hat: 1 up, 2 right, 4 down, 8 left; array: how many elements it has; motion: 1
                      x and 2 y of a boot mouse; else 0 */
     uint8_t multiplier; /* motion: 1 + the bit of the interface's feature report that, while it is
