@@ -162,10 +162,11 @@ static void keep_change(void *user, const sim_change *change) {
 static void print_summary(const running *running) {
     yt_counts counts = yt_engine_counts(&running->simulation.engine);
     fprintf(stderr,
-            "%u devices, %" PRIu64 " reports in, %" PRIu64 " reports out; %zu bytes of the "
+            "%u device%s, %" PRIu64 " reports in, %" PRIu64 " reports out; %zu bytes of the "
             "engine's memory in use",
-            running->simulation.device_count, running->simulation.reports_in,
-            running->simulation.reports_out, yt_engine_used(&running->simulation.engine));
+            running->simulation.device_count, running->simulation.device_count == 1 ? "" : "s",
+            running->simulation.reports_in, running->simulation.reports_out,
+            yt_engine_used(&running->simulation.engine));
     if (counts.pairs_dropped)
         fprintf(stderr, "; %" PRIu32 " press-and-release pairs dropped", counts.pairs_dropped);
     if (counts.motion_dropped)
