@@ -89,7 +89,16 @@ static void read_input_map(scope *scope, const part *map, profile_input *input,
             unknown_key(scope->messages, key, keys, sizeof keys / sizeof keys[0]);
 }
 
-static void add_pins(build *build, const description *description, unsigned input) {
+/* The pins of a board are the adapter's own, so that there is one board in a profile. */
+static void add_pins(const scope *scope, const part *key, const description *description) {
+    build *build = scope->build;
+    unsigned input = build->input_count;
+    if (description->pin_count > 0 && build->pin_count > 0) {
+        messages_add(scope->messages, key->next->place,
+                     "the adapter's pins are those of \"%s\" already; a profile has one board",
+                     scope->inputs[build->pins[0].input].name);
+        return;
+    }
     for (unsigned i = 0; i < description->pin_count; i++) {
         yt_program_pin pin = description->pins[i];
         pin.input = (uint8_t)input;
@@ -129,7 +138,7 @@ static void read_input(scope *scope, const part *key, input_texts *texts) {
     record.needs_usage = input.kind->needs_usage;
     record.needs |= input.kind->needs;
     if (input.description)
-        add_pins(build, input.description, build->input_count);
+        add_pins(scope, key, input.description);
     build->inputs[build->input_count++] = record;
     scope->inputs[scope->input_count++] = input;
 }
