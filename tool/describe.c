@@ -159,13 +159,13 @@ static void print_yaml_text(FILE *file, const char *text) {
     fputs("\"\n", file);
 }
 
-static const char *learnt_name(const learnt_control *learnt, size_t count, const field_list *list,
-                               unsigned field, unsigned index) {
+static const learnt_control *learnt_at(const learnt_control *learnt, size_t count,
+                                       const field_list *list, unsigned field, unsigned index) {
     const yt_hid_field *at = &list->fields[field].field;
     unsigned bit = at->bit + index * at->bits;
     for (size_t i = 0; i < count; i++)
         if (learnt[i].place.report_id == at->report_id && learnt[i].place.bit == bit)
-            return learnt[i].name;
+            return &learnt[i];
     return NULL;
 }
 
@@ -186,7 +186,8 @@ static void write_control(FILE *file, const field_list *list, unsigned at, unsig
                           const learnt_control *learnt, size_t count) {
     const yt_hid_field *field = &list->fields[at].field;
     char name[USAGE_NAME_BYTES];
-    const char *given = learnt_name(learnt, count, list, at, index);
+    const learnt_control *given = learnt_at(learnt, count, list, at, index);
+    const char *turned = given && given->is_turned ? ", turned: true" : "";
     unsigned occurrence = list->fields[at].occurrence;
     if (field->usage_first == field->usage_last)
         occurrence += index;
@@ -194,15 +195,17 @@ static void write_control(FILE *file, const field_list *list, unsigned at, unsig
     bool is_wide = field->maximum - field->minimum > 1 && !field_is_hat(field) &&
                    !(field->flags & YT_HID_RELATIVE) && field->maximum <= INT32_MAX;
     bool is_comment = learnt && !given;
-    fprintf(file, "  %s%s: ", is_comment ? "# " : "", given ? given : name);
-    if (!is_wide) {
+    fprintf(file, "  %s%s: ", is_comment ? "# " : "", given ? given->name : name);
+    if (!is_wide && !*turned) {
         write_usage(file, field, yt_hid_usage(field, index), occurrence);
         fputc('\n', file);
         return;
     }
     fprintf(file, "{usage: ");
     write_usage(file, field, yt_hid_usage(field, index), occurrence);
-    fprintf(file, ", range: [%" PRId64 ", %" PRId64 "]}\n", field->minimum, field->maximum);
+    if (is_wide)
+        fprintf(file, ", range: [%" PRId64 ", %" PRId64 "]", field->minimum, field->maximum);
+    fprintf(file, "%s}\n", turned);
 }
 
 /* The kind that all collections are of; several kinds are a device. */

@@ -40,6 +40,7 @@ typedef struct learning {
     sim_host view;
     size_t next_report; /* of a recording */
     const host_control *found;
+    bool went_down; /* the number of what was found */
     bool ended;
     int64_t rests[HOST_CONTROLS]; /* before the question */
 } learning;
@@ -54,8 +55,10 @@ static double reach(const learning *learning, const host_control *control) {
 
 static void look(void *user, const host_control *control) {
     learning *learning = user;
-    if (!control->is_relative && reach(learning, control) > 0.4 && !learning->found)
-        learning->found = control;
+    if (control->is_relative || reach(learning, control) <= 0.4 || learning->found)
+        return;
+    learning->found = control;
+    learning->went_down = control->value < learning->rests[control - learning->view.controls];
 }
 
 /* The next report, or none within a moment. */
@@ -138,9 +141,11 @@ size_t learn_controls(device_source *source, learnt_control *learnt, size_t most
             fprintf(stderr, "    that one has a name already; it keeps it\n");
             continue;
         }
+        bool is_hat = found->page == PAGE_DESKTOP && found->usage == 0x39;
         learnt[count++] = (learnt_control){questions[i].name,
                                            {found->page, found->usage, found->bit, found->report_id,
-                                            found->occurrence, found->is_relative}};
+                                            found->occurrence, found->is_relative},
+                                           learning->went_down && !is_hat};
     }
     free(learning);
     return count;

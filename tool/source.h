@@ -34,6 +34,7 @@ void print_host_numbers(FILE *file, const recorded_device *device);
 typedef struct learnt_control {
     const char *name;
     field_place place;
+    bool is_turned; /* its numbers go down where the control goes the way that was asked for */
 } learnt_control;
 
 void write_description(FILE *file, const recorded_device *device, const learnt_control *learnt,
