@@ -1,6 +1,5 @@
 #include "compiler/build.h"
 
-#include <stdbool.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -60,16 +59,40 @@ unsigned build_add(build *build, build_node node) {
     unsigned *slot = index_slot(build, &node);
     if (*slot)
         return *slot - 1;
+    unsigned *arguments = pool_take(build->pool, (node.argument_count + 1u) * sizeof *arguments);
+    if (node.argument_count > 0)
+        memcpy(arguments, node.arguments, node.argument_count * sizeof *arguments);
+    node.arguments = arguments;
     unsigned number = append(build, node);
     *slot = number + 1;
-    if (node.operation >= YT_OP_FIRST_FUNCTION) {
-        build_node second = {.operation = YT_OP_SECOND,
-                             .type = YT_TYPE_NUMBER,
-                             .argument_count = 1,
-                             .arguments = {number}};
-        *index_slot(build, &second) = append(build, second) + 1;
-    }
+    if (yt_operation_has_second(node.operation))
+        build_node_of(build, YT_OP_SECOND, YT_TYPE_NUMBER, 1, number, 0, 0);
     return number;
+}
+
+unsigned build_node_of(build *build, unsigned operation, unsigned type, unsigned count, unsigned a,
+                       unsigned b, unsigned c) {
+    const unsigned arguments[] = {a, b, c};
+    build_node node = {.operation = (uint8_t)operation,
+                       .type = (uint8_t)type,
+                       .argument_count = (uint8_t)count,
+                       .arguments = arguments};
+    return build_add(build, node);
+}
+
+/* Nothing finds it by its looks any more, since its number stays in the index. */
+void build_alias(build *build, unsigned node, unsigned other) {
+    unsigned *arguments = pool_take(build->pool, sizeof *arguments);
+    *arguments = other;
+    build_node *alias = &build->nodes[node];
+    *alias = (build_node){
+        .operation = BUILD_ALIAS, .type = alias->type, .argument_count = 1, .arguments = arguments};
+}
+
+unsigned build_find(const build *build, unsigned node) {
+    while (build->nodes[node].operation == BUILD_ALIAS)
+        node = build->nodes[node].arguments[0];
+    return node;
 }
 
 unsigned build_constant(build *build, yt_q16 value) {
@@ -77,27 +100,63 @@ unsigned build_constant(build *build, yt_q16 value) {
     return build_add(build, node);
 }
 
+unsigned build_switch(build *build, bool on) {
+    build_node node = {
+        .operation = YT_OP_CONSTANT, .type = YT_TYPE_SWITCH, .data = on ? YT_ONE : 0};
+    return build_add(build, node);
+}
+
+unsigned build_parameter(build *build, yt_program_parameter parameter) {
+    build->parameters = room_for(build->pool, build->parameters, build->parameter_count,
+                                 &build->parameter_room, sizeof parameter);
+    build_node node = {.operation = YT_OP_PARAMETER,
+                       .type = YT_TYPE_NUMBER,
+                       .data = (int32_t)build->parameter_count};
+    unsigned number = build_add(build, node);
+    build->parameters[build->parameter_count] = parameter;
+    build->parameter_nodes = room_for(build->pool, build->parameter_nodes, build->parameter_count,
+                                      &build->parameter_node_room, sizeof number);
+    build->parameter_nodes[build->parameter_count++] = number;
+    return number;
+}
+
 static unsigned node_type(unsigned kind) {
     return kind == YT_SWITCH ? YT_TYPE_SWITCH : kind == YT_MOTION ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
 }
 
+static unsigned *reading_slot(const build *build, const yt_program_control *record) {
+    uint32_t hash = 0x811c9dc5u;
+    for (size_t i = 0; i < sizeof *record; i++)
+        hash = (hash ^ ((const uint8_t *)record)[i]) * 0x01000193u;
+    unsigned at = (hash ^ hash >> 15) & (build->reading_index_size - 1);
+    while (build->reading_index[at] &&
+           memcmp(&build->readings[build->reading_index[at] - 1].record, record, sizeof *record))
+        at = (at + 1) & (build->reading_index_size - 1);
+    return &build->reading_index[at];
+}
+
+static void grow_reading_index(build *build) {
+    build->reading_index_size = build->reading_index_size ? 2 * build->reading_index_size : 64;
+    build->reading_index =
+        pool_take(build->pool, build->reading_index_size * sizeof *build->reading_index);
+    for (unsigned i = 0; i < build->control_count; i++)
+        *reading_slot(build, &build->readings[i].record) = i + 1;
+}
+
 unsigned build_control(build *build, yt_program_control record) {
-    unsigned i = 0;
-    for (; i < build->control_count; i++) {
-        record.node = build->controls[i].node;
-        if (memcmp(&build->controls[i], &record, sizeof record) == 0)
-            break;
-    }
-    if (i == build->control_count) {
-        build->controls = room_for(build->pool, build->controls, build->control_count,
-                                   &build->control_room, sizeof *build->controls);
-        build->controls[build->control_count++] = record;
-    }
-    build_node node = {
-        .operation = YT_OP_CONTROL, .type = (uint8_t)node_type(record.kind), .data = (int32_t)i};
-    unsigned number = build_add(build, node);
-    build->controls[i].node = (uint16_t)number;
-    return number;
+    if (2 * (build->control_count + 1) >= build->reading_index_size)
+        grow_reading_index(build);
+    unsigned *slot = reading_slot(build, &record);
+    if (*slot)
+        return build->readings[*slot - 1].node;
+    build_node node = {.operation = YT_OP_CONTROL,
+                       .type = (uint8_t)node_type(record.kind),
+                       .data = (int32_t)build->control_count};
+    build->readings = room_for(build->pool, build->readings, build->control_count,
+                               &build->reading_room, sizeof *build->readings);
+    build->readings[build->control_count] = (build_reading){record, build_add(build, node)};
+    *slot = build->control_count + 1;
+    return build->readings[build->control_count++].node;
 }
 
 /* The index of an equal entry of a table, or of a new one. */
@@ -223,10 +282,13 @@ static void make_nodes(const build *build, tables *tables) {
             node->data = (uint16_t)from->data;
         else if (from->operation == YT_OP_SECOND)
             node->data = tables->nodes[i - 1].data;
+        else if (from->operation == YT_OP_PARAMETER)
+            node->data = (uint16_t)from->data;
         if (operation->state_words > 0) {
             node->data = tables->header.state_words;
-            tables->header.state_words = (uint16_t)(node->data + operation->state_words);
-            tables->header.timer_count++;
+            tables->header.state_words =
+                (uint16_t)(node->data + yt_operation_words(operation, node->argument_count));
+            tables->header.timer_count = (uint16_t)(tables->header.timer_count + operation->timers);
         }
     }
 }
@@ -331,78 +393,148 @@ static size_t put_all(const build *build, const tables *tables, uint8_t *image) 
     PUT(tables->roots, header->root_count);
     PUT(build->pins, header->pin_count);
     PUT(build->relays, header->relay_count);
+    PUT(build->parameters, header->parameter_count);
     PUT(build->text, header->text_bytes);
     PUT(build->blob.bytes, header->blob_bytes);
 #undef PUT
     return at;
 }
 
-static bool is_too_large(const build *build) {
-    unsigned arguments = 0;
+static size_t count_arguments(const build *build) {
+    size_t arguments = 0;
     for (unsigned i = 0; i < build->node_count; i++)
         arguments += build->nodes[i].argument_count;
+    return arguments;
+}
+
+static bool is_too_large(const build *build) {
+    unsigned words = 0;
+    for (unsigned i = 0; i < build->node_count; i++)
+        words += yt_operation_words(yt_operation_of(build->nodes[i].operation),
+                                    build->nodes[i].argument_count);
     return build->node_count + build->root_count > BUILD_MOST ||
-           arguments + build->root_count > BUILD_MOST || build->control_count > BUILD_MOST ||
-           build->text_bytes > BUILD_MOST || build->blob.count > BUILD_MOST ||
-           build->range_count > BUILD_MOST || build->place_count >= YT_NO_PLACE ||
+           count_arguments(build) + build->root_count > BUILD_MOST || words > BUILD_MOST ||
+           build->control_count > BUILD_MOST || build->text_bytes > BUILD_MOST ||
+           build->blob.count > BUILD_MOST || build->range_count > BUILD_MOST ||
+           build->place_count >= YT_NO_PLACE || build->parameter_count > BUILD_MOST ||
            build->node_count * 12u > YT_PROGRAM_BYTES;
 }
 
-/* Which nodes a root depends on. A function and its second result stay together. */
-static bool *find_used(const build *build) {
-    bool *used = pool_take(build->pool, build->node_count + 1);
-    for (unsigned i = 0; i < build->root_count; i++)
-        used[build->roots[i].node] = true;
-    for (unsigned i = build->node_count; i-- > 0;) {
-        bool has_second = build->nodes[i].operation >= YT_OP_FIRST_FUNCTION;
-        if (has_second)
-            used[i] = used[i + 1] = used[i] || used[i + 1];
-        for (unsigned k = 0; used[i] && k < build->nodes[i].argument_count; k++)
-            used[build->nodes[i].arguments[k]] = true;
-    }
-    return used;
+/* The nodes that roots and parameters depend on, each behind its arguments. */
+typedef struct order {
+    build *build;
+    unsigned *numbers; /* of each node in the new order; BUILD_NOWHERE: it is not in it */
+    build_node *nodes;
+    unsigned count;
+    unsigned *path; /* nodes that wait for their arguments, the innermost last */
+    unsigned depth;
+} order;
+
+static void place_node(order *order, unsigned node) {
+    order->nodes[order->count] = order->build->nodes[node];
+    order->numbers[node] = order->count++;
 }
 
-/* Takes out what nothing depends on: a key that turned out to be read as a level only, say. */
-static void prune(build *build) {
-    bool *used = find_used(build);
-    unsigned *numbers = pool_take(build->pool, (build->node_count + 1) * sizeof *numbers);
-    unsigned nodes = 0, controls = 0;
-    for (unsigned i = 0; i < build->node_count; i++) {
-        build_node node = build->nodes[i];
-        numbers[i] = nodes;
-        if (!used[i])
-            continue;
-        for (unsigned k = 0; k < node.argument_count; k++)
-            node.arguments[k] = numbers[node.arguments[k]];
-        build->nodes[nodes++] = node;
+/* The first argument of a node that has no number yet; itself where all have. */
+static unsigned missing_argument(const order *order, unsigned node) {
+    const build_node *at = &order->build->nodes[node];
+    for (unsigned k = 0; k < at->argument_count; k++) {
+        unsigned argument = build_find(order->build, at->arguments[k]);
+        if (order->numbers[argument] == BUILD_NOWHERE)
+            return argument;
     }
-    for (unsigned i = 0; i < build->control_count; i++) {
-        yt_program_control control = build->controls[i];
-        if (!used[control.node])
+    return node;
+}
+
+/* A function and its second result stay together. */
+static void place_with_arguments(order *order, unsigned node) {
+    node = build_find(order->build, node);
+    order->path[order->depth++] = node;
+    while (order->depth > 0) {
+        unsigned at = order->path[order->depth - 1];
+        unsigned missing = missing_argument(order, at);
+        if (missing != at) {
+            order->path[order->depth++] = missing;
             continue;
-        control.node = (uint16_t)numbers[control.node];
-        build->nodes[control.node].data = (int32_t)controls;
-        build->controls[controls++] = control;
+        }
+        order->depth--;
+        if (order->numbers[at] != BUILD_NOWHERE)
+            continue;
+        place_node(order, at);
+        if (yt_operation_has_second(order->build->nodes[at].operation))
+            place_node(order, at + 1);
     }
+}
+
+static int compare_numbers(const void *a, const void *b) {
+    unsigned one = *(const unsigned *)a, other = *(const unsigned *)b;
+    return one < other ? -1 : one > other;
+}
+
+/* Takes out what nothing depends on, a key that turned out to be read as a level only, say, and
+ * puts the rest into an order in which arguments come first. */
+static void sort_nodes(build *build) {
+    unsigned count = build->node_count, wanted = build->root_count + build->parameter_count;
+    pool *pool = build->pool;
+    order order = {.build = build,
+                   .numbers = pool_take(pool, (count + 1) * sizeof(unsigned)),
+                   .nodes = pool_take(pool, (count + 1) * sizeof(build_node)),
+                   .path = pool_take(pool, (count + 1) * sizeof(unsigned))};
+    unsigned *first = pool_take(pool, (wanted + 1) * sizeof *first);
+    for (unsigned i = 0; i < count; i++)
+        order.numbers[i] = BUILD_NOWHERE;
     for (unsigned i = 0; i < build->root_count; i++)
-        build->roots[i].node = numbers[build->roots[i].node];
-    build->node_count = nodes;
-    build->control_count = controls;
+        first[i] = build_find(build, build->roots[i].node);
+    for (unsigned i = 0; i < build->parameter_count; i++)
+        first[build->root_count + i] = build->parameter_nodes[i];
+    qsort(first, wanted, sizeof *first, compare_numbers);
+    for (unsigned i = 0; i < wanted; i++)
+        place_with_arguments(&order, first[i]);
+    for (unsigned i = 0; i < order.count; i++) {
+        build_node *node = &order.nodes[i];
+        unsigned *arguments =
+            pool_take(pool, (node->argument_count + 1u) * sizeof *node->arguments);
+        for (unsigned k = 0; k < node->argument_count; k++)
+            arguments[k] = order.numbers[build_find(build, node->arguments[k])];
+        node->arguments = arguments;
+    }
+    build->numbers = order.numbers;
+    for (unsigned i = 0; i < count; i++)
+        order.numbers[i] = order.numbers[build_find(build, i)];
+    build->nodes = order.nodes;
+    build->node_count = order.count;
+}
+
+/* Roots and controls point to nodes by their new numbers; controls that nothing reads go. */
+static void renumber(build *build) {
+    unsigned count = 0;
+    build->controls = pool_take(build->pool, (build->control_count + 1) * sizeof *build->controls);
+    for (unsigned i = 0; i < build->control_count; i++) {
+        unsigned node = build->numbers[build->readings[i].node];
+        if (node == BUILD_NOWHERE)
+            continue;
+        build->controls[count] = build->readings[i].record;
+        build->controls[count].node = (uint16_t)node;
+        build->nodes[node].data = (int32_t)count++;
+    }
+    build->control_count = count;
+    for (unsigned i = 0; i < build->root_count; i++)
+        build->roots[i].node = build->numbers[build->roots[i].node];
+    for (unsigned i = 0; i < build->parameter_count; i++)
+        build->parameters[i].node = (uint16_t)build->numbers[build->parameter_nodes[i]];
 }
 
 uint8_t *build_image(build *build, size_t *size) {
-    prune(build);
+    sort_nodes(build);
+    renumber(build);
     if (is_too_large(build))
         return NULL;
     pool *pool = build->pool;
-    tables tables = {
-        .constants = pool_take(pool, (build->node_count + 1) * sizeof(yt_q16)),
-        .nodes = pool_take(pool, (build->node_count + 1) * sizeof(yt_program_node)),
-        .arguments = pool_take(pool, (build->node_count + 1) * BUILD_ARGUMENTS * 2),
-        .users = pool_take(
-            pool, ((size_t)build->node_count * BUILD_ARGUMENTS + build->root_count + 1) * 2),
-        .roots = pool_take(pool, (build->root_count + 1) * sizeof(yt_program_root))};
+    tables tables = {.constants = pool_take(pool, (build->node_count + 1) * sizeof(yt_q16)),
+                     .nodes = pool_take(pool, (build->node_count + 1) * sizeof(yt_program_node)),
+                     .arguments = pool_take(pool, (count_arguments(build) + 1) * 2),
+                     .users = pool_take(pool, (count_arguments(build) + build->root_count + 1) * 2),
+                     .roots = pool_take(pool, (build->root_count + 1) * sizeof(yt_program_root))};
     tables.header = (yt_program_header){.magic = YT_PROGRAM_MAGIC,
                                         .version = YT_PROGRAM_VERSION,
                                         .header_bytes = sizeof(yt_program_header),
@@ -418,6 +550,7 @@ uint8_t *build_image(build *build, size_t *size) {
                                         .relay_count = (uint16_t)build->relay_count,
                                         .blob_bytes = (uint16_t)build->blob.count,
                                         .output_count = (uint16_t)build->output_count,
+                                        .parameter_count = (uint16_t)build->parameter_count,
                                         .root_count = (uint16_t)build->root_count,
                                         .text_bytes = (uint16_t)build->text_bytes,
                                         .name_bytes = (uint16_t)build->name_bytes};

@@ -2,24 +2,38 @@
 #ifndef YONDER_COMPILER_BUILD_H
 #define YONDER_COMPILER_BUILD_H
 
+#include <stdbool.h>
+
 #include "compiler/pool.h"
 #include "yonder/program.h"
 
-#define BUILD_ARGUMENTS 4
 #define BUILD_MOST      65535 /* of anything that a program counts */
+#define BUILD_ARGUMENTS 255   /* of one node */
+
+/* Operations that only stand in while a profile is read; what layers there are, and what they name,
+ * is known at its end. */
+#define BUILD_VIEW    250 /* a control as the cells of layer `data` see it */
+#define BUILD_ALIVE   251 /* whether layer `data` is on or owns a press */
+#define BUILD_PRESSES 252 /* a pulse for each press that layer `data` names */
+#define BUILD_ALIAS   253 /* its argument, in its place */
 
 typedef struct build_node {
     uint8_t operation;
     uint8_t type;
     uint8_t argument_count;
-    int32_t data; /* a constant's value, a control's number; else 0 */
-    unsigned arguments[BUILD_ARGUMENTS];
+    int32_t data; /* a constant's value, a control's, a parameter's, a layer's number; else 0 */
+    const unsigned *arguments;
 } build_node;
 
 typedef struct build_root {
     yt_program_root record; /* all but its node and its lead */
     unsigned node;
 } build_root;
+
+typedef struct build_reading {
+    yt_program_control record; /* all but its node */
+    unsigned node;
+} build_reading;
 
 /* A part of the blob: a report descriptor, a report at rest. */
 typedef struct build_blob {
@@ -35,8 +49,11 @@ typedef struct build {
     unsigned index_size;
     build_root *roots;
     unsigned root_count, root_room;
-    yt_program_control *controls;
-    unsigned control_count, control_room;
+    build_reading *readings;
+    unsigned control_count, reading_room;
+    unsigned *reading_index; /* of equal ones, as `index` */
+    unsigned reading_index_size;
+    yt_program_control *controls; /* after build_image: those that something needs */
     yt_program_control *targets;
     unsigned target_count, target_room;
     yt_program_place *places;
@@ -51,6 +68,11 @@ typedef struct build {
     unsigned pin_count, pin_room;
     yt_program_relay *relays;
     unsigned relay_count, relay_room;
+    yt_program_parameter *parameters;
+    unsigned *parameter_nodes;
+    unsigned parameter_count, parameter_room, parameter_node_room;
+    unsigned *numbers; /* after build_image: the number in the program of each node; BUILD_NOWHERE:
+                          nothing needed it */
     build_blob blob;
     yt_program_input *inputs;
     unsigned input_count;
@@ -61,12 +83,28 @@ typedef struct build {
     unsigned name_bytes;
 } build;
 
+#define BUILD_NOWHERE UINT32_MAX
+
 /* The number of such a node: one that is there already, or a new one. A function that has a second
- * result is followed by the node for it. */
+ * result is followed by the node for it. Its arguments are copied. */
 unsigned build_add(build *build, build_node node);
 
-/* The node of a constant: a Q16.16 number. */
+/* The same of up to three arguments. */
+unsigned build_node_of(build *build, unsigned operation, unsigned type, unsigned count, unsigned a,
+                       unsigned b, unsigned c);
+
+/* From now on a node stands for another. */
+void build_alias(build *build, unsigned node, unsigned other);
+
+/* The node that it stands for in the end. */
+unsigned build_find(const build *build, unsigned node);
+
+/* The node of a constant: a Q16.16 number; a switch that is always on or off. */
 unsigned build_constant(build *build, yt_q16 value);
+unsigned build_switch(build *build, bool on);
+
+/* A new parameter; all of it but its node, which it gives. */
+unsigned build_parameter(build *build, yt_program_parameter parameter);
 
 /* The node of a control that is read; its record is added where it is new. `record` is all of it
  * but the node. */

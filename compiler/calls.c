@@ -1,39 +1,117 @@
+/* Calls of functions: their arguments by the table of functions, then their nodes. */
 #include <string.h>
 
-#include "compiler/lowering.h"
+#include "compiler/functions.h"
+#include "compiler/layers.h"
 #include "program/operations.h"
+
+/* A call whose arguments are matched: each a term, or NULL where it is left out. */
+typedef struct call {
+    lowering *lowering;
+    const function *function;
+    const term *term;
+    const term *arguments[FUNCTION_ARGUMENTS];
+} call;
+
+static const value nothing = {.type = VALUE_NOTHING};
 
 static bool is_name(const char *name, const char *text, size_t length) {
     return strlen(name) == length && memcmp(name, text, length) == 0;
 }
 
-/* Functions: their arguments in order, each with its label; a label ends with `?` if it may be left
- * out. An argument in order needs no label until one has been given. */
-typedef struct function {
-    const char *name;
-    const char *labels[4];
-    const char *usage;
-    value (*make)(lowering *lowering, const term *call, const term *const *arguments);
-} function;
+static value take_switch(const call *call, unsigned index) {
+    const term *term = call->arguments[index];
+    value operand = lower_term(call->lowering, term);
+    if (operand.type == VALUE_SWITCH || operand.type == VALUE_NOTHING)
+        return operand;
+    return lower_wrong(call->lowering, term, "%s takes a switch here, not %s", call->function->name,
+                       value_meaning(operand));
+}
 
-static value make_if(lowering *lowering, const term *call, const term *const *arguments) {
-    value condition = lower_switch(lowering, arguments[0], "if");
-    value yes = lower_term(lowering, arguments[1]), no = lower_term(lowering, arguments[2]);
+static bool take_number(const call *call, unsigned index, unsigned *node) {
+    const term *term = call->arguments[index];
+    const char *label = call->function->arguments[index].label;
+    value number = lower_term(call->lowering, term);
+    if (number.type == VALUE_NOTHING)
+        return false;
+    if (!value_is_number(number)) {
+        lower_wrong(call->lowering, term, "%s takes a switch, a level or an axis, not %s", label,
+                    value_meaning(number));
+        return false;
+    }
+    *node = value_node(call->lowering, number);
+    return true;
+}
+
+/* The smaller of two numbers, or the larger. */
+static unsigned pick_node(lowering *lowering, unsigned one, unsigned other, bool larger) {
+    unsigned less = lower_add(lowering, YT_OP_LESS, YT_TYPE_SWITCH, 2, one, other, 0);
+    return lower_add(lowering, YT_OP_CHOOSE, YT_TYPE_NUMBER, 3, less, larger ? other : one,
+                     larger ? one : other);
+}
+
+/* A quantity that is left out, or that a term gives; it is kept within the argument's range. */
+static value take_quantity(const call *call, unsigned index) {
+    const function_argument *argument = &call->function->arguments[index];
+    const term *term = call->arguments[index];
+    unit unit = wanted_unit(argument->wanted);
+    char low_text[40], high_text[40];
+    int64_t low, high;
+    if (!term)
+        return (value){.type = VALUE_CONSTANT, .unit = unit, .amount = argument->otherwise};
+    value quantity = lower_term(call->lowering, term);
+    if (quantity.type == VALUE_NOTHING)
+        return quantity;
+    if (!value_has_unit(quantity) || quantity.unit != unit)
+        return lower_wrong(call->lowering, term, "%s takes %s, not %s", argument->label,
+                           wanted_meaning(argument->wanted), value_meaning(quantity));
+    value_bounds(quantity, &low, &high);
+    amount_text(unit, argument->low, low_text, sizeof low_text);
+    amount_text(unit, argument->high, high_text, sizeof high_text);
+    bool is_sure = quantity.type == VALUE_CONSTANT || (low > INT32_MIN && high < INT32_MAX);
+    if (is_sure && low < argument->low)
+        return lower_wrong(call->lowering, term, "%s must be at least %s", argument->label,
+                           low_text);
+    if (is_sure && high > argument->high)
+        return lower_wrong(call->lowering, term, "%s can be %s at most", argument->label,
+                           high_text);
+    if (is_sure)
+        return quantity;
+    build *build = call->lowering->scope->build;
+    unsigned node = pick_node(call->lowering, quantity.node,
+                              build_constant(build, (yt_q16)argument->low), true);
+    node = pick_node(call->lowering, node, build_constant(build, (yt_q16)argument->high), false);
+    return value_quantity(unit, node, argument->low, argument->high);
+}
+
+static value make_if(const call *call) {
+    lowering *lowering = call->lowering;
+    value condition = take_switch(call, 0);
+    value yes = lower_term(lowering, call->arguments[1]);
+    value no = lower_term(lowering, call->arguments[2]);
     if (condition.type == VALUE_NOTHING || yes.type == VALUE_NOTHING || no.type == VALUE_NOTHING)
-        return (value){.type = VALUE_NOTHING};
+        return nothing;
     value result = {.type = yes.type};
     unsigned type = YT_TYPE_NUMBER;
+    bool has_unit = value_has_unit(yes) && value_has_unit(no) && yes.unit == no.unit;
     if (yes.type == no.type && value_is_motion(yes)) {
         type = YT_TYPE_PULSE;
     } else if (yes.type == VALUE_SWITCH && no.type == VALUE_SWITCH) {
         type = YT_TYPE_SWITCH;
         yes.has_depth = no.has_depth = false;
-    } else if (value_is_number(yes) && value_is_number(no)) {
-        result.type = yes.type == VALUE_RATE && no.type == VALUE_RATE ? VALUE_RATE : VALUE_AXIS;
-    } else if (yes.type != no.type || yes.type == VALUE_CONSTANT) {
-        return lower_wrong(lowering, call,
-                           "if(c, a, b) chooses between two of a kind, but a is %s and "
-                           "b is %s",
+    } else if (has_unit || (value_is_number(yes) && value_is_number(no))) {
+        int64_t low[2], high[2];
+        value_bounds(yes, &low[0], &high[0]);
+        value_bounds(no, &low[1], &high[1]);
+        result =
+            value_quantity(has_unit ? yes.unit : UNIT_NONE, 0, low[0] < low[1] ? low[0] : low[1],
+                           high[0] > high[1] ? high[0] : high[1]);
+        if (yes.type == VALUE_RATE && no.type == VALUE_RATE)
+            result.type = VALUE_RATE;
+    } else if (yes.type != no.type || yes.type == VALUE_CONSTANT || yes.type == VALUE_QUANTITY) {
+        return lower_wrong(lowering, call->term,
+                           "if(when, then, else) chooses between two of a kind, but one is %s and "
+                           "the other is %s",
                            value_meaning(yes), value_meaning(no));
     }
     result.node = lower_add(lowering, YT_OP_CHOOSE, type, 3, condition.node,
@@ -44,41 +122,29 @@ static value make_if(lowering *lowering, const term *call, const term *const *ar
     return result;
 }
 
-static bool lower_number(lowering *lowering, const term *term, const char *what, unsigned *node) {
-    value number = lower_term(lowering, term);
-    if (number.type == VALUE_NOTHING)
-        return false;
-    if (!value_is_number(number)) {
-        lower_wrong(lowering, term, "%s takes a switch, a level or an axis, not %s", what,
-                    value_meaning(number));
-        return false;
-    }
-    *node = value_node(lowering, number);
-    return true;
-}
-
 static bool is_rate(value value) {
     return value.type == VALUE_RATE ||
-           (value.type == VALUE_CONSTANT && (value.unit == UNIT_TURN || value.unit == UNIT_PULL));
+           (value_has_unit(value) && (value.unit == UNIT_TURN || value.unit == UNIT_PULL));
 }
 
-/* What min, max, abs and clamp take: numbers; rates, and constants in their unit; or constants of
+/* What min, max, abs and clamp take: numbers; rates, and quantities in their unit; or quantities of
  * one unit. */
-static bool lower_numbers(lowering *lowering, const term *call, const term *const *arguments,
-                          unsigned count, value *values) {
-    bool any_rate = false, all_constant = true;
+static bool take_numbers(const call *call, unsigned count, value *values) {
+    lowering *lowering = call->lowering;
+    bool any_rate = false, one_unit = true;
     for (unsigned k = 0; k < count; k++) {
-        values[k] = lower_term(lowering, arguments[k]);
+        values[k] = lower_term(lowering, call->arguments[k]);
         if (values[k].type == VALUE_NOTHING)
             return false;
         any_rate |= values[k].type == VALUE_RATE;
-        all_constant &= values[k].type == VALUE_CONSTANT && values[k].unit == values[0].unit;
+        one_unit &= value_has_unit(values[k]) && values[k].unit == values[0].unit;
     }
     for (unsigned k = 0; k < count; k++) {
-        if (value_is_number(values[k]) || all_constant || (any_rate && is_rate(values[k])))
+        if (value_is_number(values[k]) || one_unit || (any_rate && is_rate(values[k])))
             continue;
-        lower_wrong(lowering, arguments[k], "%.*s takes switches, levels, axes and numbers, not %s",
-                    (int)call->name_width, term_text(lowering, call), value_meaning(values[k]));
+        lower_wrong(lowering, call->arguments[k],
+                    "%s takes switches, levels, axes and numbers, not %s", call->function->name,
+                    value_meaning(values[k]));
         return false;
     }
     return true;
@@ -86,33 +152,31 @@ static bool lower_numbers(lowering *lowering, const term *call, const term *cons
 
 /* The smaller of two numbers, or the larger. */
 static value pick(lowering *lowering, value a, value b, bool larger) {
+    int64_t low[2], high[2];
     if (a.type == VALUE_CONSTANT && b.type == VALUE_CONSTANT)
         return (a.amount < b.amount) != larger ? a : b;
-    unsigned one = value_node(lowering, a), other = value_node(lowering, b);
-    unsigned less = lower_add(lowering, YT_OP_LESS, YT_TYPE_SWITCH, 2, one, other, 0);
-    return (value){.type = is_rate(a) && is_rate(b) ? VALUE_RATE : VALUE_AXIS,
-                   .node = lower_add(lowering, YT_OP_CHOOSE, YT_TYPE_NUMBER, 3, less,
-                                     larger ? other : one, larger ? one : other)};
+    unsigned node = pick_node(lowering, value_node(lowering, a), value_node(lowering, b), larger);
+    if (is_rate(a) && is_rate(b))
+        return (value){.type = VALUE_RATE, .node = node};
+    value_bounds(a, &low[0], &high[0]);
+    value_bounds(b, &low[1], &high[1]);
+    return value_quantity(value_has_unit(a) ? a.unit : UNIT_NONE, node,
+                          (low[0] < low[1]) != larger ? low[0] : low[1],
+                          (high[0] < high[1]) != larger ? high[0] : high[1]);
 }
 
-static value make_min(lowering *lowering, const term *call, const term *const *arguments) {
+static value make_pick(const call *call, bool larger) {
     value values[2];
-    if (!lower_numbers(lowering, call, arguments, 2, values))
-        return (value){.type = VALUE_NOTHING};
-    return pick(lowering, values[0], values[1], false);
+    if (!take_numbers(call, 2, values))
+        return nothing;
+    return pick(call->lowering, values[0], values[1], larger);
 }
 
-static value make_max(lowering *lowering, const term *call, const term *const *arguments) {
-    value values[2];
-    if (!lower_numbers(lowering, call, arguments, 2, values))
-        return (value){.type = VALUE_NOTHING};
-    return pick(lowering, values[0], values[1], true);
-}
-
-static value make_abs(lowering *lowering, const term *call, const term *const *arguments) {
+static value make_abs(const call *call) {
+    lowering *lowering = call->lowering;
     value number;
-    if (!lower_numbers(lowering, call, arguments, 1, &number))
-        return (value){.type = VALUE_NOTHING};
+    if (!take_numbers(call, 1, &number))
+        return nothing;
     value other = number;
     if (number.type == VALUE_CONSTANT)
         other.amount = -number.amount;
@@ -120,158 +184,266 @@ static value make_abs(lowering *lowering, const term *call, const term *const *a
         other.node =
             lower_add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2,
                       build_constant(lowering->scope->build, 0), value_node(lowering, number), 0);
+    if (number.type == VALUE_SWITCH || number.type == VALUE_LEVEL)
+        other.type = VALUE_AXIS;
+    other.low = -number.high;
+    other.high = -number.low;
     return pick(lowering, number, other, true);
 }
 
-static value make_clamp(lowering *lowering, const term *call, const term *const *arguments) {
+static value make_clamp(const call *call) {
     value values[3];
-    if (!lower_numbers(lowering, call, arguments, 3, values))
-        return (value){.type = VALUE_NOTHING};
+    if (!take_numbers(call, 3, values))
+        return nothing;
     if (values[1].type == VALUE_CONSTANT && values[2].type == VALUE_CONSTANT &&
         values[1].amount > values[2].amount)
-        return lower_wrong(lowering, arguments[1], "low is above high; write: clamp(a, low, high)");
-    return pick(lowering, pick(lowering, values[0], values[1], true), values[2], false);
+        return lower_wrong(call->lowering, call->arguments[1], "low is above high");
+    return pick(call->lowering, pick(call->lowering, values[0], values[1], true), values[2], false);
 }
 
-static value make_stick(lowering *lowering, const term *call, const term *const *arguments) {
-    unsigned node[4];
-    (void)call;
+static value make_stick(const call *call) {
+    unsigned nodes[4];
+    bool good = true;
     for (unsigned k = 0; k < 4; k++)
-        if (!lower_number(lowering, arguments[k], "each direction of a stick", &node[k]))
-            return (value){.type = VALUE_NOTHING};
+        good &= take_number(call, k, &nodes[k]);
+    if (!good)
+        return nothing;
     return (value){
         .type = VALUE_STICK,
-        .node = lower_add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, node[1], node[0], 0),
-        .second = lower_add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, node[3], node[2], 0)};
+        .node = lower_add(call->lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, nodes[1], nodes[0], 0),
+        .second =
+            lower_add(call->lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, nodes[3], nodes[2], 0)};
 }
 
-static value make_stick_of_axes(lowering *lowering, const term *call,
-                                const term *const *arguments) {
+static value make_stick_of_axes(const call *call) {
     unsigned x, y;
-    (void)call;
-    if (!lower_number(lowering, arguments[0], "x", &x) ||
-        !lower_number(lowering, arguments[1], "y", &y))
-        return (value){.type = VALUE_NOTHING};
+    if (!take_number(call, 0, &x) || !take_number(call, 1, &y))
+        return nothing;
     return (value){.type = VALUE_STICK, .node = x, .second = y};
 }
 
-/* The node takes what one count is of full deflection, in steps of 4 ms: the division is done
- * here, once. */
-static value make_stick_from_motion(lowering *lowering, const term *call,
-                                    const term *const *arguments) {
-    value motion = lower_term(lowering, arguments[0]), full = lower_term(lowering, arguments[1]);
-    (void)call;
-    if (motion.type == VALUE_NOTHING || full.type == VALUE_NOTHING)
-        return (value){.type = VALUE_NOTHING};
-    if (motion.type != VALUE_MOTION_PAIR)
-        return lower_wrong(lowering, arguments[0], "motion in two directions belongs here, not %s",
-                           value_meaning(motion));
-    if (full.type != VALUE_CONSTANT || full.unit != UNIT_SPEED)
-        return lower_wrong(lowering, arguments[1],
-                           "full_at takes a speed such as 1500 /s (counts a second), not %s",
-                           value_meaning(full));
-    if (full.amount < YT_ONE)
-        return lower_wrong(lowering, arguments[1], "full_at must be at least 1 /s");
-    int64_t gain = (INT64_C(250) * YT_ONE * YT_ONE + full.amount / 2) / full.amount;
-    unsigned node = lower_add(lowering, YT_OP_STICK_FROM_MOTION, YT_TYPE_NUMBER, 3, motion.node,
-                              motion.second, build_constant(lowering->scope->build, (yt_q16)gain));
-    return (value){.type = VALUE_STICK, .node = node, .second = node + 1};
+/* A function's node: whether its layer is alive comes first. */
+static value add_function(const call *call, unsigned operation, unsigned count,
+                          const unsigned *arguments) {
+    unsigned all[2 + FUNCTION_ARGUMENTS];
+    lowering *lowering = call->lowering;
+    all[0] = layer_alive(lowering->scope, lowering->layer);
+    memcpy(all + 1, arguments, count * sizeof *arguments);
+    bool is_stick = operation == YT_OP_STICK_FROM_MOTION;
+    unsigned node = build_add(lowering->scope->build,
+                              (build_node){.operation = (uint8_t)operation,
+                                           .type = is_stick ? YT_TYPE_NUMBER : YT_TYPE_SWITCH,
+                                           .argument_count = (uint8_t)(count + 1),
+                                           .arguments = all});
+    return (value){.type = is_stick ? VALUE_STICK : VALUE_SWITCH, .node = node, .second = node + 1};
 }
 
-static const function functions[] = {
-    {"if", {"when", "then", "else"}, "if(condition, a, b)", make_if},
-    {"min", {"a", "b"}, "min(a, b)", make_min},
-    {"max", {"a", "b"}, "max(a, b)", make_max},
-    {"abs", {"a"}, "abs(a)", make_abs},
-    {"clamp", {"a", "low", "high"}, "clamp(a, low, high)", make_clamp},
-    {"stick", {"left", "right", "up", "down"}, "stick(left=, right=, up=, down=)", make_stick},
-    {"stick", {"x", "y"}, "stick(x=, y=)", make_stick_of_axes},
-    {"stick_from_motion",
-     {"motion", "full_at"},
-     "stick_from_motion(motion, full_at=1500 /s)",
-     make_stick_from_motion}};
+/* The node takes what one count is of full deflection, in steps of 4 ms. Where the speed is a
+ * constant the division is done here, once. */
+static value make_stick_from_motion(const call *call) {
+    lowering *lowering = call->lowering;
+    build *build = lowering->scope->build;
+    value motion = lower_term(lowering, call->arguments[0]), full = take_quantity(call, 1);
+    if (motion.type == VALUE_NOTHING || full.type == VALUE_NOTHING)
+        return nothing;
+    if (motion.type != VALUE_MOTION_PAIR)
+        return lower_wrong(lowering, call->arguments[0],
+                           "motion in two directions belongs here, not %s", value_meaning(motion));
+    unsigned gain;
+    if (full.type == VALUE_CONSTANT)
+        gain = build_constant(
+            build, (yt_q16)((INT64_C(250) * YT_ONE * YT_ONE + full.amount / 2) / full.amount));
+    else
+        gain = lower_add(lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
+                         build_constant(build, 250 * YT_ONE), full.node, 0);
+    unsigned arguments[] = {motion.node, motion.second, gain};
+    return add_function(call, YT_OP_STICK_FROM_MOTION, 3, arguments);
+}
 
-#define FUNCTIONS (sizeof functions / sizeof functions[0])
+static value make_toggle(const call *call) {
+    value press = take_switch(call, 0);
+    return press.type == VALUE_NOTHING ? nothing : add_function(call, YT_OP_TOGGLE, 1, &press.node);
+}
 
-static value unknown_function(lowering *lowering, const term *call) {
-    const char *names[FUNCTIONS];
-    for (size_t i = 0; i < FUNCTIONS; i++)
+/* Half a period, in microseconds, rounded; the node makes up for the rounding. */
+static value make_turbo(const call *call) {
+    build *build = call->lowering->scope->build;
+    value press = take_switch(call, 0), rate = take_quantity(call, 1);
+    if (press.type == VALUE_NOTHING || rate.type == VALUE_NOTHING)
+        return nothing;
+    unsigned frequency = value_node(call->lowering, rate), half;
+    if (rate.type == VALUE_CONSTANT)
+        half = build_constant(build,
+                              (yt_q16)((INT64_C(500000) * YT_ONE + rate.amount / 2) / rate.amount));
+    else
+        half = lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
+                         build_constant(build, 500000), frequency, 0);
+    unsigned arguments[] = {press.node, half, frequency};
+    return add_function(call, YT_OP_TURBO, 3, arguments);
+}
+
+/* A press, then times. */
+static value make_timed(const call *call, unsigned operation, unsigned times) {
+    value press = take_switch(call, 0);
+    unsigned arguments[FUNCTION_ARGUMENTS] = {press.node};
+    bool good = press.type != VALUE_NOTHING;
+    for (unsigned k = 1; k <= times; k++) {
+        value time = take_quantity(call, k);
+        good = good && time.type != VALUE_NOTHING;
+        if (good)
+            arguments[k] = value_node(call->lowering, time);
+    }
+    return good ? add_function(call, operation, times + 1, arguments) : nothing;
+}
+
+static value make_chord(const call *call) {
+    unsigned within_at = function_argument_count(call->function) - 1;
+    value within = take_quantity(call, within_at);
+    unsigned arguments[FUNCTION_ARGUMENTS] = {0}, count = 1;
+    bool good = within.type != VALUE_NOTHING;
+    if (good)
+        arguments[0] = value_node(call->lowering, within);
+    for (unsigned k = 0; k < within_at; k++) {
+        if (!call->arguments[k])
+            continue;
+        value press = take_switch(call, k);
+        good = good && press.type != VALUE_NOTHING;
+        arguments[count++] = press.node;
+    }
+    return good ? add_function(call, YT_OP_CHORD, count, arguments) : nothing;
+}
+
+static value make_next_press(const call *call) {
+    lowering *lowering = call->lowering;
+    if (!lowering->condition)
+        return lower_wrong(lowering, call->term,
+                           "next_press belongs into a layer's while:, as it waits for what that "
+                           "layer names");
+    value press = take_switch(call, 0);
+    int layer = (int)(lowering->condition - lowering->scope->layers) + 1;
+    unsigned arguments[] = {press.node, layer_presses(lowering->scope, layer)};
+    return press.type == VALUE_NOTHING ? nothing
+                                       : add_function(call, YT_OP_NEXT_PRESS, 2, arguments);
+}
+
+static value make(const call *call) {
+    switch (call->function - functions) {
+    case FUNCTION_IF:
+        return make_if(call);
+    case FUNCTION_MIN:
+        return make_pick(call, false);
+    case FUNCTION_MAX:
+        return make_pick(call, true);
+    case FUNCTION_ABS:
+        return make_abs(call);
+    case FUNCTION_CLAMP:
+        return make_clamp(call);
+    case FUNCTION_STICK_OF_FOUR:
+        return make_stick(call);
+    case FUNCTION_STICK_OF_TWO:
+        return make_stick_of_axes(call);
+    case FUNCTION_STICK_FROM_MOTION:
+        return make_stick_from_motion(call);
+    case FUNCTION_TOGGLE:
+        return make_toggle(call);
+    case FUNCTION_TURBO:
+        return make_turbo(call);
+    case FUNCTION_HOLD:
+        return make_timed(call, YT_OP_HOLD, 1);
+    case FUNCTION_TAP:
+        return make_timed(call, YT_OP_TAP, 2);
+    case FUNCTION_CHORD:
+        return make_chord(call);
+    default:
+        return make_next_press(call);
+    }
+}
+
+static value unknown_function(lowering *lowering, const term *term) {
+    const char *names[FUNCTION_COUNT];
+    char list[400] = "";
+    size_t used = 0;
+    for (size_t i = 0; i < FUNCTION_COUNT; i++) {
         names[i] = functions[i].name;
-    term named = *call;
-    named.width = call->name_width;
-    const char *name = term_text(lowering, call);
-    const char *near = nearest_name(name, named.width, names, FUNCTIONS);
+        if (i == 0 || strcmp(names[i], names[i - 1]) != 0)
+            used +=
+                (size_t)snprintf(list + used, sizeof list - used, "%s%s", i ? ", " : "", names[i]);
+    }
+    struct term named = *term;
+    named.width = term->name_width;
+    const char *name = term_text(lowering, term);
+    const char *near = nearest_name(name, named.width, names, FUNCTION_COUNT);
     if (near)
         return lower_wrong(lowering, &named, "there is no function \"%.*s\"; did you mean \"%s\"?",
                            term_shown(&named), name, near);
-    return lower_wrong(lowering, &named,
-                       "there is no function \"%.*s\"; there are if, min, max, abs, clamp, "
-                       "stick and stick_from_motion",
-                       term_shown(&named), name);
+    return lower_wrong(lowering, &named, "there is no function \"%.*s\"; there are %s",
+                       term_shown(&named), name, list);
 }
 
 static int label_index(const function *function, const char *label, size_t width) {
-    for (int k = 0; k < 4 && function->labels[k]; k++)
-        if (is_name(function->labels[k], label, width))
-            return k;
+    for (unsigned k = 0; k < function_argument_count(function); k++)
+        if (is_name(function->arguments[k].label, label, width))
+            return (int)k;
     return -1;
 }
 
 /* `stick` has two shapes; the first label tells which is meant. */
-static const function *find_function(const lowering *lowering, const term *call) {
-    const char *name = term_text(lowering, call);
+static const function *find_function(const lowering *lowering, const term *term) {
+    const char *name = term_text(lowering, term);
     const function *found = NULL;
-    for (size_t i = 0; i < FUNCTIONS; i++) {
-        if (!is_name(functions[i].name, name, call->name_width))
+    for (size_t i = 0; i < FUNCTION_COUNT; i++) {
+        if (!is_name(functions[i].name, name, term->name_width))
             continue;
         if (!found)
             found = &functions[i];
-        if (call->first && call->first->label &&
-            label_index(&functions[i], call->first->label, call->first->label_width) >= 0)
+        if (term->first && term->first->label &&
+            label_index(&functions[i], term->first->label, term->first->label_width) >= 0)
             return &functions[i];
     }
     return found;
 }
 
-static value wrong_label(lowering *lowering, const function *function, const term *argument) {
+static value wrong_label(const call *call, const term *argument) {
+    const function *function = call->function;
+    const char *labels[FUNCTION_ARGUMENTS];
+    unsigned count = function_argument_count(function);
     struct term label = *argument;
-    label.offset = (size_t)(argument->label - lowering->part->text);
+    label.offset = (size_t)(argument->label - call->lowering->part->text);
     label.width = argument->label_width;
-    size_t count = 0;
-    while (count < 4 && function->labels[count])
-        count++;
-    const char *near = nearest_name(argument->label, label.width, function->labels, count);
+    for (unsigned k = 0; k < count; k++)
+        labels[k] = function->arguments[k].label;
+    const char *near = nearest_name(argument->label, label.width, labels, count);
     if (near)
-        return lower_wrong(lowering, &label, "%s has no argument \"%.*s\"; did you mean \"%s\"?",
-                           function->name, (int)label.width, argument->label, near);
-    return lower_wrong(lowering, &label, "%s has no argument \"%.*s\"; write: %s", function->name,
-                       (int)label.width, argument->label, function->usage);
+        return lower_wrong(call->lowering, &label,
+                           "%s has no argument \"%.*s\"; did you mean \"%s\"?", function->name,
+                           term_shown(&label), argument->label, near);
+    return lower_wrong(call->lowering, &label, "%s has no argument \"%.*s\"; write: %s",
+                       function->name, term_shown(&label), argument->label, function->usage);
 }
 
-value lower_call(lowering *lowering, const term *call) {
-    const term *arguments[4] = {NULL};
-    const function *function = find_function(lowering, call);
-    int next = 0;
-    if (!function)
-        return unknown_function(lowering, call);
-    for (const term *argument = call->first; argument; argument = argument->next) {
+value lower_call(lowering *lowering, const term *term) {
+    call call = {.lowering = lowering, .function = find_function(lowering, term), .term = term};
+    if (!call.function)
+        return unknown_function(lowering, term);
+    int next = 0, count = (int)function_argument_count(call.function);
+    for (const struct term *argument = term->first; argument; argument = argument->next) {
         int at = next;
         if (argument->label)
-            at = label_index(function, argument->label, argument->label_width);
+            at = label_index(call.function, argument->label, argument->label_width);
         if (at < 0 && argument->label)
-            return wrong_label(lowering, function, argument);
-        if (at < 0 || at >= 4 || !function->labels[at])
+            return wrong_label(&call, argument);
+        if (at < 0 || at >= count)
             return lower_wrong(lowering, argument, "this argument is too many; write: %s",
-                               function->usage);
-        if (arguments[at])
+                               call.function->usage);
+        if (call.arguments[at])
             return lower_wrong(lowering, argument, "\"%s\" is given twice; write: %s",
-                               function->labels[at], function->usage);
-        arguments[at] = argument;
+                               call.function->arguments[at].label, call.function->usage);
+        call.arguments[at] = argument;
         next = argument->label ? -1 : next + 1;
     }
-    for (int k = 0; k < 4 && function->labels[k]; k++)
-        if (!arguments[k])
-            return lower_wrong(lowering, call, "\"%s\" is missing; write: %s", function->labels[k],
-                               function->usage);
-    return function->make(lowering, call, arguments);
+    for (int k = 0; k < count; k++)
+        if (!call.arguments[k] && !call.function->arguments[k].may_lack)
+            return lower_wrong(lowering, term, "\"%s\" is missing; write: %s",
+                               call.function->arguments[k].label, call.function->usage);
+    return make(&call);
 }

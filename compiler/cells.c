@@ -1,4 +1,8 @@
 #include "compiler/copy.h"
+#include "compiler/keys.h"
+#include "compiler/layers.h"
+#include "compiler/macros.h"
+#include "program/operations.h"
 
 #include <string.h>
 
@@ -12,17 +16,38 @@ typedef struct target {
     control_meaning device; /* of the light or motor */
 } target;
 
-/* Which cell drives what, to find a control that is driven twice. */
-typedef struct claim {
+/* A cell that drives a control: of the sheet, or of a layer. */
+typedef struct driver {
+    int layer;
+    const part *key;
+    bool drives; /* false: the cell is `none` */
+    unsigned node;
+} driver;
+
+/* What a macro makes of a control while its step is on. */
+typedef struct macro_step {
+    unsigned step;
+    unsigned value; /* of a switch: 1 */
+} macro_step;
+
+/* One control that something drives. */
+typedef struct driven {
     unsigned report; /* of a device: 256 and its input */
     unsigned bit, number, part;
-    const part *key;
-} claim;
+    const target *target;
+    unsigned index;  /* which of the target's controls it is */
+    driver *drivers; /* the lowest layer first */
+    unsigned count, room;
+    macro_step *steps;
+    unsigned step_count, step_room;
+} driven;
 
 struct sheet {
     scope *scope;
-    claim *claims;
+    driven *list;
     unsigned count, room;
+    unsigned *index; /* hash table of places in the list + 1 */
+    unsigned index_size;
 };
 
 static bool find_control(const profile_output *output, const char *name, output_control *control) {
@@ -153,114 +178,308 @@ static bool find_target(sheet *sheet, const part *key, target *target) {
     return false;
 }
 
-static claim claim_of(const target *target, unsigned k, const part *key) {
+static driven driven_by(const target *target, unsigned k) {
     const output_control *control = &target->controls[k];
     const control_meaning *device = &target->device;
+    driven driven = {.report = control->report,
+                     .bit = control->root.bit,
+                     .number = control->root.kind < YT_ROOT_AXIS ? control->root.number : 0,
+                     .part = control->root.kind == YT_ROOT_HAT ? control->root.part : 0,
+                     .target = target,
+                     .index = k};
     if (!target->is_device)
-        return (claim){control->report, control->root.bit,
-                       control->root.kind < YT_ROOT_AXIS ? control->root.number : 0,
-                       control->root.kind == YT_ROOT_HAT ? control->root.part : 0, key};
+        return driven;
     bool here = device->has_place && (device->place.flags & YT_PLACE_HERE);
-    return (claim){256 + target->input, here ? device->place.bit : device->name.usage,
-                   here ? device->place.report_id + 0x10000u : device->name.page,
-                   device->name.occurrence, key};
+    driven.report = 256 + target->input;
+    driven.bit = here ? device->place.bit : device->name.usage;
+    driven.number = here ? device->place.report_id + 0x10000u : device->name.page;
+    driven.part = device->name.occurrence;
+    return driven;
 }
 
-static const claim *find_claim(const sheet *sheet, const claim *new) {
-    for (unsigned i = 0; i < sheet->count; i++) {
-        const claim *old = &sheet->claims[i];
+static unsigned *driven_slot(const sheet *sheet, const driven *new) {
+    uint32_t hash = ((new->report * 31u + new->bit) * 31u + new->number) * 31u + new->part;
+    unsigned at = (hash ^ hash >> 15) & (sheet->index_size - 1);
+    for (; sheet->index[at]; at = (at + 1) & (sheet->index_size - 1)) {
+        const driven *old = &sheet->list[sheet->index[at] - 1];
         if (old->report == new->report && old->bit == new->bit && old->number == new->number &&
             old->part == new->part)
-            return old;
+            break;
     }
-    return NULL;
+    return &sheet->index[at];
 }
 
-static void add_claim(sheet *sheet, claim new) {
-    if (sheet->count == sheet->room) {
-        sheet->room = sheet->room ? 2 * sheet->room : 64;
-        claim *larger = pool_take(sheet->scope->pool, sheet->room * sizeof *larger);
-        if (sheet->count)
-            memcpy(larger, sheet->claims, sheet->count * sizeof *larger);
-        sheet->claims = larger;
+/* Makes room for one more element in an array of the pool. */
+static void *room_for(pool *pool, void *array, unsigned count, unsigned *room, size_t size) {
+    if (count < *room)
+        return array;
+    *room = *room ? 2 * *room : 8;
+    void *larger = pool_take(pool, *room * size);
+    if (count > 0)
+        memcpy(larger, array, count * size);
+    return larger;
+}
+
+static void grow_index(sheet *sheet) {
+    sheet->index_size = sheet->index_size ? 2 * sheet->index_size : 64;
+    sheet->index = pool_take(sheet->scope->pool, sheet->index_size * sizeof *sheet->index);
+    for (unsigned i = 0; i < sheet->count; i++)
+        *driven_slot(sheet, &sheet->list[i]) = i + 1;
+}
+
+/* The record of a target's control, a new one where nothing drives it yet. The target stays. */
+static driven *find_driven(sheet *sheet, const target *target, unsigned k) {
+    driven new = driven_by(target, k);
+    if (2 * (sheet->count + 1) >= sheet->index_size)
+        grow_index(sheet);
+    unsigned *slot = driven_slot(sheet, &new);
+    if (*slot == 0) {
+        sheet->list = room_for(sheet->scope->pool, sheet->list, sheet->count, &sheet->room,
+                               sizeof *sheet->list);
+        sheet->list[sheet->count] = new;
+        *slot = ++sheet->count;
     }
-    sheet->claims[sheet->count++] = new;
+    return &sheet->list[*slot - 1];
+}
+
+/* The cell of a layer that drives a control already; NULL if there is none. */
+static const driver *find_driver(const driven *driven, int layer) {
+    const driver *last = driven->count ? &driven->drivers[driven->count - 1] : NULL;
+    return last && last->layer == layer ? last : NULL;
+}
+
+static void add_driver(sheet *sheet, driven *driven, driver new) {
+    driven->drivers = room_for(sheet->scope->pool, driven->drivers, driven->count, &driven->room,
+                               sizeof *driven->drivers);
+    driven->drivers[driven->count++] = new;
 }
 
 /* A stick and one of its axes are the same control too. */
-static bool claim_target(sheet *sheet, const part *key, const target *target) {
+static bool is_free(sheet *sheet, const part *key, const target *target, int layer) {
     for (unsigned k = 0; k < target->count; k++) {
-        claim new = claim_of(target, k, key);
-        const claim *old = find_claim(sheet, &new);
-        if (old) {
-            messages_add(sheet->scope->messages, key->place,
-                         "%s is driven twice; the other cell is \"%s\" in line %d", key->text,
-                         old->key->text, old->key->place.line);
-            return false;
-        }
-        add_claim(sheet, new);
+        const driver *old = find_driver(find_driven(sheet, target, k), layer);
+        if (!old)
+            continue;
+        messages_add(sheet->scope->messages, key->place,
+                     "%s is driven twice; the other cell is \"%s\" in line %d", key->text,
+                     old->key->text, old->key->place.line);
+        return false;
     }
     return true;
 }
 
-static void add_roots(sheet *sheet, const target *target, value value) {
+static unsigned type_of_target(const target *target) {
+    return target->type == VALUE_SWITCH                                        ? YT_TYPE_SWITCH
+           : target->type == VALUE_MOTION || target->type == VALUE_MOTION_PAIR ? YT_TYPE_PULSE
+                                                                               : YT_TYPE_NUMBER;
+}
+
+/* What a `none` of a layer puts in the place of what lies below: nothing. */
+static unsigned nothing_node(const sheet *sheet, const driven *driven, unsigned type) {
     build *build = sheet->scope->build;
-    if (target->is_device) {
-        build_add_target(build, input_control_record(build, target->input, &target->device),
-                         value.node);
-        return;
+    unsigned off = build_switch(build, false);
+    if (type == YT_TYPE_SWITCH)
+        return off;
+    if (type == YT_TYPE_NUMBER)
+        return build_constant(build, 0);
+    for (unsigned i = 0; i < driven->count; i++)
+        if (driven->drivers[i].drives)
+            return build_node_of(build, YT_OP_GATE, type, 2, off, driven->drivers[i].node, 0);
+    return off;
+}
+
+/* What drives a control, of its cells so far: the one of the topmost layer that is on.
+ * BUILD_NOWHERE: nothing does. */
+static unsigned combine(const sheet *sheet, const driven *driven) {
+    unsigned arguments[2 * (PROFILE_LAYERS + 1)], used = 0;
+    unsigned type = type_of_target(driven->target);
+    bool any = false;
+    for (unsigned i = driven->count; i-- > 0;) {
+        const driver *driver = &driven->drivers[i];
+        any |= driver->drives;
+        if (!driver->drives && driver->layer == LAYER_SHEET)
+            continue;
+        arguments[used++] = layer_on(sheet->scope, driver->layer);
+        arguments[used++] = driver->drives ? driver->node : nothing_node(sheet, driven, type);
     }
+    if (!any)
+        return BUILD_NOWHERE;
+    if (used == 2 && driven->drivers[0].layer == LAYER_SHEET)
+        return arguments[1];
+    unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_DRIVE : YT_OP_TOPMOST;
+    return build_add(sheet->scope->build, (build_node){.operation = (uint8_t)operation,
+                                                       .type = (uint8_t)type,
+                                                       .argument_count = (uint8_t)used,
+                                                       .arguments = arguments});
+}
+
+/* What lies below a new cell of a target, as a value. False: nothing can. */
+static bool find_below(sheet *sheet, const target *target, value *below) {
+    unsigned nodes[2] = {0, 0};
     for (unsigned k = 0; k < target->count; k++) {
-        yt_program_root root = target->controls[k].root;
-        if (root.kind >= YT_ROOT_AXIS)
-            root.number = (uint16_t)build_range(build, target->controls[k].range);
-        build_add_root(build, root, k ? value.second : value.node);
+        const driven *driven = find_driven(sheet, target, k);
+        nodes[k] = combine(sheet, driven);
+        if (nodes[k] != BUILD_NOWHERE)
+            continue;
+        if (type_of_target(target) == YT_TYPE_PULSE)
+            return false;
+        nodes[k] = nothing_node(sheet, driven, type_of_target(target));
     }
+    *below = (value){.type = target->type, .node = nodes[0], .second = nodes[1]};
+    return true;
 }
 
-static void add_cell(sheet *sheet, const part *key, const part *cell, const target *target) {
+/* A layer's cell rests when the layer has ended and owns no press any more. A press that it owns,
+ * and a function of its own, do so by themselves. */
+static unsigned rest_with_layer(const sheet *sheet, int layer, const target *target,
+                                unsigned node) {
+    build *build = sheet->scope->build;
+    if (layer < 1 || target->type != VALUE_SWITCH)
+        return node;
+    unsigned alive = layer_alive(sheet->scope, layer);
+    const build_node *at = &build->nodes[node];
+    bool is_function = at->operation >= YT_OP_FIRST_SINGLE && at->argument_count > 0 &&
+                       at->operation != YT_OP_DRIVE && at->arguments[0] == alive;
+    if (at->operation == BUILD_VIEW || is_function)
+        return node;
+    return build_node_of(build, YT_OP_AND, YT_TYPE_SWITCH, 2, node, alive, 0);
+}
+
+static value read_formula(sheet *sheet, const part *key, const part *text, const target *target,
+                          int layer) {
     scope *scope = sheet->scope;
-    const term *term = formula_parse(scope->pool, scope->messages, cell);
+    value below;
+    cell cell = {.part = text, .wanted = target->type, .what = key->text, .layer = layer};
+    const term *term = formula_parse(scope->pool, scope->messages, text);
     if (!term)
-        return;
-    value value = lower_cell(scope, cell, term, target->type, key->text);
-    if (value.type != VALUE_NOTHING)
-        add_roots(sheet, target, value);
+        return (value){.type = VALUE_NOTHING};
+    if (layer < 1)
+        cell.no_below = "`below` is what lies below a layer's cell; nothing lies below the sheet";
+    else if (!formula_has_name(term, text->text, "below") || find_below(sheet, target, &below))
+        cell.below = &below;
+    else
+        cell.no_below = "nothing lies below this cell: no other drives its control";
+    return lower_cell(scope, &cell, term);
 }
 
-static void read_cell(sheet *sheet, const part *key) {
+/* `is_copy`: the cells that are there go before it, and nothing is said of that. */
+static void add_cell(sheet *sheet, const part *key, const part *text, int layer, bool is_copy) {
     scope *scope = sheet->scope;
-    target target = {0};
-    const part *cell = key->next;
-    if (!find_target(sheet, key, &target) || !claim_target(sheet, key, &target))
+    target *target = pool_take(scope->pool, sizeof *target);
+    if (!find_target(sheet, key, target))
         return;
-    if (!check_kind(scope->messages, cell, PART_TEXT, "a cell is a formula, not a map or a list"))
+    if (is_copy && find_driver(find_driven(sheet, target, 0), layer))
         return;
-    if (strcmp(cell->text, "none") == 0)
+    if (!is_free(sheet, key, target, layer) ||
+        !check_kind(scope->messages, text, PART_TEXT, "a cell is a formula, not a map or a list"))
         return;
-    add_cell(sheet, key, cell, &target);
+    bool drives = strcmp(text->text, "none") != 0;
+    value value = {.type = VALUE_NOTHING};
+    if (drives)
+        value = read_formula(sheet, key, text, target, layer);
+    for (unsigned k = 0; k < target->count; k++) {
+        driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
+        if (new.drives)
+            new.node = rest_with_layer(sheet, layer, target, k ? value.second : value.node);
+        add_driver(sheet, find_driven(sheet, target, k), new);
+    }
 }
 
 void sheet_copy(sheet *sheet, const part *copy, const char *control, const char *formula) {
     scope *scope = sheet->scope;
     part *key = pool_take(scope->pool, sizeof *key), *cell = pool_take(scope->pool, sizeof *cell);
-    target target = {0};
     *key = *cell = *copy;
     key->text = control;
     key->bytes = strlen(control);
     cell->text = formula;
     cell->bytes = strlen(formula);
-    if (!find_target(sheet, key, &target))
+    add_cell(sheet, key, cell, LAYER_SHEET, true);
+}
+
+static void add_step(sheet *sheet, const target *target, unsigned k, macro_step step) {
+    driven *driven = find_driven(sheet, target, k);
+    driven->steps = room_for(sheet->scope->pool, driven->steps, driven->step_count,
+                             &driven->step_room, sizeof step);
+    driven->steps[driven->step_count++] = step;
+}
+
+void sheet_press(sheet *sheet, const part *control, unsigned step) {
+    target *target = pool_take(sheet->scope->pool, sizeof *target);
+    if (!find_target(sheet, control, target))
         return;
-    claim new = claim_of(&target, 0, key);
-    if (find_claim(sheet, &new))
+    if (target->type == VALUE_SWITCH)
+        add_step(sheet, target, 0, (macro_step){step, 0});
+    else
+        messages_add(sheet->scope->messages, control->place,
+                     "%.60s is no switch, so it cannot be pressed; write: set: {%.60s: 50%%}",
+                     control->text, control->text);
+}
+
+void sheet_set(sheet *sheet, const part *key, unsigned step) {
+    target *target = pool_take(sheet->scope->pool, sizeof *target);
+    if (!find_target(sheet, key, target) ||
+        !check_kind(sheet->scope->messages, key->next, PART_TEXT, "what is set is a formula"))
         return;
-    add_claim(sheet, new);
-    add_cell(sheet, key, cell, &target);
+    if (target->type == VALUE_SWITCH) {
+        messages_add(sheet->scope->messages, key->place,
+                     "%.60s is a switch, so it is pressed; write: press: %.60s", key->text,
+                     key->text);
+        return;
+    }
+    value value = read_formula(sheet, key, key->next, target, LAYER_ALL);
+    for (unsigned k = 0; value.type != VALUE_NOTHING && k < target->count; k++)
+        add_step(sheet, target, k, (macro_step){step, k ? value.second : value.node});
+}
+
+/* As many of the steps as one node holds, and what is so far, `node`. On switches all are or-ed; of
+ * all else a step wins. */
+static unsigned with_some_steps(const sheet *sheet, const driven *driven, unsigned node,
+                                unsigned *next) {
+    build *build = sheet->scope->build;
+    unsigned arguments[BUILD_ARGUMENTS], used = 0, type = type_of_target(driven->target);
+    for (; *next < driven->step_count && used + 4 < BUILD_ARGUMENTS; ++*next) {
+        arguments[used++] = driven->steps[*next].step;
+        if (type != YT_TYPE_SWITCH)
+            arguments[used++] = driven->steps[*next].value;
+    }
+    if (node != BUILD_NOWHERE && type != YT_TYPE_SWITCH)
+        arguments[used++] = build_switch(build, true);
+    if (node != BUILD_NOWHERE)
+        arguments[used++] = node;
+    unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_ANY : YT_OP_TOPMOST;
+    return build_add(build, (build_node){.operation = (uint8_t)operation,
+                                         .type = (uint8_t)type,
+                                         .argument_count = (uint8_t)used,
+                                         .arguments = arguments});
+}
+
+static void add_root(const sheet *sheet, const driven *driven) {
+    build *build = sheet->scope->build;
+    const target *target = driven->target;
+    unsigned node = combine(sheet, driven);
+    for (unsigned next = 0; next < driven->step_count;)
+        node = with_some_steps(sheet, driven, node, &next);
+    if (node == BUILD_NOWHERE)
+        return;
+    if (target->is_device) {
+        build_add_target(build, input_control_record(build, target->input, &target->device), node);
+        return;
+    }
+    const output_control *control = &target->controls[driven->index];
+    yt_program_root root = control->root;
+    if (root.kind >= YT_ROOT_AXIS)
+        root.number = (uint16_t)build_range(build, control->range);
+    build_add_root(build, root, node);
+}
+
+static void read_cells(sheet *sheet, const part *cells, int layer) {
+    for (const part *key = cells ? cells->first : NULL; key; key = key->next->next)
+        add_cell(sheet, key, key->next, layer, false);
 }
 
 void read_sheet(scope *scope, const part *top) {
     const part *cells = find_value(top, "sheet"), *copies = find_value(top, "copy");
+    const part *macros = find_value(top, "macros");
     sheet sheet = {.scope = scope};
     if (!cells && !copies) {
         messages_add(scope->messages, top->place,
@@ -271,8 +490,15 @@ void read_sheet(scope *scope, const part *top) {
     if (cells && !check_kind(scope->messages, cells, PART_MAP,
                              "the sheet holds a line for each cell, as in: pad.south: keys.space"))
         return;
-    for (const part *key = cells ? cells->first : NULL; key; key = key->next->next)
-        read_cell(&sheet, key);
+    read_cells(&sheet, cells, LAYER_SHEET);
     if (copies)
         read_copies(&sheet, scope, copies);
+    for (unsigned i = 0; i < scope->layer_count; i++)
+        read_cells(&sheet, scope->layers[i].cells, (int)i + 1);
+    if (macros)
+        read_macros(&sheet, scope, macros);
+    if (scope->messages->count > 0)
+        return;
+    for (unsigned i = 0; i < sheet.count; i++)
+        add_root(&sheet, &sheet.list[i]);
 }

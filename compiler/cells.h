@@ -10,6 +10,11 @@ typedef struct sheet sheet;
  * What it names is there, and of one type. */
 void sheet_copy(sheet *sheet, const part *copy, const char *control, const char *formula);
 
+/* Adds a macro's step: the control that `control` names is pressed while `step` is on; the control
+ * of the line `key` is what its formula says. */
+void sheet_press(sheet *sheet, const part *control, unsigned step);
+void sheet_set(sheet *sheet, const part *key, unsigned step);
+
 /* Whether a control of an input can be driven: a light or a motor. */
 bool is_drivable(const profile_input *input, const char *name, control_meaning *meaning);
 

@@ -4,7 +4,9 @@
 
 #include "compiler/cells.h"
 #include "compiler/devices.h"
+#include "compiler/layers.h"
 #include "compiler/named.h"
+#include "compiler/parameters.h"
 
 typedef struct compiling {
     scope scope;
@@ -15,9 +17,9 @@ typedef struct compiling {
     input_texts texts[PROFILE_INPUTS];
 } compiling;
 
-static const char *const top_keys[] = {"yonder", "name",  "inputs", "outputs",
-                                       "relays", "named", "copy",   "sheet"};
-static const char *const later_keys[] = {"parameters", "layers", "macros", "tests"};
+static const char *const top_keys[] = {"yonder", "name", "inputs", "outputs",    "relays",
+                                       "named",  "copy", "sheet",  "parameters", "layers"};
+static const char *const later_keys[] = {"tests"};
 
 static void check_top(const compiling *compiling, const part *top) {
     size_t known = sizeof top_keys / sizeof top_keys[0];
@@ -69,8 +71,9 @@ static void append_name(names *names, const char *name, uint16_t *offset, uint8_
 
 static void collect_names(compiling *compiling) {
     build *build = &compiling->build;
-    names names = {
-        .text = pool_take(compiling->pool, (2 + 3 * PROFILE_INPUTS + PROFILE_OUTPUTS) * 128)};
+    names names = {.text = pool_take(compiling->pool, (2 + 3 * PROFILE_INPUTS + PROFILE_OUTPUTS +
+                                                       compiling->scope.parameter_count) *
+                                                          128)};
     uint16_t start;
     uint8_t length;
     append_name(&names, compiling->name, &start, &length);
@@ -87,6 +90,9 @@ static void collect_names(compiling *compiling) {
     for (unsigned i = 0; i < build->output_count; i++)
         append_name(&names, compiling->scope.outputs[i].name, &build->outputs[i].name_offset,
                     &build->outputs[i].name_bytes);
+    for (unsigned i = 0; i < compiling->scope.parameter_count; i++)
+        append_name(&names, compiling->scope.parameters[i].key->text,
+                    &build->parameters[i].name_offset, &build->parameters[i].name_bytes);
     build->text = names.text;
     build->text_bytes = names.bytes;
 }
@@ -124,9 +130,15 @@ static void read_profile(compiling *compiling, compiled *compiled) {
     read_inputs(&compiling->scope, top, compiling->texts);
     read_outputs(&compiling->scope, top);
     read_relays(&compiling->scope, top);
+    const part *parameters = find_value(top, "parameters"), *layers = find_value(top, "layers");
+    if (parameters)
+        read_parameters(&compiling->scope, parameters);
     read_named(&compiling->scope, top);
+    if (layers)
+        read_layers(&compiling->scope, layers);
     read_sheet(&compiling->scope, top);
-    if (messages->count > 0 || !make_image(compiling, compiled))
+    if (messages->count > 0 || !resolve_layers(&compiling->scope) ||
+        !make_image(compiling, compiled))
         return;
     compiled->name = compiling->name;
     memcpy(compiled->inputs, compiling->scope.inputs, sizeof compiled->inputs);

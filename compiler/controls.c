@@ -1,7 +1,7 @@
 /* The controls that formulas name: of inputs, and what the host sends. */
 #include <string.h>
 
-#include "compiler/lowering.h"
+#include "compiler/layers.h"
 
 /* The names that an input knows: its description's, then its kind's. */
 static size_t known_names(const profile_input *input, bool is_target, const char **names,
@@ -105,7 +105,7 @@ static value read_control(lowering *lowering, unsigned input, const control_mean
     yt_program_control record = input_control_record(build, input, meaning);
     if (record.kind == YT_AXIS)
         record.stick = stick_number(lowering->scope, input, name, length);
-    value value = {.type = value_type_of(meaning->name.kind), .node = build_control(build, record)};
+    value value = {.type = value_type_of(meaning->name.kind), .node = layer_view(lowering, record)};
     bool is_key = meaning->name.page == PAGE_KEYBOARD || meaning->name.page == PAGE_BUTTON ||
                   meaning->name.page >= 0xff00; /* where every maker does as he likes */
     value.has_depth =

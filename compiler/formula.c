@@ -4,8 +4,6 @@
 #include <stdarg.h>
 #include <string.h>
 
-#include "yonder/value.h"
-
 typedef struct parsing {
     pool *pool;
     messages *messages;
@@ -176,6 +174,8 @@ static term *parse_number(parsing *parsing) {
     end_term(parsing, term);
     if (term->unit != UNIT_TIME && term->amount > INT32_MAX)
         return fail(parsing, begin, term->width, "numbers go up to 32767 here");
+    if (term->unit == UNIT_TIME && term->amount > FORMULA_TIME)
+        return fail(parsing, begin, term->width, "times go up to 1800 s here");
     return term;
 }
 
@@ -289,11 +289,14 @@ static term *parse_unary(parsing *parsing) {
 
 static term *parse_product(parsing *parsing) {
     term *left = parse_unary(parsing);
-    while (left && take(parsing, "*"))
-        left = join(parsing, TERM_MULTIPLY, left, parse_unary(parsing));
-    if (left && (skip_space(parsing), parsing->text[parsing->at] == '/'))
-        return fail(parsing, parsing->at, 1,
-                    "there is no division; multiply by a percentage, such as 50%%");
+    while (left) {
+        if (take(parsing, "*"))
+            left = join(parsing, TERM_MULTIPLY, left, parse_unary(parsing));
+        else if (take(parsing, "/"))
+            left = join(parsing, TERM_DIVIDE, left, parse_unary(parsing));
+        else
+            break;
+    }
     return left;
 }
 
@@ -383,7 +386,7 @@ static term *refuse_rest(parsing *parsing) {
     if (strchr("&|!", *at))
         return refuse_sign(parsing);
     return fail(parsing, parsing->at, length ? length : 1,
-                "an operator (and or not + - * < > ==) is missing before this");
+                "an operator (and or not + - * / < > ==) is missing before this");
 }
 
 term *formula_parse(pool *pool, messages *messages, const part *part) {
@@ -393,4 +396,15 @@ term *formula_parse(pool *pool, messages *messages, const part *part) {
     if (term && parsing.text[parsing.at] != 0)
         return refuse_rest(&parsing);
     return term;
+}
+
+bool formula_has_name(const term *term, const char *text, const char *name) {
+    size_t length = strlen(name);
+    if (term->kind == TERM_NAME && term->width == length &&
+        memcmp(text + term->offset, name, length) == 0)
+        return true;
+    for (const struct term *inside = term->first; inside; inside = inside->next)
+        if (formula_has_name(inside, text, name))
+            return true;
+    return false;
 }

@@ -5,19 +5,23 @@
 #include <stdint.h>
 
 #include "compiler/document.h"
+#include "yonder/value.h"
 
 #define FORMULA_PARTS 1000 /* operators in one formula */
 #define FORMULA_DEPTH 64   /* parentheses, `not`s and calls inside one another */
 
+/* The units, by the numbers that programs have for them. */
 typedef enum unit {
-    UNIT_NONE,
-    UNIT_TIME,
-    UNIT_FREQUENCY,
-    UNIT_ANGLE,
-    UNIT_SPEED,
-    UNIT_TURN,
-    UNIT_PULL
+    UNIT_NONE = YT_UNIT_NONE,
+    UNIT_TIME = YT_UNIT_TIME,
+    UNIT_FREQUENCY = YT_UNIT_FREQUENCY,
+    UNIT_ANGLE = YT_UNIT_ANGLE,
+    UNIT_SPEED = YT_UNIT_SPEED,
+    UNIT_TURN = YT_UNIT_TURN,
+    UNIT_PULL = YT_UNIT_PULL
 } unit;
+
+#define FORMULA_TIME INT64_C(1800000000) /* the longest time, in microseconds */
 
 typedef enum term_kind {
     TERM_NUMBER,
@@ -30,6 +34,7 @@ typedef enum term_kind {
     TERM_ADD,
     TERM_SUBTRACT,
     TERM_MULTIPLY,
+    TERM_DIVIDE,
     TERM_LESS,
     TERM_LESS_OR_EQUAL,
     TERM_GREATER,
@@ -53,6 +58,9 @@ typedef struct term {
 
 /* NULL where the text is no formula; one error is then added. */
 term *formula_parse(pool *pool, messages *messages, const part *part);
+
+/* Whether a name stands somewhere in it, as it is in the text. */
+bool formula_has_name(const term *term, const char *text, const char *name);
 
 /* "a time", "a speed" and so on, for messages. */
 const char *unit_meaning(unit unit);

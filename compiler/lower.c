@@ -1,4 +1,6 @@
+#include "compiler/layers.h"
 #include "compiler/named.h"
+#include "compiler/parameters.h"
 
 #include <stdarg.h>
 #include <string.h>
@@ -23,7 +25,9 @@ const char *value_meaning(value value) {
     static const char *const meanings[] = {"nothing", "a switch", "a level",
                                            "an axis", "a stick",  "motion of one direction",
                                            "motion",  "a rate",   "a number"};
-    return value.type == VALUE_CONSTANT ? unit_meaning(value.unit) : meanings[value.type];
+    if (value.type == VALUE_CONSTANT || value.type == VALUE_QUANTITY)
+        return unit_meaning(value.unit);
+    return meanings[value.type];
 }
 
 const char *term_text(const lowering *lowering, const term *term) {
@@ -63,6 +67,17 @@ static bool is_name(const char *name, const char *text, size_t length) {
     return strlen(name) == length && memcmp(name, text, length) == 0;
 }
 
+/* What lies below a layer's cell. */
+static value lower_below(lowering *lowering, const term *term) {
+    const cell *cell = lowering->cell;
+    if (cell && cell->below)
+        return *cell->below;
+    return lower_wrong(lowering, term, "%s",
+                       cell ? cell->no_below
+                            : "`below` is what lies below a layer's cell; it stands in the "
+                              "cells of layers only");
+}
+
 static value lower_name(lowering *lowering, const term *term) {
     const char *text = term_text(lowering, term);
     const char *dot = memchr(text, '.', term->width);
@@ -81,6 +96,14 @@ static value lower_name(lowering *lowering, const term *term) {
         if (is_name(scope->outputs[i].name, text, length))
             return lower_feedback(lowering, term, &scope->outputs[i], dot ? dot + 1 : NULL,
                                   dot ? term->width - length - 1 : 0);
+    const parameter *parameter = parameter_find(scope, text, length);
+    if (parameter && dot)
+        return lower_wrong(lowering, term, "%s is a parameter, which has no parts",
+                           parameter->key->text);
+    if (parameter)
+        return parameter->value;
+    if (is_name("below", text, term->width))
+        return lower_below(lowering, term);
     named_formula *named = named_find(scope, text, length);
     if (named)
         return lower_named(lowering, term, named, dot ? dot + 1 : NULL,
@@ -97,11 +120,7 @@ static value lower_name(lowering *lowering, const term *term) {
 
 unsigned lower_add(lowering *lowering, unsigned operation, unsigned type, unsigned count,
                    unsigned a, unsigned b, unsigned c) {
-    build_node node = {.operation = (uint8_t)operation,
-                       .type = (uint8_t)type,
-                       .argument_count = (uint8_t)count,
-                       .arguments = {a, b, c}};
-    return build_add(lowering->scope->build, node);
+    return build_node_of(lowering->scope->build, operation, type, count, a, b, c);
 }
 
 /* The node of a plain number, level, axis, switch or motion. Where a number is wanted, a key that
@@ -112,7 +131,29 @@ unsigned value_node(lowering *lowering, value value) {
     if (value.type != VALUE_SWITCH || !value.has_depth)
         return value.node;
     value.record.kind = YT_LEVEL;
-    return build_control(lowering->scope->build, value.record);
+    return layer_view(lowering, value.record);
+}
+
+void value_bounds(value value, int64_t *low, int64_t *high) {
+    bool is_level = value.type == VALUE_SWITCH || value.type == VALUE_LEVEL;
+    *low = value.type == VALUE_CONSTANT ? value.amount
+           : value.is_bounded           ? value.low
+           : is_level                   ? 0
+                                        : INT32_MIN;
+    *high = value.type == VALUE_CONSTANT ? value.amount
+            : value.is_bounded           ? value.high
+            : is_level                   ? YT_ONE
+                                         : INT32_MAX;
+}
+
+value value_quantity(unit unit, unsigned node, int64_t low, int64_t high) {
+    value result = {.type = unit == UNIT_NONE ? VALUE_AXIS : VALUE_QUANTITY,
+                    .unit = unit,
+                    .is_bounded = true,
+                    .low = low < INT32_MIN ? INT32_MIN : low,
+                    .high = high > INT32_MAX ? INT32_MAX : high,
+                    .node = node};
+    return result;
 }
 
 value lower_switch(lowering *lowering, const term *term, const char *operator) {
@@ -122,9 +163,9 @@ value lower_switch(lowering *lowering, const term *term, const char *operator) {
     if (operand.type == VALUE_LEVEL || operand.type == VALUE_AXIS)
         return lower_wrong(
             lowering, term,
-            "`%s` joins switches, but this is %s; compare it, as in: %.*s > 40%%", operator,
+            "`%s` takes switches, but this is %s; compare it, as in: %.*s > 40%%", operator,
             value_meaning(operand), term_shown(term), term_text(lowering, term));
-    return lower_wrong(lowering, term, "`%s` joins switches, but this is %s", operator,
+    return lower_wrong(lowering, term, "`%s` takes switches, but this is %s", operator,
                        value_meaning(operand));
 }
 
@@ -155,25 +196,38 @@ static unsigned compared_node(lowering *lowering, value operand) {
     return value_node(lowering, operand);
 }
 
+/* Whether one side of a comparison may stand beside the other. */
+static bool is_comparable(value side, value other) {
+    if (value_has_unit(side) && value_has_unit(other))
+        return side.unit == other.unit;
+    if (value_has_unit(side))
+        return (side.unit == UNIT_TURN || side.unit == UNIT_PULL) && other.type == VALUE_RATE;
+    return (value_is_number(side) && !value_has_unit(other)) || side.type == VALUE_MOTION ||
+           side.type == VALUE_RATE;
+}
+
+static value wrong_comparison(lowering *lowering, const term *at, value side, value other) {
+    if (side.type == VALUE_STICK || side.type == VALUE_MOTION_PAIR)
+        return lower_wrong(lowering, at,
+                           "this is %s, which has two directions; compare its .x or .y",
+                           value_meaning(side));
+    if (other.type == VALUE_QUANTITY)
+        return lower_wrong(lowering, at, "%s belongs here, not %s", value_meaning(other),
+                           value_meaning(side));
+    return lower_wrong(lowering, at, "a plain number or a percentage belongs here, not %s",
+                       value_meaning(side));
+}
+
 static value lower_comparison(lowering *lowering, const term *term) {
     value left = lower_term(lowering, term->first), right = lower_term(lowering, term->first->next);
     if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
         return (value){.type = VALUE_NOTHING};
-    for (int side = 0; side < 2; side++) {
-        value operand = side ? right : left;
-        bool is_rate = operand.type == VALUE_CONSTANT &&
-                       (operand.unit == UNIT_TURN || operand.unit == UNIT_PULL) &&
-                       (side ? left : right).type == VALUE_RATE;
-        if (value_is_number(operand) || operand.type == VALUE_MOTION || is_rate)
-            continue;
-        const struct term *at = side ? term->first->next : term->first;
-        if (operand.type == VALUE_STICK || operand.type == VALUE_MOTION_PAIR)
-            return lower_wrong(lowering, at,
-                               "this is %s, which has two directions; compare its .x or .y",
-                               value_meaning(operand));
-        return lower_wrong(lowering, at, "a plain number or a percentage belongs here, not %s",
-                           value_meaning(operand));
-    }
+    bool blames_right = value_has_unit(left) != value_has_unit(right) &&
+                        (value_is_number(left) || left.type == VALUE_QUANTITY);
+    if (!is_comparable(left, right) && !blames_right)
+        return wrong_comparison(lowering, term->first, left, right);
+    if (!is_comparable(right, left))
+        return wrong_comparison(lowering, term->first->next, right, left);
     if (left.type == VALUE_SWITCH && right.type == VALUE_SWITCH)
         left.has_depth = right.has_depth = false;
     unsigned a = compared_node(lowering, left), b = compared_node(lowering, right);
@@ -189,6 +243,18 @@ static value lower_comparison(lowering *lowering, const term *term) {
     return (value){.type = VALUE_SWITCH, .node = node};
 }
 
+static value divide_constants(lowering *lowering, const term *term, value left, value right) {
+    if (right.amount == 0)
+        return lower_wrong(lowering, term->first->next, "nothing can be divided by 0");
+    if (right.unit != UNIT_NONE && right.unit != left.unit)
+        return lower_wrong(lowering, term, "%s cannot be divided by %s", value_meaning(left),
+                           value_meaning(right));
+    left.unit = right.unit == UNIT_NONE ? left.unit : UNIT_NONE;
+    __int128 twice = (__int128)left.amount * YT_ONE * 2 / right.amount;
+    left.amount = (int64_t)((twice + (twice < 0 ? -1 : 1)) / 2);
+    return left;
+}
+
 /* Constants are reckoned with here, so that a program only holds what can change. */
 static value fold(lowering *lowering, const term *term, value left, value right) {
     value result = left;
@@ -198,16 +264,16 @@ static value fold(lowering *lowering, const term *term, value left, value right)
             return lower_wrong(lowering, term, "%s cannot be multiplied by %s", value_meaning(left),
                                value_meaning(right));
         result.unit = left.unit != UNIT_NONE ? left.unit : right.unit;
-        if ((a > INT32_MAX || a < INT32_MIN) && (b > INT32_MAX || b < INT32_MIN))
-            return lower_wrong(lowering, term, "this product is too large");
         result.amount = (int64_t)(((__int128)a * b + 0x8000) >> 16);
+    } else if (term->kind == TERM_DIVIDE) {
+        result = divide_constants(lowering, term, left, right);
     } else if (left.unit != right.unit) {
         return lower_wrong(lowering, term, "%s and %s cannot be added", value_meaning(left),
                            value_meaning(right));
     } else {
         result.amount = term->kind == TERM_ADD ? a + b : a - b;
     }
-    int64_t most = result.unit == UNIT_TIME ? INT64_C(86400000000) : INT32_MAX;
+    int64_t most = result.unit == UNIT_TIME ? FORMULA_TIME : INT32_MAX;
     if (result.amount > most || result.amount < -most)
         return lower_wrong(lowering, term, "this number is too large");
     return result;
@@ -222,35 +288,74 @@ static value combine_pair(lowering *lowering, unsigned operation, value left, va
     return result;
 }
 
+static bool is_constant(value value) {
+    return value.type == VALUE_CONSTANT;
+}
+
+/* Two numbers of one unit, or two without. */
+static value add_numbers(lowering *lowering, unsigned operation, value left, value right) {
+    int64_t low[2], high[2];
+    value_bounds(left, &low[0], &high[0]);
+    value_bounds(right, &low[1], &high[1]);
+    unsigned node = lower_add(lowering, operation, YT_TYPE_NUMBER, 2, value_node(lowering, left),
+                              value_node(lowering, right), 0);
+    bool adds = operation == YT_OP_ADD;
+    return value_quantity(value_has_unit(left) ? left.unit : UNIT_NONE, node,
+                          adds ? low[0] + low[1] : low[0] - high[1],
+                          adds ? high[0] + high[1] : high[0] - low[1]);
+}
+
 static value lower_sum(lowering *lowering, const term *term) {
     unsigned operation = term->kind == TERM_ADD ? YT_OP_ADD : YT_OP_SUBTRACT;
     value left = lower_term(lowering, term->first), right = lower_term(lowering, term->first->next);
     if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
         return (value){.type = VALUE_NOTHING};
-    if (left.type == VALUE_CONSTANT && right.type == VALUE_CONSTANT)
+    if (is_constant(left) && is_constant(right))
         return fold(lowering, term, left, right);
-    if (value_is_number(left) && value_is_number(right))
-        return (value){.type = VALUE_AXIS,
-                       .node =
-                           lower_add(lowering, operation, YT_TYPE_NUMBER, 2,
-                                     value_node(lowering, left), value_node(lowering, right), 0)};
-    if (left.type == right.type && left.type != VALUE_CONSTANT)
+    if ((value_is_number(left) && value_is_number(right)) ||
+        (value_has_unit(left) && value_has_unit(right) && left.unit == right.unit))
+        return add_numbers(lowering, operation, left, right);
+    if (left.type == right.type && !value_has_unit(left))
         return combine_pair(lowering, operation, left, right);
     return lower_wrong(lowering, term, "%s and %s cannot be %s", value_meaning(left),
                        value_meaning(right), term->kind == TERM_ADD ? "added" : "subtracted");
 }
 
+/* What a product or a quotient of two numbers can be. */
+static value scaled_number(value scaled, value factor, unsigned operation, unsigned node) {
+    int64_t low, high, by_low, by_high;
+    unit unit = value_has_unit(scaled) ? scaled.unit : UNIT_NONE;
+    value_bounds(scaled, &low, &high);
+    value_bounds(factor, &by_low, &by_high);
+    bool is_known = (by_low > 0 || operation == YT_OP_MULTIPLY) && by_low >= 0;
+    if (!is_known)
+        return value_quantity(unit, node, INT32_MIN, INT32_MAX);
+    int64_t least = low < 0 ? by_high : by_low, most = high < 0 ? by_low : by_high;
+    if (operation == YT_OP_MULTIPLY)
+        return value_quantity(unit, node, low * least / YT_ONE - 1, high * most / YT_ONE + 1);
+    least = low < 0 ? by_low : by_high;
+    most = high < 0 ? by_high : by_low;
+    return value_quantity(unit, node, low * YT_ONE / least - 1, high * YT_ONE / most + 1);
+}
+
+static value cannot_scale(lowering *lowering, const term *term, value scaled, value factor) {
+    return lower_wrong(lowering, term, "%s cannot be %s by %s", value_meaning(scaled),
+                       term->kind == TERM_DIVIDE ? "divided" : "multiplied", value_meaning(factor));
+}
+
 /* One factor is a plain number, level, axis or switch; the other may be of any type. */
 static value scale(lowering *lowering, const term *term, value scaled, value factor) {
+    unsigned operation = term->kind == TERM_DIVIDE ? YT_OP_DIVIDE : YT_OP_MULTIPLY;
     if (!value_is_number(factor))
-        return lower_wrong(lowering, term, "%s cannot be multiplied by %s", value_meaning(scaled),
-                           value_meaning(factor));
+        return cannot_scale(lowering, term, scaled, factor);
     unsigned by = value_node(lowering, factor);
     unsigned type = value_is_motion(scaled) ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
-    value result = {.type = value_is_number(scaled) ? VALUE_AXIS : scaled.type};
-    result.node = lower_add(lowering, YT_OP_MULTIPLY, type, 2, value_node(lowering, scaled), by, 0);
+    value result = {.type = scaled.type};
+    result.node = lower_add(lowering, operation, type, 2, value_node(lowering, scaled), by, 0);
+    if (value_is_number(scaled) || value_has_unit(scaled))
+        return scaled_number(scaled, factor, operation, result.node);
     if (scaled.type == VALUE_STICK || scaled.type == VALUE_MOTION_PAIR)
-        result.second = lower_add(lowering, YT_OP_MULTIPLY, type, 2, scaled.second, by, 0);
+        result.second = lower_add(lowering, operation, type, 2, scaled.second, by, 0);
     return result;
 }
 
@@ -258,15 +363,31 @@ static value lower_product(lowering *lowering, const term *term) {
     value left = lower_term(lowering, term->first), right = lower_term(lowering, term->first->next);
     if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
         return (value){.type = VALUE_NOTHING};
-    if (left.type == VALUE_CONSTANT && right.type == VALUE_CONSTANT)
+    if (is_constant(left) && is_constant(right))
         return fold(lowering, term, left, right);
-    bool left_has_unit = left.type == VALUE_CONSTANT && left.unit != UNIT_NONE;
-    bool right_has_unit = right.type == VALUE_CONSTANT && right.unit != UNIT_NONE;
-    if (left_has_unit || right_has_unit)
-        return lower_wrong(lowering, term, "%s cannot be multiplied by %s", value_meaning(left),
-                           value_meaning(right));
+    bool is_mixed = (value_has_unit(left) && !value_is_number(right)) ||
+                    (value_has_unit(right) && !value_is_number(left));
+    if (is_mixed)
+        return cannot_scale(lowering, term, left, right);
     if (value_is_number(left) && !value_is_number(right))
         return scale(lowering, term, right, left);
+    return scale(lowering, term, left, right);
+}
+
+/* Two numbers of one unit give a plain one. */
+static value lower_quotient(lowering *lowering, const term *term) {
+    value left = lower_term(lowering, term->first), right = lower_term(lowering, term->first->next);
+    if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
+        return (value){.type = VALUE_NOTHING};
+    if (is_constant(left) && is_constant(right))
+        return fold(lowering, term, left, right);
+    if (is_constant(right) && right.amount == 0)
+        return lower_wrong(lowering, term->first->next, "nothing can be divided by 0");
+    if (value_has_unit(left) && value_has_unit(right) && left.unit == right.unit)
+        return (value){.type = VALUE_AXIS,
+                       .node =
+                           lower_add(lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
+                                     value_node(lowering, left), value_node(lowering, right), 0)};
     return scale(lowering, term, left, right);
 }
 
@@ -302,14 +423,66 @@ value lower_term(lowering *lowering, const term *term) {
         return lower_sum(lowering, term);
     case TERM_MULTIPLY:
         return lower_product(lowering, term);
+    case TERM_DIVIDE:
+        return lower_quotient(lowering, term);
     default:
         return lower_comparison(lowering, term);
     }
 }
 
 value lower_formula(scope *scope, const part *part, const term *term) {
-    lowering lowering = {scope, part};
+    lowering lowering = {scope, part, LAYER_ALL, NULL, NULL};
     return lower_term(&lowering, term);
+}
+
+bool lower_condition(scope *scope, const part *part, const char *what, value *condition) {
+    lowering lowering = {scope, part, LAYER_ALL, NULL, NULL};
+    return lower_condition_of(&lowering, what, condition);
+}
+
+bool lower_condition_of(lowering *lowering, const char *what, value *condition) {
+    scope *scope = lowering->scope;
+    if (!check_kind(scope->messages, lowering->part, PART_TEXT,
+                    "a condition is a formula, as in: keys.left_shift"))
+        return false;
+    const term *term = formula_parse(scope->pool, scope->messages, lowering->part);
+    if (!term)
+        return false;
+    *condition = lower_switch(lowering, term, what);
+    return condition->type != VALUE_NOTHING;
+}
+
+bool lower_constant(scope *scope, const part *part, const char *what, value *constant) {
+    if (!check_kind(scope->messages, part, PART_TEXT, "a number belongs here, as in: 120 ms"))
+        return false;
+    const term *term = formula_parse(scope->pool, scope->messages, part);
+    if (!term)
+        return false;
+    *constant = lower_formula(scope, part, term);
+    if (constant->type != VALUE_CONSTANT && constant->type != VALUE_NOTHING)
+        messages_add(scope->messages, part->place,
+                     "%s is a number that stands fast, such as 120 ms or 40%%", what);
+    return constant->type == VALUE_CONSTANT;
+}
+
+bool lower_time(scope *scope, const part *part, unsigned *node) {
+    lowering lowering = {scope, part, LAYER_ALL, NULL, NULL};
+    int64_t low, high;
+    if (!check_kind(scope->messages, part, PART_TEXT, "a time belongs here, as in: 120 ms"))
+        return false;
+    const term *term = formula_parse(scope->pool, scope->messages, part);
+    value time = term ? lower_term(&lowering, term) : (value){.type = VALUE_NOTHING};
+    if (time.type == VALUE_NOTHING)
+        return false;
+    value_bounds(time, &low, &high);
+    if (!value_has_unit(time) || time.unit != UNIT_TIME)
+        lower_wrong(&lowering, term, "a time such as 120 ms belongs here, not %s",
+                    value_meaning(time));
+    else if (low < 1000 || high > 60000000)
+        lower_wrong(&lowering, term, "this time must be from 1 ms to 60 s");
+    else
+        *node = value_node(&lowering, time);
+    return value_has_unit(time) && time.unit == UNIT_TIME && low >= 1000 && high <= 60000000;
 }
 
 static value wrong_cell(lowering *lowering, const term *term, value_type wanted, value got,
@@ -332,9 +505,9 @@ static value wrong_cell(lowering *lowering, const term *term, value_type wanted,
                        value_meaning(got));
 }
 
-value lower_cell(scope *scope, const part *part, const term *term, value_type wanted,
-                 const char *what) {
-    lowering lowering = {scope, part};
+value lower_cell(scope *scope, const cell *cell, const term *term) {
+    lowering lowering = {scope, cell->part, cell->layer, cell, NULL};
+    value_type wanted = cell->wanted;
     value got = lower_term(&lowering, term);
     if (got.type == VALUE_NOTHING || got.type == wanted)
         return got;
@@ -344,9 +517,9 @@ value lower_cell(scope *scope, const part *part, const term *term, value_type wa
             &lowering, term,
             "%s is %s, but this is a rate; say how much of it is the whole way, as in: "
             "%.*s * 0.4%%",
-            what, wanted == VALUE_AXIS ? "an axis" : "a level", term_shown(term),
+            cell->what, wanted == VALUE_AXIS ? "an axis" : "a level", term_shown(term),
             term_text(&lowering, term));
     if (takes_numbers && value_is_number(got))
         return (value){.type = wanted, .node = value_node(&lowering, got)};
-    return wrong_cell(&lowering, term, wanted, got, what);
+    return wrong_cell(&lowering, term, wanted, got, cell->what);
 }

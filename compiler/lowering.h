@@ -8,6 +8,9 @@
 typedef struct lowering {
     scope *scope;
     const part *part;
+    int layer;        /* whose eyes it has */
+    const cell *cell; /* NULL: it is no cell */
+    layer *condition; /* the layer whose condition it is; NULL: it is none */
 } lowering;
 
 /* The value of a term. */
@@ -15,6 +18,9 @@ value lower_term(lowering *lowering, const term *term);
 
 /* One that must be a switch; `operator` is what wants it, for messages. */
 value lower_switch(lowering *lowering, const term *term, const char *operator);
+
+/* The formula of a part as a condition; see lower_condition. */
+bool lower_condition_of(lowering *lowering, const char *what, value *condition);
 
 /* A call of a function. */
 value lower_call(lowering *lowering, const term *call);
@@ -48,6 +54,18 @@ static inline bool value_is_number(value value) {
     return value.type == VALUE_SWITCH || value.type == VALUE_LEVEL || value.type == VALUE_AXIS ||
            value.type == VALUE_RATE || (value.type == VALUE_CONSTANT && value.unit == UNIT_NONE);
 }
+
+/* A number with a unit, be it a constant or not. */
+static inline bool value_has_unit(value value) {
+    return value.type == VALUE_QUANTITY ||
+           (value.type == VALUE_CONSTANT && value.unit != UNIT_NONE);
+}
+
+/* The least and the most that a number can be, as far as that is known. */
+void value_bounds(value value, int64_t *low, int64_t *high);
+
+/* A quantity, or a plain number for UNIT_NONE; a time that goes beyond what a node holds is cut. */
+value value_quantity(unit unit, unsigned node, int64_t low, int64_t high);
 
 static inline bool value_is_motion(value value) {
     return value.type == VALUE_MOTION || value.type == VALUE_MOTION_PAIR;

@@ -104,7 +104,8 @@ static void turn_binding(yt_binding *binding, const yt_program *program) {
         binding->number = UINT32_MAX >> (32 - binding->bits);
 }
 
-/* A device that was there before: what is held is up until it is pressed anew. */
+/* A device that was there before: what is held is up until it is pressed anew. Its first report is
+ * looked at even where it says that all is up. */
 static void mute_binding(yt_binding *binding, const yt_program *program) {
     if (program->controls[binding->control].kind != YT_SWITCH)
         return;
@@ -112,6 +113,8 @@ static void mute_binding(yt_binding *binding, const yt_program *program) {
         binding->value |= YT_MUTED_VALUE;
     else
         binding->flags |= YT_BINDING_MUTED;
+    if (!(binding->flags & YT_BINDING_ARRAY))
+        binding->number ^= 1;
 }
 
 static bool is_of(const yt_program_control *control, const yt_attached *block) {

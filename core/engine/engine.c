@@ -117,7 +117,7 @@ static void tell_root(void *user, unsigned number, yt_q16 value) {
         return;
     yt_sending_tell(engine->sendings[root->report], endpoint, number - report->first_root, value,
                     engine->view, engine->now_us, yt_port_wait_us(engine->port));
-    if (endpoint->suspended)
+    if (endpoint->suspended && !engine->evaluator->cancelling)
         wake_host(engine, endpoint);
 }
 
@@ -143,9 +143,12 @@ static uint32_t layout_of(const yt_program *program) {
     return layout ? layout : 1;
 }
 
+/* A host that knows these interfaces already is told what is on now. */
 static void note_layout(yt_engine *engine) {
     uint32_t before = engine->layout;
     engine->layout = layout_of(&engine->evaluator->program);
+    for (unsigned i = 0; before == engine->layout && i < engine->interface_count; i++)
+        yt_engine_refresh(engine, &engine->endpoints[i]);
     if (before != 0 && before != engine->layout && engine->port->restart)
         engine->port->restart(engine->port->user, engine->layout);
 }
@@ -169,6 +172,13 @@ uint32_t yt_engine_layout(const yt_engine *engine) {
     return engine->evaluator ? engine->layout : 0;
 }
 
+/* What came in is seen as a cancel: functions that depend on it begin afresh. */
+static void settle_cancel(yt_engine *engine) {
+    engine->evaluator->cancelling = true;
+    yt_engine_settle(engine, engine->now_us);
+    engine->evaluator->cancelling = false;
+}
+
 void yt_engine_cancel(yt_engine *engine) {
     if (!engine->evaluator)
         return;
@@ -177,7 +187,8 @@ void yt_engine_cancel(yt_engine *engine) {
         if (device)
             yt_engine_mute(engine, device);
     }
-    yt_engine_settle(engine, engine->now_us);
+    yt_evaluator_touch_all(engine->evaluator);
+    settle_cancel(engine);
 }
 
 yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size,
@@ -240,7 +251,7 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
     yt_engine_update(engine, now_us);
     yt_engine_let_go(engine, device);
     yt_attached_remove(engine, number);
-    yt_engine_settle(engine, engine->now_us);
+    settle_cancel(engine);
 }
 
 size_t yt_engine_used(const yt_engine *engine) {
@@ -259,6 +270,17 @@ yt_counts yt_engine_counts(const yt_engine *engine) {
         counts.motion_dropped += engine->sendings[i]->motion_dropped;
     }
     return counts;
+}
+
+yt_status yt_engine_set_parameter(yt_engine *engine, unsigned parameter, yt_q16 value) {
+    if (!engine->evaluator || parameter >= engine->evaluator->program.header->parameter_count)
+        return YT_ARGUMENT;
+    const yt_program_parameter *at = &engine->evaluator->program.parameters[parameter];
+    if (value < at->minimum || value > at->maximum)
+        return YT_ARGUMENT;
+    yt_evaluator_set_parameter(engine->evaluator, parameter, value);
+    yt_engine_settle(engine, engine->now_us);
+    return YT_OK;
 }
 
 yt_q16 yt_engine_control(const yt_engine *engine, unsigned control) {

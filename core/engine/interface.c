@@ -186,8 +186,7 @@ yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_dir
     return YT_ARGUMENT;
 }
 
-/* All reports to the host are sent again. */
-static void refresh(yt_engine *engine, yt_endpoint *endpoint) {
+void yt_engine_refresh(yt_engine *engine, yt_endpoint *endpoint) {
     endpoint->armed = false;
     for (unsigned at = 0; at < endpoint->interface->report_count; at++) {
         yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
@@ -201,7 +200,7 @@ yt_status yt_interface_set_boot(yt_engine *engine, unsigned interface, bool boot
     if (!endpoint || endpoint->interface->boot == YT_NO_BOOT)
         return YT_ARGUMENT;
     if (endpoint->boot != boot)
-        refresh(engine, endpoint);
+        yt_engine_refresh(engine, endpoint);
     endpoint->boot = boot;
     return YT_OK;
 }
@@ -231,7 +230,7 @@ void yt_connector_reset(yt_engine *engine, unsigned connector) {
         endpoint->boot = endpoint->suspended = endpoint->asked_to_wake = false;
         endpoint->idle_us = endpoint->features = 0;
         drop_motion(engine, endpoint);
-        refresh(engine, endpoint);
+        yt_engine_refresh(engine, endpoint);
     }
 }
 

@@ -203,6 +203,9 @@ size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes);
 /* Evaluates what changed, as of `now_us`, and tells the reports of it. */
 void yt_engine_settle(yt_engine *engine, uint64_t now_us);
 
+/* All reports to the host are sent again. */
+void yt_engine_refresh(yt_engine *engine, yt_endpoint *endpoint);
+
 /* When the host is to get a report with nothing new; YT_NEVER: no one asked for that. */
 uint64_t yt_engine_idle_due(const yt_engine *engine);
 

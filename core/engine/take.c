@@ -300,9 +300,11 @@ void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *by
 
 void yt_engine_let_go(yt_engine *engine, yt_attached *device) {
     yt_binding *bindings = yt_attached_bindings(device);
-    for (unsigned i = 0; i < device->bindings; i++)
+    for (unsigned i = 0; i < device->bindings; i++) {
         if (bindings[i].value != 0)
             combine(engine, device, &bindings[i], 0);
+        yt_evaluator_touch_users(engine->evaluator, bindings[i].control);
+    }
 }
 
 static bool is_switch(const yt_engine *engine, const yt_binding *binding) {

@@ -5,7 +5,7 @@
 #include "program/operations.h"
 
 /* The structures lie over the image, so their layout is the format (docs/program-format.md). */
-_Static_assert(sizeof(yt_program_header) == 56, "header");
+_Static_assert(sizeof(yt_program_header) == 60, "header");
 _Static_assert(sizeof(yt_program_input) == 32, "input");
 _Static_assert(sizeof(yt_program_control) == 20, "control");
 _Static_assert(sizeof(yt_program_place) == 8, "place");
@@ -17,6 +17,7 @@ _Static_assert(sizeof(yt_program_output) == 4, "output");
 _Static_assert(sizeof(yt_program_root) == 12, "root");
 _Static_assert(sizeof(yt_program_pin) == 12, "pin");
 _Static_assert(sizeof(yt_program_relay) == 8, "relay");
+_Static_assert(sizeof(yt_program_parameter) == 24, "parameter");
 
 /* Four bits at a time: a table of 64 bytes in place of one of 1 KiB. */
 uint32_t yt_checksum(uint32_t checksum, const void *bytes, size_t size) {
@@ -65,6 +66,7 @@ static size_t lay_out(yt_program *program, const yt_program_header *header) {
     program->roots = TABLE(roots, header->root_count);
     program->pins = TABLE(pins, header->pin_count);
     program->relays = TABLE(relays, header->relay_count);
+    program->parameters = TABLE(parameters, header->parameter_count);
     program->text = TABLE(text, header->text_bytes);
     program->blob = TABLE(blob, header->blob_bytes);
 #undef TABLE
@@ -90,7 +92,7 @@ static yt_status check_header(yt_program *program, const void *image, size_t siz
     if (lay_out(program, header) != header->total_bytes)
         return YT_PROGRAM_SIZE;
     if (header->node_count + (uint32_t)header->root_count > UINT16_MAX ||
-        header->name_bytes > header->text_bytes)
+        header->name_bytes > header->text_bytes || header->reserved)
         return YT_PROGRAM_SIZE;
     return YT_OK;
 }
@@ -185,6 +187,17 @@ static yt_status check_control(const yt_program *program, unsigned i) {
     return YT_OK;
 }
 
+static yt_status check_parameter(const yt_program *program, unsigned i) {
+    const yt_program_parameter *parameter = &program->parameters[i];
+    if (parameter->node >= program->header->node_count || parameter->unit >= YT_UNIT_COUNT ||
+        parameter->reserved[0] || parameter->reserved[1] || parameter->step < 0 ||
+        parameter->minimum > parameter->value || parameter->value > parameter->maximum ||
+        !yt_text_holds(program, parameter->name_offset, parameter->name_bytes))
+        return YT_PROGRAM_PARAMETER;
+    const yt_program_node *node = &program->nodes[parameter->node];
+    return node->operation == YT_OP_PARAMETER && node->data == i ? YT_OK : YT_PROGRAM_PARAMETER;
+}
+
 static yt_status check_target(const yt_program *program, unsigned i) {
     const yt_program_control *target = &program->targets[i];
     if (!is_control(program, target) || target->input >= program->header->input_count ||
@@ -219,14 +232,22 @@ static bool result_fits(const yt_program *program, const yt_program_node *node,
         return node->data < program->header->control_count &&
                node->type == yt_type_of_kind(program->controls[node->data].kind) &&
                &program->nodes[program->controls[node->data].node] == node;
+    case YT_OP_PARAMETER:
+        return node->data < program->header->parameter_count && node->type == YT_TYPE_NUMBER &&
+               &program->nodes[program->parameters[node->data].node] == node;
     case YT_OP_ADD:
     case YT_OP_SUBTRACT:
     case YT_OP_MULTIPLY:
+    case YT_OP_DIVIDE:
         return node->type != YT_TYPE_SWITCH && node->data == 0;
     case YT_OP_CHOOSE:
+    case YT_OP_GATE:
+    case YT_OP_TOPMOST:
         return node->data == 0;
     default:
-        return node->type == (operation->result == 's' ? YT_TYPE_SWITCH : YT_TYPE_NUMBER) &&
+        return node->type == (operation->result == 's'   ? YT_TYPE_SWITCH
+                              : operation->result == 'p' ? YT_TYPE_PULSE
+                                                         : YT_TYPE_NUMBER) &&
                (operation->state_words > 0 || node->operation == YT_OP_SECOND || node->data == 0);
     }
 }
@@ -234,14 +255,16 @@ static bool result_fits(const yt_program *program, const yt_program_node *node,
 static yt_status check_arguments(const yt_program *program, unsigned i,
                                  const yt_operation *operation) {
     const yt_program_node *node = &program->nodes[i];
-    if (node->argument_count != strlen(operation->arguments) ||
+    if (!yt_operation_takes(operation, node->argument_count) ||
+        (node->operation == YT_OP_CHORD && node->argument_count > 2 + YT_CHORD_KEYS) ||
         node->first_argument + (uint32_t)node->argument_count > program->header->argument_count)
         return YT_PROGRAM_NODE;
     for (unsigned k = 0; k < node->argument_count; k++) {
         unsigned argument = program->arguments[node->first_argument + k];
         if (argument >= i)
             return YT_PROGRAM_ORDER;
-        if (!yt_type_fits(operation->arguments[k], node->type, program->nodes[argument].type))
+        if (!yt_type_fits(yt_operation_argument(operation, k), node->type,
+                          program->nodes[argument].type))
             return YT_PROGRAM_TYPE;
     }
     return YT_OK;
@@ -250,7 +273,7 @@ static yt_status check_arguments(const yt_program *program, unsigned i,
 /* The second result stands right behind the function that gives it, and nowhere else. */
 static bool second_fits(const yt_program *program, unsigned i) {
     bool is_second = program->nodes[i].operation == YT_OP_SECOND;
-    bool has_second = i > 0 && program->nodes[i - 1].operation >= YT_OP_FIRST_FUNCTION;
+    bool has_second = i > 0 && yt_operation_has_second(program->nodes[i - 1].operation);
     if (is_second != has_second)
         return false;
     return !is_second || (program->arguments[program->nodes[i].first_argument] == i - 1 &&
@@ -331,11 +354,11 @@ static yt_status check_nodes(const yt_program *program) {
             return YT_PROGRAM_NODE;
         if (operation->state_words > 0 && node->data != state)
             return YT_PROGRAM_STATE;
-        state += operation->state_words;
-        timers += operation->number >= YT_OP_FIRST_FUNCTION;
+        state += yt_operation_words(operation, node->argument_count);
+        timers += operation->timers;
     }
     unsigned last = program->header->node_count;
-    if (last > 0 && program->nodes[last - 1].operation >= YT_OP_FIRST_FUNCTION)
+    if (last > 0 && yt_operation_has_second(program->nodes[last - 1].operation))
         return YT_PROGRAM_NODE;
     if (next_argument != program->header->argument_count)
         return YT_PROGRAM_NODE;
@@ -372,6 +395,8 @@ static yt_status check_tables(const yt_program *program) {
         status = check_each(program, header->relay_count, check_relay);
     if (status == YT_OK)
         status = check_each(program, header->control_count, check_control);
+    if (status == YT_OK)
+        status = check_each(program, header->parameter_count, check_parameter);
     if (status == YT_OK)
         status = check_nodes(program);
     if (status == YT_OK)

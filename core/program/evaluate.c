@@ -68,10 +68,13 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
         mark(&evaluator->changed, i);
         if (program->nodes[i].operation == YT_OP_CONSTANT)
             evaluator->values[i] = program->constants[program->nodes[i].data];
+        if (program->nodes[i].operation == YT_OP_PARAMETER)
+            evaluator->values[i] = program->parameters[program->nodes[i].data].value;
         evaluator->sees_pulses |= program->nodes[i].operation == YT_OP_SEEN;
-        if (program->nodes[i].operation < YT_OP_FIRST_FUNCTION)
+        if (program->nodes[i].operation < YT_OP_FIRST_FUNCTION ||
+            !yt_operation_of(program->nodes[i].operation)->timers)
             continue;
-        evaluator->state[program->nodes[i].data + YT_TIMER_WORD] = timer;
+        evaluator->state[program->nodes[i].data] = timer;
         evaluator->timers[timer].node = (uint16_t)i;
         evaluator->timers[timer++].place = YT_NOT_RUNNING;
     }
@@ -86,13 +89,26 @@ static YT_ALWAYS_INLINE void begin_pulse(yt_evaluator *evaluator, unsigned numbe
         evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
 }
 
-/* Gives a node its value and marks what uses it. A pulse is told even if it equals the last one,
- * since it has been 0 in between. */
+/* What uses a node is looked at again, but no report is told of what did not change. */
+static void touch_users(yt_evaluator *evaluator, unsigned number) {
+    const yt_program *program = &evaluator->program;
+    const yt_program_node *node = &program->nodes[number];
+    for (unsigned k = 0; k < node->user_count; k++)
+        if (program->users[node->first_user + k] < program->header->node_count)
+            mark(&evaluator->changed, program->users[node->first_user + k]);
+}
+
+/* Gives a node its value and marks what uses it; a cancel goes on to all that depends on it,
+ * changed or not. A pulse is told even if it equals the last one, since it has been 0 in between.
+ */
 static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
     yt_q16 before = evaluator->values[number];
-    if (before == value)
-        return;
     const yt_program_node *node = &evaluator->program.nodes[number];
+    if (before == value) {
+        if (evaluator->cancelling)
+            touch_users(evaluator, number);
+        return;
+    }
     if (node->type == YT_TYPE_PULSE && before == 0)
         begin_pulse(evaluator, number);
     evaluator->values[number] = value;
@@ -118,8 +134,47 @@ void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control) {
         mark(&evaluator->changed, program->users[node->first_user + k]);
 }
 
+void yt_evaluator_touch_users(yt_evaluator *evaluator, unsigned control) {
+    touch_users(evaluator, evaluator->program.controls[control].node);
+}
+
+void yt_evaluator_touch_all(yt_evaluator *evaluator) {
+    for (unsigned i = 0; i < evaluator->program.header->node_count; i++)
+        mark(&evaluator->changed, i);
+}
+
+void yt_evaluator_set_parameter(yt_evaluator *evaluator, unsigned parameter, yt_q16 value) {
+    set_node(evaluator, evaluator->program.parameters[parameter].node, value);
+}
+
+/* Of pairs of a switch and a value, the value of the first whose switch is on. */
+static yt_q16 topmost(const yt_q16 *values, const uint16_t *argument, unsigned count) {
+    for (unsigned k = 0; k + 1 < count; k += 2)
+        if (values[argument[k]])
+            return values[argument[k + 1]];
+    return 0;
+}
+
+static yt_q16 any(const yt_q16 *values, const uint16_t *argument, unsigned count) {
+    yt_q16 all = 0;
+    for (unsigned k = 0; k < count; k++)
+        all |= values[argument[k]];
+    return all;
+}
+
+/* A press and layers, the topmost first: the number of the first that is on when it goes down,
+ * from 1; behind the last layer stands the sheet. It stays until the press is over. */
+static yt_q16 owner(const yt_q16 *values, const uint16_t *argument, unsigned count, yt_q16 before) {
+    if (values[argument[0]] == 0 || before != 0)
+        return values[argument[0]] ? before : 0;
+    unsigned k = 1;
+    while (k < count && values[argument[k]] == 0)
+        k++;
+    return (yt_q16)k * YT_ONE;
+}
+
 /* The operations without a state. `argument` are the numbers of the nodes that it takes. */
-static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node) {
+static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node, unsigned number) {
     const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
     const yt_q16 *values = evaluator->values;
     switch (node->operation) {
@@ -145,8 +200,20 @@ static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node) {
         return values[argument[values[argument[0]] ? 1 : 2]];
     case YT_OP_SEEN:
         return values[argument[0]];
+    case YT_OP_DIVIDE:
+        return yt_q16_divide(values[argument[0]], values[argument[1]]);
+    case YT_OP_GATE:
+        return values[argument[0]] ? values[argument[1]] : 0;
+    case YT_OP_TOPMOST:
+        return topmost(values, argument, node->argument_count);
+    case YT_OP_ANY:
+        return any(values, argument, node->argument_count);
+    case YT_OP_OWNER:
+        return owner(values, argument, node->argument_count, values[number]);
+    case YT_OP_PRESS:
+        return values[argument[0]];
     default:
-        return yt_function_evaluate(evaluator, node, argument);
+        return yt_function_evaluate(evaluator, number);
     }
 }
 
@@ -154,12 +221,12 @@ static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node) {
  * functions get their values elsewhere. */
 static void look_at(yt_evaluator *evaluator, unsigned number) {
     const yt_program_node *node = &evaluator->program.nodes[number];
-    if (node->operation <= YT_OP_SECOND)
+    if (node->operation <= YT_OP_SECOND || node->operation == YT_OP_PARAMETER)
         return;
-    set_node(evaluator, number, evaluate(evaluator, node));
-    if (node->operation >= YT_OP_FIRST_FUNCTION) {
+    set_node(evaluator, number, evaluate(evaluator, node, number));
+    if (yt_operation_has_second(node->operation)) {
         yt_q16 second = (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
-        if (evaluator->values[number + 1] != second)
+        if (evaluator->values[number + 1] != second || evaluator->cancelling)
             set_node(evaluator, number + 1, second);
     }
 }

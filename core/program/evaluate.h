@@ -49,6 +49,7 @@ typedef struct yt_evaluator {
     uint16_t running;
     uint16_t mark_groups; /* words of yt_marks.filled */
     bool sees_pulses;     /* the program compares motion somewhere */
+    bool cancelling;      /* this pass ends what is going on: functions begin afresh */
     uint32_t late;        /* deadlines that were merged, since an update came too late for them */
     uint64_t now_us;
 } yt_evaluator;
@@ -66,6 +67,13 @@ void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value);
 /* A control is told again though its value is the same. */
 void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control);
 
+/* The nodes that use a control are looked at again, or all nodes are: for a cancel. */
+void yt_evaluator_touch_users(yt_evaluator *evaluator, unsigned control);
+void yt_evaluator_touch_all(yt_evaluator *evaluator);
+
+/* A parameter has a new value, which counts from the next pass. */
+void yt_evaluator_set_parameter(yt_evaluator *evaluator, unsigned parameter, yt_q16 value);
+
 /* Evaluates what changed, as one view of the time `now_us`, and tells `sink` what it came to. True:
  * pulses ended that something looked at; another pass at the same time lets it see that. */
 bool yt_evaluator_pass(yt_evaluator *evaluator, uint64_t now_us, yt_root_sink *sink, void *user);
@@ -76,7 +84,8 @@ uint64_t yt_evaluator_due(const yt_evaluator *evaluator);
 /* Ends every timer that is due at `now_us` or before, so that the next pass sees them. */
 void yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us);
 
-/* For functions: starts (again) the timer `timer`. */
+/* For functions: starts (again) the timer `timer`, or stops it. */
 void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint64_t due_us);
+void yt_timer_stop(yt_evaluator *evaluator, unsigned timer);
 
 #endif

@@ -1,4 +1,4 @@
-/* The functions of the sheet that have a state and a timer. */
+/* The functions of the sheet that have a state. */
 #ifndef YONDER_PROGRAM_FUNCTIONS_H
 #define YONDER_PROGRAM_FUNCTIONS_H
 
@@ -8,13 +8,10 @@
 #define YT_STICK_STEP_US 4000u
 #define YT_STICK_SHARE   8
 
-/* Evaluates a function's node; gives its first result. The second is in the state's word
- * YT_SECOND_WORD. `arguments` are the numbers of the nodes that it takes. */
-yt_q16 yt_function_evaluate(yt_evaluator *evaluator, const yt_program_node *node,
-                            const uint16_t *arguments);
+/* Evaluates a function's node; gives its first result. The second, where there is one, is in the
+ * state's word YT_SECOND_WORD. */
+yt_q16 yt_function_evaluate(yt_evaluator *evaluator, unsigned number);
 
-/* Word 0 of each function's state is the number of its timer. */
-#define YT_TIMER_WORD  0
 #define YT_SECOND_WORD 1
 
 #endif

@@ -1,9 +1,10 @@
 #include "program/operations.h"
 
 #include <stddef.h>
+#include <string.h>
 
-#define YT_OPERATION(number, name, result, arguments, state, meaning)                              \
-    {(number), (result), (state), arguments},
+#define YT_OPERATION(number, name, result, arguments, state, each, timers, meaning)                \
+    {(number), (result), (state), (each), (timers), arguments},
 static const yt_operation operations[] = {
 #include "yonder/operations.def"
 };
@@ -14,4 +15,32 @@ const yt_operation *yt_operation_of(unsigned number) {
         if (operations[i].number == number)
             return &operations[i];
     return NULL;
+}
+
+/* The number of arguments in front of the | and how many come together behind it; 0: none do. */
+static unsigned fixed_arguments(const yt_operation *operation, unsigned *together) {
+    unsigned length = (unsigned)strlen(operation->arguments);
+    const char *bar = strchr(operation->arguments, '|');
+    unsigned fixed = bar ? (unsigned)(bar - operation->arguments) : length;
+    *together = bar ? length - fixed - 1 : 0;
+    return fixed;
+}
+
+bool yt_operation_takes(const yt_operation *operation, unsigned count) {
+    unsigned together, fixed = fixed_arguments(operation, &together);
+    if (together == 0 || count < fixed + together)
+        return together == 0 && count == fixed;
+    return (count - fixed) % together == 0;
+}
+
+char yt_operation_argument(const yt_operation *operation, unsigned index) {
+    unsigned together, fixed = fixed_arguments(operation, &together);
+    if (index < fixed)
+        return operation->arguments[index];
+    return operation->arguments[fixed + 1 + (index - fixed) % together];
+}
+
+unsigned yt_operation_words(const yt_operation *operation, unsigned count) {
+    unsigned together, fixed = fixed_arguments(operation, &together);
+    return operation->state_words + operation->words_each * (count - fixed);
 }

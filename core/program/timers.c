@@ -46,9 +46,13 @@ static void remove_at(yt_evaluator *evaluator, unsigned place) {
         sink(evaluator, place, last);
 }
 
-void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint64_t due_us) {
+void yt_timer_stop(yt_evaluator *evaluator, unsigned timer) {
     if (evaluator->timers[timer].place != YT_NOT_RUNNING)
         remove_at(evaluator, evaluator->timers[timer].place);
+}
+
+void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint64_t due_us) {
+    yt_timer_stop(evaluator, timer);
     evaluator->timers[timer].due_us = due_us;
     rise(evaluator, evaluator->running++, timer);
 }

@@ -54,6 +54,10 @@ static inline yt_q16 yt_q16_multiply(yt_q16 a, yt_q16 b) {
     return yt_q16_saturate(((int64_t)a * b + 0x8000) >> 16);
 }
 
+/* The quotient, to the nearest step, halves away from 0; by 0 it saturates, but 0 / 0 is 0. Bit by
+ * bit, since a Cortex-M0 has no division: 16 whole bits more than the numerator has. */
+yt_q16 yt_q16_divide(yt_q16 a, yt_q16 b);
+
 static inline yt_q16 yt_q16_clamp(yt_q16 value, yt_q16 low, yt_q16 high) {
     return value < low ? low : value > high ? high : value;
 }

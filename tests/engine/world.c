@@ -34,10 +34,10 @@ static _Noreturn void give_up(const char *what) {
     exit(1);
 }
 
-static void compile(world *world, const char *sheet) {
+static void compile(world *world, const char *sheet, const char *more) {
     static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet}\n"
                                "outputs: {pad: gamepad, view: mouse}\nsheet:\n";
-    char *text = malloc(sizeof head + 3 * strlen(sheet) + 16);
+    char *text = malloc(sizeof head + 3 * strlen(sheet) + strlen(more) + 16);
     size_t length = (size_t)sprintf(text, "%s", head);
     for (const char *at = sheet; *at;) {
         const char *end = strchr(at, '\n');
@@ -45,6 +45,7 @@ static void compile(world *world, const char *sheet) {
         length += (size_t)sprintf(text + length, "  %.*s\n", width, at);
         at += width + (end != NULL);
     }
+    length += (size_t)sprintf(text + length, "%s", more);
     messages messages;
     messages_begin(&messages, "the test's sheet", text, length);
     if (!compile_profile(&world->compiled, &messages)) {
@@ -56,8 +57,12 @@ static void compile(world *world, const char *sheet) {
 }
 
 void world_begin(world *world, const char *sheet, uint64_t poll_us) {
+    world_begin_with(world, sheet, "", poll_us);
+}
+
+void world_begin_with(world *world, const char *sheet, const char *more, uint64_t poll_us) {
     memset(world, 0, sizeof *world);
-    compile(world, sheet);
+    compile(world, sheet, more);
     world->poll_us = poll_us;
     world->slate[0] = world->slate[1] = 16384;
     world->port.version = YT_PORT_VERSION;
@@ -86,6 +91,21 @@ void world_plug(world *world, unsigned device) {
         yt_engine_attach(&world->engine, &devices[device], &world->numbers[device]) != YT_OK)
         give_up("a device does not fit");
     world->plugged[device] = true;
+}
+
+void world_load(world *world) {
+    if (yt_engine_load(&world->engine, world->compiled.image, world->compiled.size) != YT_OK)
+        give_up("the engine refuses");
+    for (unsigned i = 0; i < WORLD_DEVICES; i++) {
+        yt_device device = devices[i];
+        device.stays = true;
+        if (world->plugged[i] &&
+            yt_engine_attach(&world->engine, &device, &world->numbers[i]) != YT_OK)
+            give_up("a device does not fit");
+    }
+    memset(world->pending, 0, sizeof world->pending);
+    for (unsigned i = 0; i < WORLD_DEVICES; i++)
+        world_send(world, i);
 }
 
 static void build_reports(world *world) {

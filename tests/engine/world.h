@@ -40,7 +40,13 @@ typedef struct world {
 /* Compiles a sheet ("pad.south: keys.a" and so on, a cell a line) with inputs keys, ball and slate
  * and outputs pad and view; plugs all devices in. Ends the test where the sheet is wrong. */
 void world_begin(world *world, const char *sheet, uint64_t poll_us);
+
+/* The same with more of the profile behind the sheet: layers and so on, as YAML. */
+void world_begin_with(world *world, const char *sheet, const char *more, uint64_t poll_us);
 void world_end(world *world);
+
+/* The same program once more, as when a slot changes: devices stay, what is held is up. */
+void world_load(world *world);
 
 /* Lets time go by: updates when something is due, polls, logs what the hosts see. */
 void world_run_until(world *world, uint64_t time_us);

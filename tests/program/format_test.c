@@ -11,7 +11,7 @@ typedef struct listed {
     const char *arguments;
 } listed;
 
-#define YT_OPERATION(number, name, result, arguments, state, meaning)                              \
+#define YT_OPERATION(number, name, result, arguments, state, each, timers, meaning)                \
     {(number), #name, (result), arguments},
 static const listed operations[] = {
 #include "yonder/operations.def"
@@ -33,7 +33,7 @@ static void check_page(const char *path) {
         size_t length = 0;
         for (char *at = rest; bar && at < bar && length + 1 < sizeof takes; at++)
             if (*at != ' ')
-                takes[length++] = *at;
+                takes[length++] = *at == '+' ? '|' : *at;
         about("operation %u of the page", number);
         CHECK(rows < OPERATIONS);
         if (rows >= OPERATIONS)
@@ -67,8 +67,8 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 2);
-    CHECK_EQUAL(number_at(image, 6, 2), 56);
+    CHECK_EQUAL(number_at(image, 4, 2), 3);
+    CHECK_EQUAL(number_at(image, 6, 2), 60);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
     static const struct {
         const char *what;
@@ -79,8 +79,8 @@ static void check_bytes(void) {
                   {"nodes", 26, 12, 4},      {"arguments", 28, 2, 2}, {"users", 30, 2, 4},
                   {"interfaces", 32, 12, 2}, {"reports", 34, 12, 4},  {"outputs", 36, 4, 2},
                   {"roots", 38, 12, 2},      {"pins", 52, 12, 0},     {"relays", 54, 8, 0},
-                  {"text", 44, 1, 20},       {"blob", 48, 1, 0}};
-    size_t begins[sizeof tables / sizeof tables[0]], at = 56;
+                  {"parameters", 56, 24, 0}, {"text", 44, 1, 20},     {"blob", 48, 1, 0}};
+    size_t begins[sizeof tables / sizeof tables[0]], at = 60;
     for (size_t i = 0; i < sizeof tables / sizeof tables[0]; i++) {
         unsigned count = number_at(image, tables[i].at, 2);
         about("the table of %s", tables[i].what);
@@ -110,7 +110,7 @@ static void check_bytes(void) {
     static const uint8_t users_expected[4] = {2, 2, 4, 5}; /* the and, twice; then both roots */
     for (unsigned i = 0; i < 4; i++)
         CHECK_EQUAL(number_at(image, begins[8] + i * 2, 2), users_expected[i]);
-    size_t descriptor = begins[16] + number_at(image, begins[9], 2);
+    size_t descriptor = begins[17] + number_at(image, begins[9], 2);
     CHECK_EQUAL(memcmp(image + descriptor, "\x05\x01\x09\x05", 4), 0); /* a gamepad */
     CHECK_EQUAL(image[begins[9] + 12 + 8], 2);                         /* a boot mouse */
     CHECK_EQUAL(number_at(image, begins[10] + 2, 2), 15);
@@ -120,7 +120,7 @@ static void check_bytes(void) {
     CHECK_EQUAL(number_at(image, begins[12] + 2, 2), 0); /* south is the first bit */
     CHECK_EQUAL(image[begins[12] + 12 + 7], 7);          /* a level */
     CHECK_EQUAL(number_at(image, begins[12] + 12, 2), 3);
-    CHECK_EQUAL(memcmp(image + begins[15], "keysballslatepadview", 20), 0);
+    CHECK_EQUAL(memcmp(image + begins[16], "keysballslatepadview", 20), 0);
     world_end(&w);
 }
 

@@ -35,7 +35,9 @@ typedef struct yt_device {
     uint8_t bus;        /* yt_bus */
     uint8_t connector;  /* what it is plugged into, from 1; 0: not known */
     uint8_t input;      /* the input that it is to be, or YT_ANY_INPUT: the one that it fits best */
-    bool stays; /* it was there before the program: what is held is up until it is pressed anew */
+    bool stays; /* it was there before the program: what is held is up until it is pressed anew. A
+                   port that knows its last report gives it again; what the first report says is
+                   held counts as held before */
 } yt_device;
 
 /* What was lost or put together, since the program was loaded. All are 0 in a healthy adapter. */
@@ -184,6 +186,12 @@ size_t yt_engine_used(const yt_engine *engine);
 uint32_t yt_engine_inputs_of(const yt_engine *engine, unsigned number);
 
 yt_counts yt_engine_counts(const yt_engine *engine);
+
+/* Sets a parameter, by its index: what comes from now on counts with it; a time that is under way
+ * ends by its old value. A time is in microseconds, all else in 1/65536 of its unit. YT_ARGUMENT:
+ * there is no such parameter, or the value is not between its minimum and its maximum; it stays as
+ * it is then. */
+YT_MUST_USE yt_status yt_engine_set_parameter(yt_engine *engine, unsigned parameter, yt_q16 value);
 
 /* The value now of an input control of the program, by its index; 0 where there is none. */
 yt_q16 yt_engine_control(const yt_engine *engine, unsigned control);

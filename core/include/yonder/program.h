@@ -24,7 +24,7 @@
 #endif
 
 #define YT_PROGRAM_MAGIC   0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION 2u
+#define YT_PROGRAM_VERSION 3u
 #define YT_PROGRAM_BYTES   65536u /* the longest program */
 #define YT_PROGRAM_INPUTS  32     /* inputs of a program */
 #define YT_BOARD_PINS      64     /* pins, encoders and channels of a program's boards */
@@ -56,6 +56,8 @@ typedef struct YT_OVERLAY yt_program_header {
     uint16_t target_count;
     uint16_t pin_count;
     uint16_t relay_count;
+    uint16_t parameter_count;
+    uint16_t reserved;
 } yt_program_header;
 
 /* Bits of yt_program_input.needs */
@@ -163,6 +165,20 @@ typedef struct YT_OVERLAY yt_program_relay {
     uint8_t device_id; /* of the device's report */
     uint8_t reserved[3];
 } yt_program_relay;
+
+/* A number that can be set while the program runs: minimum <= value <= maximum. A time is in
+ * microseconds, all else in 1/65536 of its unit. */
+typedef struct YT_OVERLAY yt_program_parameter {
+    uint16_t node; /* the node that reads it */
+    uint16_t name_offset;
+    uint8_t name_bytes;
+    uint8_t unit; /* yt_unit */
+    uint8_t reserved[2];
+    int32_t value; /* until it is set */
+    int32_t minimum;
+    int32_t maximum;
+    int32_t step; /* how far one step of it goes; 0: not said */
+} yt_program_parameter;
 
 typedef enum yt_node_type {
     YT_TYPE_SWITCH,
@@ -274,6 +290,7 @@ typedef struct yt_program {
     const yt_program_root *roots;
     const yt_program_pin *pins;
     const yt_program_relay *relays;
+    const yt_program_parameter *parameters;
     const char *text;
     const uint8_t *blob;
 } yt_program;

@@ -48,7 +48,8 @@
     X(PORT, "the port's facts do not suit the store")                                              \
     X(PROGRAM_BOARD, "a pin of the program is broken")                                             \
     X(PROGRAM_RELAY, "a relay of the program is broken")                                           \
-    X(RELAYED, "another device answers this report")
+    X(RELAYED, "another device answers this report")                                               \
+    X(PROGRAM_PARAMETER, "a parameter of the program is broken")
 
 typedef enum yt_status {
 #define YT_STATUS_NAME(name, text) YT_##name,

@@ -14,6 +14,18 @@ typedef int32_t yt_q16;
  * rate is in its unit (degrees a second, g), at most 32,767 of it. */
 typedef enum yt_kind { YT_SWITCH, YT_LEVEL, YT_AXIS, YT_MOTION, YT_RATE, YT_KIND_COUNT } yt_kind;
 
+/* The units of parameters. The numbers are stored in programs. */
+typedef enum yt_unit {
+    YT_UNIT_NONE,
+    YT_UNIT_TIME,      /* in microseconds; all others in 1/65536 of their unit */
+    YT_UNIT_FREQUENCY, /* Hz */
+    YT_UNIT_ANGLE,     /* degrees */
+    YT_UNIT_SPEED,     /* counts a second */
+    YT_UNIT_TURN,      /* degrees a second */
+    YT_UNIT_PULL,      /* g */
+    YT_UNIT_COUNT
+} yt_unit;
+
 /* How a device is attached. The numbers are stored in programs; 3 and 5 are those of Linux. */
 typedef enum yt_bus {
     YT_ANY_BUS = 0,
