@@ -6,17 +6,6 @@
 #include "program/operations.h"
 #include "yonder/hid.h"
 
-/* Makes room for one more element of an array in the pool. */
-static void *room_for(pool *pool, void *array, unsigned count, unsigned *room, size_t size) {
-    if (count < *room)
-        return array;
-    *room = *room ? 2 * *room : 32;
-    void *larger = pool_take(pool, *room * size);
-    if (count > 0)
-        memcpy(larger, array, count * size);
-    return larger;
-}
-
 static unsigned hash_of(const build_node *node) {
     uint32_t hash = node->operation * 31u + node->type;
     hash = hash * 0x01000193u ^ (uint32_t)node->data;
@@ -47,8 +36,8 @@ static void grow_index(build *build) {
 }
 
 static unsigned append(build *build, build_node node) {
-    build->nodes = room_for(build->pool, build->nodes, build->node_count, &build->node_room,
-                            sizeof *build->nodes);
+    build->nodes = pool_grow(build->pool, build->nodes, build->node_count, &build->node_room,
+                             sizeof *build->nodes);
     build->nodes[build->node_count] = node;
     return build->node_count++;
 }
@@ -107,15 +96,15 @@ unsigned build_switch(build *build, bool on) {
 }
 
 unsigned build_parameter(build *build, yt_program_parameter parameter) {
-    build->parameters = room_for(build->pool, build->parameters, build->parameter_count,
-                                 &build->parameter_room, sizeof parameter);
+    build->parameters = pool_grow(build->pool, build->parameters, build->parameter_count,
+                                  &build->parameter_room, sizeof parameter);
     build_node node = {.operation = YT_OP_PARAMETER,
                        .type = YT_TYPE_NUMBER,
                        .data = (int32_t)build->parameter_count};
     unsigned number = build_add(build, node);
     build->parameters[build->parameter_count] = parameter;
-    build->parameter_nodes = room_for(build->pool, build->parameter_nodes, build->parameter_count,
-                                      &build->parameter_node_room, sizeof number);
+    build->parameter_nodes = pool_grow(build->pool, build->parameter_nodes, build->parameter_count,
+                                       &build->parameter_node_room, sizeof number);
     build->parameter_nodes[build->parameter_count++] = number;
     return number;
 }
@@ -152,8 +141,8 @@ unsigned build_control(build *build, yt_program_control record) {
     build_node node = {.operation = YT_OP_CONTROL,
                        .type = (uint8_t)node_type(record.kind),
                        .data = (int32_t)build->control_count};
-    build->readings = room_for(build->pool, build->readings, build->control_count,
-                               &build->reading_room, sizeof *build->readings);
+    build->readings = pool_grow(build->pool, build->readings, build->control_count,
+                                &build->reading_room, sizeof *build->readings);
     build->readings[build->control_count] = (build_reading){record, build_add(build, node)};
     *slot = build->control_count + 1;
     return build->readings[build->control_count++].node;
@@ -164,8 +153,8 @@ unsigned build_control(build *build, yt_program_control record) {
     for (unsigned i = 0; i < build->table##_count; i++)                                            \
         if (memcmp(&build->table##s[i], &(entry), sizeof(entry)) == 0)                             \
             return i;                                                                              \
-    build->table##s = room_for(build->pool, build->table##s, build->table##_count,                 \
-                               &build->table##_room, sizeof(entry));                               \
+    build->table##s = pool_grow(build->pool, build->table##s, build->table##_count,                \
+                                &build->table##_room, sizeof(entry));                              \
     build->table##s[build->table##_count] = (entry);                                               \
     return build->table##_count++
 
@@ -178,28 +167,28 @@ unsigned build_range(build *build, yt_program_range range) {
 }
 
 unsigned build_interface(build *build, yt_program_interface interface) {
-    build->interfaces = room_for(build->pool, build->interfaces, build->interface_count,
-                                 &build->interface_room, sizeof interface);
+    build->interfaces = pool_grow(build->pool, build->interfaces, build->interface_count,
+                                  &build->interface_room, sizeof interface);
     build->interfaces[build->interface_count] = interface;
     return build->interface_count++;
 }
 
 unsigned build_report(build *build, yt_program_report report) {
-    build->reports = room_for(build->pool, build->reports, build->report_count, &build->report_room,
-                              sizeof report);
+    build->reports = pool_grow(build->pool, build->reports, build->report_count,
+                               &build->report_room, sizeof report);
     build->reports[build->report_count] = report;
     return build->report_count++;
 }
 
 void build_add_pin(build *build, yt_program_pin pin) {
     build->pins =
-        room_for(build->pool, build->pins, build->pin_count, &build->pin_room, sizeof pin);
+        pool_grow(build->pool, build->pins, build->pin_count, &build->pin_room, sizeof pin);
     build->pins[build->pin_count++] = pin;
 }
 
 void build_add_relay(build *build, yt_program_relay relay) {
     build->relays =
-        room_for(build->pool, build->relays, build->relay_count, &build->relay_room, sizeof relay);
+        pool_grow(build->pool, build->relays, build->relay_count, &build->relay_room, sizeof relay);
     build->relays[build->relay_count++] = relay;
 }
 
@@ -220,14 +209,14 @@ unsigned build_bytes(build *build, const void *bytes, size_t size) {
 }
 
 void build_add_root(build *build, yt_program_root record, unsigned node) {
-    build->roots = room_for(build->pool, build->roots, build->root_count, &build->root_room,
-                            sizeof *build->roots);
+    build->roots = pool_grow(build->pool, build->roots, build->root_count, &build->root_room,
+                             sizeof *build->roots);
     build->roots[build->root_count++] = (build_root){record, node};
 }
 
 void build_add_target(build *build, yt_program_control target, unsigned node) {
-    build->targets = room_for(build->pool, build->targets, build->target_count, &build->target_room,
-                              sizeof target);
+    build->targets = pool_grow(build->pool, build->targets, build->target_count,
+                               &build->target_room, sizeof target);
     build->targets[build->target_count] = target;
     yt_program_root root = {.report = YT_NO_REPORT, .number = (uint16_t)build->target_count++};
     build_add_root(build, root, node);

@@ -222,6 +222,29 @@ static value make_stick_of_axes(const call *call) {
     return (value){.type = VALUE_STICK, .node = x, .second = y};
 }
 
+/* Of two axes: two sticks whose other direction rests. */
+static value make_farther(const call *call) {
+    lowering *lowering = call->lowering;
+    value a = lower_term(lowering, call->arguments[0]);
+    value b = lower_term(lowering, call->arguments[1]);
+    if (a.type == VALUE_NOTHING || b.type == VALUE_NOTHING)
+        return nothing;
+    bool is_stick = a.type == VALUE_STICK && b.type == VALUE_STICK;
+    if (!is_stick && !(value_is_number(a) && value_is_number(b)))
+        return lower_wrong(lowering, call->term,
+                           "farther takes two sticks or two axes, not %s and %s", value_meaning(a),
+                           value_meaning(b));
+    unsigned rest = build_constant(lowering->scope->build, 0);
+    unsigned arguments[] = {is_stick ? a.node : value_node(lowering, a), is_stick ? a.second : rest,
+                            is_stick ? b.node : value_node(lowering, b),
+                            is_stick ? b.second : rest};
+    unsigned node = build_add(lowering->scope->build, (build_node){.operation = YT_OP_FARTHER,
+                                                                   .type = YT_TYPE_NUMBER,
+                                                                   .argument_count = 4,
+                                                                   .arguments = arguments});
+    return (value){.type = is_stick ? VALUE_STICK : VALUE_AXIS, .node = node, .second = node + 1};
+}
+
 /* A function's node: whether its layer is alive comes first. */
 static value add_function(const call *call, unsigned operation, unsigned count,
                           const unsigned *arguments) {
@@ -344,6 +367,8 @@ static value make(const call *call) {
         return make_stick_of_axes(call);
     case FUNCTION_STICK_FROM_MOTION:
         return make_stick_from_motion(call);
+    case FUNCTION_FARTHER:
+        return make_farther(call);
     case FUNCTION_TOGGLE:
         return make_toggle(call);
     case FUNCTION_TURBO:

@@ -2,6 +2,7 @@
 #include "compiler/keys.h"
 #include "compiler/layers.h"
 #include "compiler/macros.h"
+#include "compiler/warnings.h"
 #include "program/operations.h"
 
 #include <string.h>
@@ -209,17 +210,6 @@ static unsigned *driven_slot(const sheet *sheet, const driven *new) {
     return &sheet->index[at];
 }
 
-/* Makes room for one more element in an array of the pool. */
-static void *room_for(pool *pool, void *array, unsigned count, unsigned *room, size_t size) {
-    if (count < *room)
-        return array;
-    *room = *room ? 2 * *room : 8;
-    void *larger = pool_take(pool, *room * size);
-    if (count > 0)
-        memcpy(larger, array, count * size);
-    return larger;
-}
-
 static void grow_index(sheet *sheet) {
     sheet->index_size = sheet->index_size ? 2 * sheet->index_size : 64;
     sheet->index = pool_take(sheet->scope->pool, sheet->index_size * sizeof *sheet->index);
@@ -234,8 +224,8 @@ static driven *find_driven(sheet *sheet, const target *target, unsigned k) {
         grow_index(sheet);
     unsigned *slot = driven_slot(sheet, &new);
     if (*slot == 0) {
-        sheet->list = room_for(sheet->scope->pool, sheet->list, sheet->count, &sheet->room,
-                               sizeof *sheet->list);
+        sheet->list = pool_grow(sheet->scope->pool, sheet->list, sheet->count, &sheet->room,
+                                sizeof *sheet->list);
         sheet->list[sheet->count] = new;
         *slot = ++sheet->count;
     }
@@ -249,8 +239,8 @@ static const driver *find_driver(const driven *driven, int layer) {
 }
 
 static void add_driver(sheet *sheet, driven *driven, driver new) {
-    driven->drivers = room_for(sheet->scope->pool, driven->drivers, driven->count, &driven->room,
-                               sizeof *driven->drivers);
+    driven->drivers = pool_grow(sheet->scope->pool, driven->drivers, driven->count, &driven->room,
+                                sizeof *driven->drivers);
     driven->drivers[driven->count++] = new;
 }
 
@@ -304,7 +294,7 @@ static unsigned combine(const sheet *sheet, const driven *driven) {
     }
     if (!any)
         return BUILD_NOWHERE;
-    if (used == 2 && driven->drivers[0].layer == LAYER_SHEET)
+    if (used == 2 && arguments[0] == layer_on(sheet->scope, LAYER_SHEET))
         return arguments[1];
     unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_DRIVE : YT_OP_TOPMOST;
     return build_add(sheet->scope->build, (build_node){.operation = (uint8_t)operation,
@@ -340,13 +330,13 @@ static unsigned rest_with_layer(const sheet *sheet, int layer, const target *tar
     const build_node *at = &build->nodes[node];
     bool is_function = at->operation >= YT_OP_FIRST_SINGLE && at->argument_count > 0 &&
                        at->operation != YT_OP_DRIVE && at->arguments[0] == alive;
-    if (at->operation == BUILD_VIEW || is_function)
+    if (is_function || (at->operation == BUILD_VIEW && at->data == layer))
         return node;
     return build_node_of(build, YT_OP_AND, YT_TYPE_SWITCH, 2, node, alive, 0);
 }
 
 static value read_formula(sheet *sheet, const part *key, const part *text, const target *target,
-                          int layer) {
+                          int layer, bool is_copy) {
     scope *scope = sheet->scope;
     value below;
     cell cell = {.part = text, .wanted = target->type, .what = key->text, .layer = layer};
@@ -359,7 +349,11 @@ static value read_formula(sheet *sheet, const part *key, const part *text, const
         cell.below = &below;
     else
         cell.no_below = "nothing lies below this cell: no other drives its control";
-    return lower_cell(scope, &cell, term);
+    value value = lower_cell(scope, &cell, term);
+    scope->cells = pool_grow(scope->pool, scope->cells, scope->cell_count, &scope->cell_room,
+                             sizeof *scope->cells);
+    scope->cells[scope->cell_count++] = (cell_record){key, text, term, layer, is_copy, value};
+    return value;
 }
 
 /* `is_copy`: the cells that are there go before it, and nothing is said of that. */
@@ -376,7 +370,7 @@ static void add_cell(sheet *sheet, const part *key, const part *text, int layer,
     bool drives = strcmp(text->text, "none") != 0;
     value value = {.type = VALUE_NOTHING};
     if (drives)
-        value = read_formula(sheet, key, text, target, layer);
+        value = read_formula(sheet, key, text, target, layer, is_copy);
     for (unsigned k = 0; k < target->count; k++) {
         driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
         if (new.drives)
@@ -385,10 +379,23 @@ static void add_cell(sheet *sheet, const part *key, const part *text, int layer,
     }
 }
 
+bool sheet_drives(sheet *sheet, const char *control) {
+    part key = {.text = control, .bytes = strlen(control)};
+    target *target = pool_take(sheet->scope->pool, sizeof *target);
+    if (!find_target(sheet, &key, target))
+        return false;
+    for (unsigned k = 0; k < target->count; k++)
+        if (find_driver(find_driven(sheet, target, k), LAYER_SHEET))
+            return true;
+    return false;
+}
+
 void sheet_copy(sheet *sheet, const part *copy, const char *control, const char *formula) {
     scope *scope = sheet->scope;
     part *key = pool_take(scope->pool, sizeof *key), *cell = pool_take(scope->pool, sizeof *cell);
     *key = *cell = *copy;
+    key->kind = cell->kind = PART_TEXT;
+    key->first = cell->first = NULL;
     key->text = control;
     key->bytes = strlen(control);
     cell->text = formula;
@@ -398,8 +405,8 @@ void sheet_copy(sheet *sheet, const part *copy, const char *control, const char 
 
 static void add_step(sheet *sheet, const target *target, unsigned k, macro_step step) {
     driven *driven = find_driven(sheet, target, k);
-    driven->steps = room_for(sheet->scope->pool, driven->steps, driven->step_count,
-                             &driven->step_room, sizeof step);
+    driven->steps = pool_grow(sheet->scope->pool, driven->steps, driven->step_count,
+                              &driven->step_room, sizeof step);
     driven->steps[driven->step_count++] = step;
 }
 
@@ -426,7 +433,7 @@ void sheet_set(sheet *sheet, const part *key, unsigned step) {
                      key->text);
         return;
     }
-    value value = read_formula(sheet, key, key->next, target, LAYER_ALL);
+    value value = read_formula(sheet, key, key->next, target, LAYER_ALL, false);
     for (unsigned k = 0; value.type != VALUE_NOTHING && k < target->count; k++)
         add_step(sheet, target, k, (macro_step){step, k ? value.second : value.node});
 }
@@ -477,9 +484,9 @@ static void read_cells(sheet *sheet, const part *cells, int layer) {
         add_cell(sheet, key, key->next, layer, false);
 }
 
-void read_sheet(scope *scope, const part *top) {
+void read_sheet(scope *scope, const files *files) {
+    const part *top = files->tops[files->count - 1];
     const part *cells = find_value(top, "sheet"), *copies = find_value(top, "copy");
-    const part *macros = find_value(top, "macros");
     sheet sheet = {.scope = scope};
     if (!cells && !copies) {
         messages_add(scope->messages, top->place,
@@ -495,10 +502,12 @@ void read_sheet(scope *scope, const part *top) {
         read_copies(&sheet, scope, copies);
     for (unsigned i = 0; i < scope->layer_count; i++)
         read_cells(&sheet, scope->layers[i].cells, (int)i + 1);
-    if (macros)
-        read_macros(&sheet, scope, macros);
+    for (unsigned i = 0; i < files->count; i++)
+        if (find_value(files->tops[i], "macros"))
+            read_macros(&sheet, scope, find_value(files->tops[i], "macros"));
     if (scope->messages->count > 0)
         return;
+    warn_of_cells(scope);
     for (unsigned i = 0; i < sheet.count; i++)
         add_root(&sheet, &sheet.list[i]);
 }

@@ -7,6 +7,7 @@
 #include "compiler/layers.h"
 #include "compiler/named.h"
 #include "compiler/parameters.h"
+#include "compiler/profile_tests.h"
 
 typedef struct compiling {
     scope scope;
@@ -17,22 +18,15 @@ typedef struct compiling {
     input_texts texts[PROFILE_INPUTS];
 } compiling;
 
-static const char *const top_keys[] = {"yonder", "name", "inputs", "outputs",    "relays",
-                                       "named",  "copy", "sheet",  "parameters", "layers"};
-static const char *const later_keys[] = {"tests"};
+static const char *const top_keys[] = {"yonder",     "name",   "include", "inputs", "outputs",
+                                       "relays",     "named",  "copy",    "sheet",  "layers",
+                                       "parameters", "macros", "tests"};
 
 static void check_top(const compiling *compiling, const part *top) {
     size_t known = sizeof top_keys / sizeof top_keys[0];
-    size_t later = sizeof later_keys / sizeof later_keys[0];
-    for (const part *key = top->first; key; key = key->next->next) {
-        if (is_among(key->text, top_keys, known))
-            continue;
-        if (is_among(key->text, later_keys, later))
-            messages_add(compiling->messages, key->place,
-                         "\"%s\" is not known to this version of yonder yet", key->text);
-        else
+    for (const part *key = top->first; key; key = key->next->next)
+        if (!is_among(key->text, top_keys, known))
             unknown_key(compiling->messages, key, top_keys, known);
-    }
     const part *version = find_value(top, "yonder");
     if (!version)
         messages_add(compiling->messages, top->place, "a profile begins with the line: yonder: 1");
@@ -115,8 +109,19 @@ static bool make_image(compiling *compiling, compiled *compiled) {
     return status == YT_OK;
 }
 
+typedef void read_part(scope *scope, const part *part);
+
+/* A key of each file that has it, in their order. */
+static void read_each(scope *scope, const files *files, const char *key, read_part *read) {
+    for (unsigned i = 0; i < files->count; i++)
+        if (find_value(files->tops[i], key))
+            read(scope, find_value(files->tops[i], key));
+}
+
 static void read_profile(compiling *compiling, compiled *compiled) {
     messages *messages = compiling->messages;
+    scope *scope = &compiling->scope;
+    files files;
     part *top = document_read(compiling->pool, messages, 0);
     if (messages->count > 0)
         return;
@@ -127,19 +132,22 @@ static void read_profile(compiling *compiling, compiled *compiled) {
     }
     check_top(compiling, top);
     read_name(compiling, top);
-    read_inputs(&compiling->scope, top, compiling->texts);
-    read_outputs(&compiling->scope, top);
-    read_relays(&compiling->scope, top);
-    const part *parameters = find_value(top, "parameters"), *layers = find_value(top, "layers");
-    if (parameters)
-        read_parameters(&compiling->scope, parameters);
-    read_named(&compiling->scope, top);
-    if (layers)
-        read_layers(&compiling->scope, layers);
-    read_sheet(&compiling->scope, top);
-    if (messages->count > 0 || !resolve_layers(&compiling->scope) ||
-        !make_image(compiling, compiled))
+    read_includes(compiling->pool, messages, top, &files);
+    read_inputs(scope, top, compiling->texts);
+    read_outputs(scope, top);
+    read_relays(scope, top);
+    read_each(scope, &files, "parameters", read_parameters);
+    read_each(scope, &files, "named", collect_named);
+    read_named(scope);
+    read_each(scope, &files, "layers", read_layers);
+    read_sheet(scope, &files);
+    if (find_value(top, "tests"))
+        read_tests(scope, find_value(top, "tests"), &compiled->tests);
+    if (messages->count > 0 || !resolve_layers(scope) || !make_image(compiling, compiled))
         return;
+    place_tests(&compiling->build, &compiled->tests);
+    compiled->scope = scope;
+    compiled->numbers = compiling->build.numbers;
     compiled->name = compiling->name;
     memcpy(compiled->inputs, compiling->scope.inputs, sizeof compiled->inputs);
     memcpy(compiled->outputs, compiling->scope.outputs, sizeof compiled->outputs);

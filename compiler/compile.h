@@ -5,6 +5,7 @@
 #include <stdbool.h>
 
 #include "compiler/lower.h"
+#include "compiler/profile_tests.h"
 #include "compiler/messages.h"
 
 typedef struct compiled {
@@ -19,6 +20,10 @@ typedef struct compiled {
     unsigned output_count;
     unsigned control_count;
     unsigned node_count;
+    profile_tests tests;     /* those inside the profile */
+    const scope *scope;      /* what its formulas came to, for those who explain; */
+    const unsigned *numbers; /* of each node while it was built, the number in the program, or
+                                BUILD_NOWHERE */
 } compiled;
 
 /* Compiles the source that `messages` was begun with; descriptions that it names are read from its

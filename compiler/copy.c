@@ -2,51 +2,116 @@
 
 #include <string.h>
 
+#include "compiler/keys.h"
+#include "compiler/layers.h"
 #include "compiler/naming.h"
 
-/* One `OUTPUT: INPUT` line at work. */
+/* One line of `copy:` at work: an output, and the inputs that go through to it. */
 typedef struct copying {
     sheet *sheet;
     scope *scope;
     const part *entry;
-    const profile_input *input;
+    const profile_input *inputs[PROFILE_INPUTS];
+    bool gave[PROFILE_INPUTS]; /* it has a control of that name */
+    unsigned count;
     const profile_output *output;
-    unsigned cells; /* that it made, or that the sheet had */
 } copying;
 
-static void copy_back(copying *copying, const char *name, unsigned kind) {
+/* What the host sends, to a light or a motor of an input. */
+static void copy_back(copying *copying, unsigned index, const char *name, unsigned kind) {
     pool *pool = copying->scope->pool;
+    const profile_input *input = copying->inputs[index];
     control_meaning meaning;
-    if (!is_drivable(copying->input, name, &meaning) || meaning.name.kind != kind)
+    if (!is_drivable(input, name, &meaning) || meaning.name.kind != kind)
         return;
-    copying->cells++;
-    sheet_copy(copying->sheet, copying->entry,
-               pool_print(pool, "%s.%s", copying->input->name, name),
+    copying->gave[index] = true;
+    sheet_copy(copying->sheet, copying->entry, pool_print(pool, "%s.%s", input->name, name),
                pool_print(pool, "%s.%s", copying->output->name, name));
 }
 
-/* A control of the output, by its name: the input's of that name drives it, where it has one of the
- * same type; a light or a motor goes the other way. */
+/* Whether an input has a control of that name and kind that goes through; a layer's condition does
+ * not. */
+static bool goes_through(copying *copying, unsigned index, const char *name, unsigned kind) {
+    scope *scope = copying->scope;
+    const profile_input *input = copying->inputs[index];
+    control_meaning meaning;
+    if (!input_control_find(input, name, strlen(name), false, &meaning) ||
+        meaning.name.kind != kind)
+        return false;
+    copying->gave[index] = true;
+    yt_program_control record =
+        input_control_record(scope->build, (unsigned)(input - scope->inputs), &meaning);
+    return !is_layer_condition(scope, &record);
+}
+
+/* Several inputs combine as several devices at one input do. */
+static const char *joined(pool *pool, const char *all, const char *one, unsigned kind) {
+    static const char *const patterns[] = {"%s or %s", "max(%s, %s)", "farther(%s, %s)", "%s + %s"};
+    const char *pattern = patterns[kind < YT_RATE ? kind : YT_MOTION];
+    if (!all)
+        return one;
+    const char *comma = strstr(pattern, "%s");
+    const char *behind = strstr(comma + 2, "%s");
+    return pool_print(pool, "%.*s%s%.*s%s%s", (int)(comma - pattern), pattern, all,
+                      (int)(behind - comma - 2), comma + 2, one, behind + 2);
+}
+
+/* The formula that copies a control, of all inputs that have it; NULL: none has. `part` is ".x" of
+ * a stick's first direction: then it is that of the whole stick, where all have both. */
+static const char *copied(copying *copying, const char *name, unsigned kind, bool whole_stick) {
+    pool *pool = copying->scope->pool;
+    size_t length = strlen(name) - (whole_stick ? 2 : 0);
+    const char *formula = NULL;
+    for (unsigned i = 0; i < copying->count; i++) {
+        if (!goes_through(copying, i, name, kind))
+            continue;
+        const char *across = pool_print(pool, "%.*s.y", (int)length, name);
+        if (whole_stick && !goes_through(copying, i, across, kind))
+            return NULL;
+        formula =
+            joined(pool, formula,
+                   pool_print(pool, "%s.%.*s", copying->inputs[i]->name, (int)length, name), kind);
+    }
+    return formula;
+}
+
+static bool ends_with(const char *name, const char *end) {
+    size_t length = strlen(name), tail = strlen(end);
+    return length > tail && strcmp(name + length - tail, end) == 0;
+}
+
+/* Two sticks go through as pairs, as far as no cell has a direction of it. */
+static bool copy_stick(copying *copying, const char *name, unsigned kind) {
+    pool *pool = copying->scope->pool;
+    const char *formula = copied(copying, name, kind, true);
+    const char *stick =
+        pool_print(pool, "%s.%.*s", copying->output->name, (int)strlen(name) - 2, name);
+    if (!formula || !strchr(formula, '(') || sheet_drives(copying->sheet, stick))
+        return false;
+    sheet_copy(copying->sheet, copying->entry, stick, formula);
+    return true;
+}
+
+/* A control of the output, by its name: the inputs' of that name drive it, where they have one of
+ * the same type; a light or a motor goes the other way. */
 static void copy_name(copying *copying, const char *name) {
     pool *pool = copying->scope->pool;
-    size_t length = strlen(name);
     control_name named;
     output_control control;
-    control_meaning meaning;
-    if (!control_named(copying->output->kind, name, length, &named) ||
+    if (!control_named(copying->output->kind, name, strlen(name), &named) ||
         !output_control_find(copying->output, &named, &control))
         return;
     if (control.from_host) {
-        copy_back(copying, name, control.kind);
+        for (unsigned i = 0; i < copying->count; i++)
+            copy_back(copying, i, name, control.kind);
         return;
     }
-    if (!input_control_find(copying->input, name, length, false, &meaning) ||
-        meaning.name.kind != control.kind)
+    if (control.kind == YT_AXIS && ends_with(name, ".x") && copy_stick(copying, name, control.kind))
         return;
-    copying->cells++;
-    sheet_copy(copying->sheet, copying->entry,
-               pool_print(pool, "%s.%s", copying->output->name, name),
-               pool_print(pool, "%s.%s", copying->input->name, name));
+    const char *formula = copied(copying, name, control.kind, false);
+    if (formula)
+        sheet_copy(copying->sheet, copying->entry,
+                   pool_print(pool, "%s.%s", copying->output->name, name), formula);
 }
 
 /* How often a usage stands in the output's fields before element `index` of field `number`. */
@@ -137,21 +202,42 @@ static const profile_input *input_named(const scope *scope, const part *name) {
     return NULL;
 }
 
+/* One of the inputs that are copied. */
+static bool read_from(copying *copying, const part *from) {
+    messages *messages = copying->scope->messages;
+    if (!check_kind(messages, from, PART_TEXT,
+                    "a copy is OUTPUT: INPUT or OUTPUT: [INPUT, INPUT], as in: pad: hand"))
+        return false;
+    const profile_input *input = input_named(copying->scope, from);
+    for (unsigned i = 0; input && i < copying->count; i++)
+        if (copying->inputs[i] == input) {
+            messages_add(messages, from->place, "%s is copied here twice", from->text);
+            return false;
+        }
+    if (input)
+        copying->inputs[copying->count++] = input;
+    return input && !input->is_broken;
+}
+
 static void read_copy(sheet *sheet, scope *scope, const part *key) {
     const part *from = key->next;
-    messages *messages = scope->messages;
-    if (!check_kind(messages, from, PART_TEXT, "a copy is OUTPUT: INPUT, as in: pad: hand"))
-        return;
-    copying copying = {sheet, scope, from, input_named(scope, from), output_named(scope, key), 0};
-    if (!copying.output || !copying.input || copying.input->is_broken ||
-        copying.output->field_count == 0)
+    copying copying = {
+        .sheet = sheet, .scope = scope, .entry = from, .output = output_named(scope, key)};
+    bool good = copying.output && copying.output->field_count > 0;
+    if (from->kind == PART_LIST)
+        for (const part *one = from->first; one; one = one->next)
+            good = read_from(&copying, one) && good;
+    else
+        good = read_from(&copying, from) && good;
+    if (!good)
         return;
     copy_fields(&copying);
-    if (copying.cells == 0)
-        messages_add(messages, from->place,
-                     "nothing of %s (a %s) has the name of a control of %s (a %s)",
-                     copying.input->name, copying.input->kind->name, copying.output->name,
-                     copying.output->kind->name);
+    for (unsigned i = 0; i < copying.count; i++)
+        if (!copying.gave[i])
+            messages_add(scope->messages, from->place,
+                         "nothing of %s (a %s) has the name of a control of %s (a %s)",
+                         copying.inputs[i]->name, copying.inputs[i]->kind->name,
+                         copying.output->name, copying.output->kind->name);
 }
 
 void read_copies(sheet *sheet, scope *scope, const part *copies) {

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "compiler/formula.h"
+#include "compiler/include.h"
 #include "signal/scale.h"
 
 static const char *const control_keys[] = {
@@ -430,46 +431,23 @@ const description *description_parse(pool *pool, messages *messages, unsigned so
     return messages->count == before ? description : NULL;
 }
 
-/* The text of a file, in the pool; NULL where it cannot be opened. */
-static char *read_file(pool *pool, const char *path, size_t *size) {
-    FILE *file = fopen(path, "rb");
-    if (!file)
-        return NULL;
-    size_t room = DOCUMENT_BYTES + 2;
-    char *text = malloc(room);
-    *size = text ? fread(text, 1, room - 1, file) : 0;
-    bool failed = !text || ferror(file);
-    fclose(file);
-    char *kept = failed ? NULL : pool_text(pool, text, *size);
-    free(text);
-    return kept;
-}
-
-/* Names stay below the profile's folder. */
-static bool is_file_name(const char *name) {
-    for (const char *at = name; *at; at++)
-        if (!((*at >= 'a' && *at <= 'z') || (*at >= '0' && *at <= '9') || strchr("_-/", *at)))
-            return false;
-    return *name && *name != '/' && !strstr(name, "//") && strlen(name) <= 200;
-}
-
 const description *description_read(pool *pool, messages *messages, place place, const char *name) {
     static const char *const folders[] = {"", "devices/"};
     const char *profile = messages->sources[0].file, *slash = strrchr(profile, '/');
     int folder = slash ? (int)(slash - profile) + 1 : 0;
-    if (!is_file_name(name))
+    if (!is_file_name(name, strlen(name)))
         return NULL;
     for (int i = 0; i < 2; i++) {
         size_t size;
         char *path = pool_print(pool, "%.*s%s%s.yaml", folder, profile, folders[i], name);
-        char *text = read_file(&messages->pool, path, &size);
+        char *text = read_whole_file(&messages->pool, path, &size);
         if (!text)
             continue;
         unsigned source = messages_add_source(
             messages, pool_text(&messages->pool, path, strlen(path)), text, size);
         if (source > 0)
             return description_parse(pool, messages, source, name);
-        messages_add(messages, place, "a profile names at most %d descriptions",
+        messages_add(messages, place, "a profile names at most %d descriptions and other files",
                      MESSAGES_SOURCES - 1);
     }
     return NULL;

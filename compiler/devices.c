@@ -2,6 +2,9 @@
 
 #include <string.h>
 
+#include "compiler/named.h"
+#include "compiler/parameters.h"
+
 bool check_name(const scope *scope, const part *key) {
     if (!is_good_name(key->text, key->bytes, false)) {
         messages_add(scope->messages, key->place,
@@ -22,7 +25,14 @@ bool check_name(const scope *scope, const part *key) {
                          key->text);
             return false;
         }
-    return true;
+    const named_formula *named = named_find(scope, key->text, key->bytes);
+    const parameter *parameter = parameter_find(scope, key->text, key->bytes);
+    const part *other = named ? named->key : parameter ? parameter->key : NULL;
+    if (other)
+        messages_add(scope->messages, key->place, "\"%s\" is the name of a %s already, in %s:%d",
+                     key->text, named ? "formula" : "parameter",
+                     scope->messages->sources[other->place.source].file, other->place.line);
+    return !other;
 }
 
 static const device_kind *find_kind(const part *part) {

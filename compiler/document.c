@@ -275,7 +275,7 @@ part *document_read(pool *pool, messages *messages, unsigned number) {
         .pool = pool, .messages = messages, .source = number, .reached = {1, 1, 1, number}};
     if (source->bytes > DOCUMENT_BYTES) {
         messages_add(messages, (place){0, 0, 1, number}, "the %s is longer than %d bytes",
-                     number ? "description" : "profile", DOCUMENT_BYTES);
+                     number ? "file" : "profile", DOCUMENT_BYTES);
         return NULL;
     }
     if (!yaml_parser_initialize(&reading.parser))

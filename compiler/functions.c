@@ -85,6 +85,15 @@ const function functions[FUNCTION_COUNT] = {
          {{"motion", WANTED_MOTION, false, 0, 0, 0, "what moves it, in two directions"},
           {"full_at", WANTED_SPEED, false, 0, WHOLE, 32767 * WHOLE,
            "the counts a second at which it is all the way out"}}},
+    [FUNCTION_FARTHER] =
+        {"farther",
+         "farther(a, b)",
+         "what it chooses",
+         "Of two sticks, or two axes, the one that is farther from its rest. The "
+         "other takes over when it is farther out by a sixteenth of the whole way.",
+         "pad.left_stick: farther(desk.lever, stick(x=slate.x, y=slate.y))",
+         "",
+         {LIKE("a", "one stick or axis"), LIKE("b", "the other")}},
     [FUNCTION_TOGGLE] = {"toggle",
                          "toggle(press)",
                          "a switch",

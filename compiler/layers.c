@@ -33,7 +33,7 @@ static void read_layer_name(scope *scope, layer *layer, const part *map) {
 
 /* The condition, and whether it is nothing but a control. */
 static void read_condition(scope *scope, layer *layer, const part *map) {
-    const part *condition = find_value(map, "while");
+    const part *condition = layer->condition = find_value(map, "while");
     lowering lowering = {scope, condition, LAYER_ALL, NULL, layer};
     value value;
     if (!condition) {
@@ -318,7 +318,8 @@ static void resolve_views(resolving *resolving) {
     }
 }
 
-/* Any of the switches that a layer takes, and its condition: in as many nodes as it needs. */
+/* Any of the switches that a layer takes, and its condition: in as many nodes as it needs, but at
+ * least one, as a cancel does not go on through it. */
 static unsigned make_alive(resolving *resolving, int layer) {
     unsigned arguments[BUILD_ARGUMENTS] = {layer_on(resolving->scope, layer)}, count = 1;
     for (unsigned i = 0; i <= resolving->count; i++) {
@@ -329,7 +330,7 @@ static unsigned make_alive(resolving *resolving, int layer) {
             continue;
         if (!is_end)
             arguments[count++] = build_find(resolving->build, view->node);
-        if (count < (is_end ? 2 : BUILD_ARGUMENTS))
+        if (!is_end && count < BUILD_ARGUMENTS)
             continue;
         arguments[0] = build_add(resolving->build, (build_node){.operation = YT_OP_ANY,
                                                                 .type = YT_TYPE_SWITCH,

@@ -218,6 +218,31 @@ static value wrong_comparison(lowering *lowering, const term *at, value side, va
                        value_meaning(side));
 }
 
+/* 1 or 0 where a comparison always comes to that; else -1. */
+static int known_comparison(term_kind kind, value left, value right) {
+    int64_t low[2], high[2];
+    value_bounds(left, &low[0], &high[0]);
+    value_bounds(right, &low[1], &high[1]);
+    if (left.type == VALUE_MOTION || right.type == VALUE_MOTION)
+        return -1;
+    bool below = high[0]<low[1], above = low[0]> high[1];
+    bool not_above = high[0] <= low[1], not_below = low[0] >= high[1];
+    switch (kind) {
+    case TERM_LESS:
+        return below ? 1 : not_below ? 0 : -1;
+    case TERM_LESS_OR_EQUAL:
+        return not_above ? 1 : above ? 0 : -1;
+    case TERM_GREATER:
+        return above ? 1 : not_above ? 0 : -1;
+    case TERM_GREATER_OR_EQUAL:
+        return not_below ? 1 : below ? 0 : -1;
+    default:
+        return below || above                           ? kind == TERM_NOT_EQUAL
+               : low[0] == high[0] && low[1] == high[1] ? kind == TERM_EQUAL
+                                                        : -1;
+    }
+}
+
 static value lower_comparison(lowering *lowering, const term *term) {
     value left = lower_term(lowering, term->first), right = lower_term(lowering, term->first->next);
     if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
@@ -230,6 +255,9 @@ static value lower_comparison(lowering *lowering, const term *term) {
         return wrong_comparison(lowering, term->first->next, right, left);
     if (left.type == VALUE_SWITCH && right.type == VALUE_SWITCH)
         left.has_depth = right.has_depth = false;
+    int known = known_comparison(term->kind, left, right);
+    if (known >= 0)
+        return (value){.type = VALUE_SWITCH, .node = build_switch(lowering->scope->build, known)};
     unsigned a = compared_node(lowering, left), b = compared_node(lowering, right);
     bool swap = term->kind == TERM_GREATER || term->kind == TERM_GREATER_OR_EQUAL;
     unsigned operation = term->kind == TERM_LESS || term->kind == TERM_GREATER ? YT_OP_LESS
@@ -403,7 +431,7 @@ static value lower_negate(lowering *lowering, const term *term) {
     return scale(lowering, term, operand, minus_one);
 }
 
-value lower_term(lowering *lowering, const term *term) {
+static value lower_any(lowering *lowering, const term *term) {
     switch (term->kind) {
     case TERM_NUMBER:
         return (value){.type = VALUE_CONSTANT, .unit = term->unit, .amount = term->amount};
@@ -430,6 +458,15 @@ value lower_term(lowering *lowering, const term *term) {
     }
 }
 
+value lower_term(lowering *lowering, const term *term) {
+    scope *scope = lowering->scope;
+    value value = lower_any(lowering, term);
+    scope->terms = pool_grow(scope->pool, scope->terms, scope->term_count, &scope->term_room,
+                             sizeof *scope->terms);
+    scope->terms[scope->term_count++] = (lowered_term){term, lowering->part, value};
+    return value;
+}
+
 value lower_formula(scope *scope, const part *part, const term *term) {
     lowering lowering = {scope, part, LAYER_ALL, NULL, NULL};
     return lower_term(&lowering, term);
@@ -448,6 +485,8 @@ bool lower_condition_of(lowering *lowering, const char *what, value *condition) 
     const term *term = formula_parse(scope->pool, scope->messages, lowering->part);
     if (!term)
         return false;
+    if (lowering->condition)
+        lowering->condition->condition_term = term;
     *condition = lower_switch(lowering, term, what);
     return condition->type != VALUE_NOTHING;
 }

@@ -67,7 +67,9 @@ typedef struct parameter {
 /* A second sheet laid over the first while a condition holds. */
 typedef struct layer {
     const char *name;
-    const part *head;  /* for messages: where it begins */
+    const part *head;      /* for messages: where it begins */
+    const part *condition; /* NULL: it has none, which was told */
+    const term *condition_term;
     const part *cells; /* NULL: it has none, which was told */
     unsigned on;       /* the node of its condition */
     bool is_bare;      /* its condition is a control and nothing else: */
@@ -75,6 +77,23 @@ typedef struct layer {
     yt_program_control *shared; /* controls that it names without taking */
     unsigned shared_count;
 } layer;
+
+/* A term and what it came to, for those who explain. */
+typedef struct lowered_term {
+    const term *term;
+    const part *part; /* whose text it stands in */
+    value value;
+} lowered_term;
+
+/* A cell that is there. */
+typedef struct cell_record {
+    const part *key;
+    const part *text;
+    const term *term;
+    int layer;
+    bool is_copy;
+    value value;
+} cell_record;
 
 /* Whose eyes a formula has: those of the sheet, or of a layer counted from 1. */
 #define LAYER_SHEET 0
@@ -98,6 +117,10 @@ typedef struct scope {
     unsigned parameter_count;
     layer *layers; /* the lowest first */
     unsigned layer_count;
+    lowered_term *terms;
+    unsigned term_count, term_room;
+    cell_record *cells;
+    unsigned cell_count, cell_room;
 } scope;
 
 /* The type of a control's value. */

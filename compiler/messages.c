@@ -18,20 +18,33 @@ unsigned messages_add_source(messages *messages, const char *file, const char *t
     return messages->source_count++;
 }
 
-void messages_add(messages *messages, place place, const char *format, ...) {
-    va_list arguments;
+__attribute__((format(printf, 4, 0))) static void
+keep(messages *messages, place place, bool is_warning, const char *format, va_list arguments) {
     char text[512];
-    if (messages->count++ >= MESSAGES_MOST)
-        return;
-    va_start(arguments, format);
     vsnprintf(text, sizeof text, format, arguments);
-    va_end(arguments);
     for (char *at = text; *at; at++)
         if ((unsigned char)*at < ' ' || *at == 127)
             *at = '?'; /* text from the profile must not steer the terminal */
-    message *message = &messages->list[messages->count - 1];
-    message->place = place;
-    message->text = pool_text(&messages->pool, text, strlen(text));
+    messages->list[messages->shown++] =
+        (message){place, pool_text(&messages->pool, text, strlen(text)), is_warning};
+}
+
+void messages_add(messages *messages, place place, const char *format, ...) {
+    va_list arguments;
+    if (messages->count++ >= MESSAGES_MOST)
+        return;
+    va_start(arguments, format);
+    keep(messages, place, false, format, arguments);
+    va_end(arguments);
+}
+
+void messages_warn(messages *messages, place place, const char *format, ...) {
+    va_list arguments;
+    if (messages->warnings++ >= MESSAGES_MOST)
+        return;
+    va_start(arguments, format);
+    keep(messages, place, true, format, arguments);
+    va_end(arguments);
 }
 
 void messages_free(messages *messages) {
@@ -84,23 +97,28 @@ static int compare_places(const void *a, const void *b) {
     return (one->place.column > other->place.column) - (one->place.column < other->place.column);
 }
 
+static void print_count(const messages *messages, FILE *file, int count, const char *what) {
+    if (count > MESSAGES_MOST)
+        fprintf(file, "%s: and %d more %s\n", messages->sources[0].file, count - MESSAGES_MOST,
+                what);
+}
+
 void messages_print(messages *messages, FILE *file) {
-    int shown = messages->count < MESSAGES_MOST ? messages->count : MESSAGES_MOST;
-    qsort(messages->list, (size_t)shown, sizeof messages->list[0], compare_places);
-    for (int i = 0; i < shown; i++) {
+    qsort(messages->list, (size_t)messages->shown, sizeof messages->list[0], compare_places);
+    for (int i = 0; i < messages->shown; i++) {
         const message *message = &messages->list[i];
         const char *name = messages->sources[message->place.source].file;
+        const char *kind = message->is_warning ? "warning: " : "";
         if (message->place.line == 0) {
-            fprintf(file, "%s: %s\n", name, message->text);
+            fprintf(file, "%s: %s%s\n", name, kind, message->text);
             continue;
         }
-        fprintf(file, "%s:%d:%d: %s\n", name, message->place.line, message->place.column,
+        fprintf(file, "%s:%d:%d: %s%s\n", name, message->place.line, message->place.column, kind,
                 message->text);
         print_mark(messages, file, message->place);
     }
-    if (messages->count > shown)
-        fprintf(file, "%s: and %d more errors\n", messages->sources[0].file,
-                messages->count - shown);
+    print_count(messages, file, messages->count, "errors");
+    print_count(messages, file, messages->warnings, "warnings");
 }
 
 /* Edits between two names: letters put in, left out or changed, neighbours swapped (Damerau). */

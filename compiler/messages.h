@@ -1,7 +1,9 @@
-/* Errors in a profile, each with its place: what is wrong, and what was meant. */
+/* Errors in a profile, each with its place: what is wrong, and what was meant. Warnings are of what
+ * is legal and probably wrong. */
 #ifndef YONDER_COMPILER_MESSAGES_H
 #define YONDER_COMPILER_MESSAGES_H
 
+#include <stdbool.h>
 #include <stddef.h>
 #include <stdio.h>
 
@@ -18,10 +20,13 @@ typedef struct place {
 typedef struct message {
     place place;
     const char *text;
+    bool is_warning;
 } message;
 
-#define MESSAGES_MOST    20 /* after so many errors the rest is only counted */
-#define MESSAGES_SOURCES 40 /* a profile and the descriptions that it names */
+#define MESSAGES_MOST                                                                              \
+    20 /* after so many errors, and so many warnings, the rest is only counted                     \
+        */
+#define MESSAGES_SOURCES 56 /* a profile, the descriptions that it names, what it includes */
 
 /* A text that is read, with the name to print. Source 0 is the profile. */
 typedef struct source {
@@ -34,8 +39,10 @@ typedef struct messages {
     pool pool;
     source sources[MESSAGES_SOURCES];
     unsigned source_count;
-    message list[MESSAGES_MOST];
-    int count; /* of all errors */
+    message list[2 * MESSAGES_MOST];
+    int shown;    /* in the list */
+    int count;    /* of all errors */
+    int warnings; /* of all warnings */
 } messages;
 
 void messages_begin(messages *messages, const char *file, const char *text, size_t bytes);
@@ -43,6 +50,9 @@ void messages_begin(messages *messages, const char *file, const char *text, size
 /* A further text; its number, or 0 where there are too many. It must stay as the messages do. */
 unsigned messages_add_source(messages *messages, const char *file, const char *text, size_t bytes);
 void messages_add(messages *messages, place place, const char *format, ...)
+    __attribute__((format(printf, 3, 4)));
+
+void messages_warn(messages *messages, place place, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 
 /* Prints all, sorted by source and place, each as `file:line:column: text`, the line, and a mark

@@ -54,14 +54,12 @@ value lower_named(lowering *lowering, const term *term, named_formula *named, co
                           .node = is_y ? value.second : value.node};
 }
 
-/* All are read, whether they are used or not, so that each error is told. */
-void read_named(scope *scope, const part *top) {
-    const part *all = find_value(top, "named");
-    if (!all ||
-        !check_kind(scope->messages, all, PART_MAP,
+void collect_named(scope *scope, const part *all) {
+    if (!check_kind(scope->messages, all, PART_MAP,
                     "named: holds a line for each formula, as in: precise: keys.left_shift"))
         return;
-    scope->named = pool_take(scope->pool, PROFILE_NAMED * sizeof *scope->named);
+    if (!scope->named)
+        scope->named = pool_take(scope->pool, PROFILE_NAMED * sizeof *scope->named);
     for (const part *key = all->first; key; key = key->next->next) {
         if (scope->named_count == PROFILE_NAMED) {
             messages_add(scope->messages, key->place, "a profile has up to %d named formulas",
@@ -71,6 +69,10 @@ void read_named(scope *scope, const part *top) {
         if (check_name(scope, key))
             scope->named[scope->named_count++] = (named_formula){.key = key};
     }
+}
+
+/* All are read, whether they are used or not, so that each error is told. */
+void read_named(scope *scope) {
     for (unsigned i = 0; i < scope->named_count; i++)
         if (!scope->named[i].is_read)
             read_formula(scope, &scope->named[i]);

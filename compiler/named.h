@@ -7,8 +7,11 @@
 #define PROFILE_NAMED 1000
 #define NAMED_DEPTH   64 /* of formulas that use one another */
 
-/* Reads `named:`; inputs and outputs are read before. */
-void read_named(scope *scope, const part *top);
+/* Notes the formulas of a map; inputs, outputs and parameters are read before. */
+void collect_named(scope *scope, const part *all);
+
+/* Reads those that were noted. */
+void read_named(scope *scope);
 
 /* The formula of that name; NULL if there is none. */
 named_formula *named_find(const scope *scope, const char *name, size_t length);

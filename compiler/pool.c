@@ -53,6 +53,16 @@ char *pool_print(pool *pool, const char *format, ...) {
     return text;
 }
 
+void *pool_grow(pool *pool, void *array, unsigned count, unsigned *room, size_t size) {
+    if (count < *room)
+        return array;
+    *room = *room ? 2 * *room : 16;
+    void *larger = pool_take(pool, *room * size);
+    if (count > 0)
+        memcpy(larger, array, count * size);
+    return larger;
+}
+
 void pool_free(pool *pool) {
     while (pool->chunks) {
         pool_chunk *next = pool->chunks->next;

@@ -19,6 +19,10 @@ char *pool_text(pool *pool, const char *text, size_t bytes);
 /* Text as printf makes it. */
 char *pool_print(pool *pool, const char *format, ...) __attribute__((format(printf, 2, 3)));
 
+/* Room for one more element of `size` bytes behind `count` of them: the array itself, or a larger
+ * one with the same in it. */
+void *pool_grow(pool *pool, void *array, unsigned count, unsigned *room, size_t size);
+
 void pool_free(pool *pool);
 
 #endif

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "compiler/status_text.h"
-#include "tool/tool.h"
+#include "tool/trial.h"
 
 /* What the engine's memory holds for a program before any device is attached. */
 static size_t memory_of(const compiled *compiled) {
@@ -45,6 +45,18 @@ static bool check_program(const char *path, int *status) {
     return true;
 }
 
+/* Runs the tests inside a profile; returns how many failed. */
+static unsigned check_tests(const profile *profile) {
+    unsigned count = profile->compiled.tests.count;
+    fflush(stdout);
+    unsigned failed = run_profile_tests(profile, stderr);
+    if (count > 0 && failed == 0)
+        printf("    %u test%s, %s\n", count, plural(count), count == 1 ? "it passes" : "all pass");
+    else if (count > 0)
+        printf("    %u test%s, %u fail%s\n", count, plural(count), failed, failed == 1 ? "s" : "");
+    return failed;
+}
+
 static int check(const char *path) {
     profile profile;
     int status;
@@ -52,14 +64,16 @@ static int check(const char *path) {
         return status;
     if (!profile_open(&profile, path))
         return 1;
+    messages_print(&profile.messages, stderr); /* warnings */
     const compiled *compiled = &profile.compiled;
     printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u node%s\n"
            "    %zu bytes stored; %zu bytes of memory, and more for each device\n",
            path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
            compiled->node_count, plural(compiled->node_count), compiled->size, memory_of(compiled));
+    unsigned failed = check_tests(&profile);
     profile_close(&profile);
-    return 0;
+    return failed ? 1 : 0;
 }
 
 static error_t parse_check(int key, char *argument, struct argp_state *state) {

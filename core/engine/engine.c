@@ -117,7 +117,7 @@ static void tell_root(void *user, unsigned number, yt_q16 value) {
         return;
     yt_sending_tell(engine->sendings[root->report], endpoint, number - report->first_root, value,
                     engine->view, engine->now_us, yt_port_wait_us(engine->port));
-    if (endpoint->suspended && !engine->evaluator->cancelling)
+    if (endpoint->suspended && !engine->evaluator->leaving)
         wake_host(engine, endpoint);
 }
 
@@ -153,6 +153,13 @@ static void note_layout(yt_engine *engine) {
         engine->port->restart(engine->port->user, engine->layout);
 }
 
+/* Functions that depend on these inputs, a bit each, begin afresh. */
+static void settle_cancel(yt_engine *engine, uint32_t inputs) {
+    engine->evaluator->leaving = inputs;
+    yt_engine_settle(engine, engine->now_us);
+    engine->evaluator->leaving = 0;
+}
+
 yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     yt_program program;
     unload(engine);
@@ -163,20 +170,13 @@ yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
         unload(engine);
         return status;
     }
-    yt_engine_settle(engine, engine->now_us);
+    settle_cancel(engine, UINT32_MAX); /* what is on when a program begins is no press */
     note_layout(engine);
     return YT_OK;
 }
 
 uint32_t yt_engine_layout(const yt_engine *engine) {
     return engine->evaluator ? engine->layout : 0;
-}
-
-/* What came in is seen as a cancel: functions that depend on it begin afresh. */
-static void settle_cancel(yt_engine *engine) {
-    engine->evaluator->cancelling = true;
-    yt_engine_settle(engine, engine->now_us);
-    engine->evaluator->cancelling = false;
 }
 
 void yt_engine_cancel(yt_engine *engine) {
@@ -188,7 +188,7 @@ void yt_engine_cancel(yt_engine *engine) {
             yt_engine_mute(engine, device);
     }
     yt_evaluator_touch_all(engine->evaluator);
-    settle_cancel(engine);
+    settle_cancel(engine, UINT32_MAX);
 }
 
 yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size,
@@ -250,8 +250,9 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
         return;
     yt_engine_update(engine, now_us);
     yt_engine_let_go(engine, device);
+    uint32_t inputs = device->inputs;
     yt_attached_remove(engine, number);
-    settle_cancel(engine);
+    settle_cancel(engine, inputs);
 }
 
 size_t yt_engine_used(const yt_engine *engine) {

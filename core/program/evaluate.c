@@ -89,6 +89,23 @@ static YT_ALWAYS_INLINE void begin_pulse(yt_evaluator *evaluator, unsigned numbe
         evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
 }
 
+/* Whether a node is a control of a device that leaves, or anything but a control. */
+static bool is_leaving(const yt_evaluator *evaluator, unsigned number) {
+    const yt_program *program = &evaluator->program;
+    const yt_program_node *node = &program->nodes[number];
+    return node->operation != YT_OP_CONTROL ||
+           evaluator->leaving >> program->controls[node->data].input & 1;
+}
+
+/* Whether a cancel goes on through a node. A function does not depend on which layer is on, nor on
+ * what only ends it. */
+static bool carries_cancel(const yt_evaluator *evaluator, const yt_program_node *node) {
+    const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
+    if (node->operation == YT_OP_OWNER || node->operation == YT_OP_GATE)
+        return is_leaving(evaluator, argument[node->operation == YT_OP_GATE]);
+    return node->operation != YT_OP_ANY && node->operation != YT_OP_PRESS;
+}
+
 /* What uses a node is looked at again, but no report is told of what did not change. */
 static void touch_users(yt_evaluator *evaluator, unsigned number) {
     const yt_program *program = &evaluator->program;
@@ -105,7 +122,7 @@ static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
     yt_q16 before = evaluator->values[number];
     const yt_program_node *node = &evaluator->program.nodes[number];
     if (before == value) {
-        if (evaluator->cancelling)
+        if (evaluator->leaving && carries_cancel(evaluator, node))
             touch_users(evaluator, number);
         return;
     }
@@ -226,7 +243,7 @@ static void look_at(yt_evaluator *evaluator, unsigned number) {
     set_node(evaluator, number, evaluate(evaluator, node, number));
     if (yt_operation_has_second(node->operation)) {
         yt_q16 second = (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
-        if (evaluator->values[number + 1] != second || evaluator->cancelling)
+        if (evaluator->values[number + 1] != second || evaluator->leaving)
             set_node(evaluator, number + 1, second);
     }
 }

@@ -49,8 +49,9 @@ typedef struct yt_evaluator {
     uint16_t running;
     uint16_t mark_groups; /* words of yt_marks.filled */
     bool sees_pulses;     /* the program compares motion somewhere */
-    bool cancelling;      /* this pass ends what is going on: functions begin afresh */
     uint32_t late;        /* deadlines that were merged, since an update came too late for them */
+    uint32_t leaving;     /* inputs, a bit each, whose devices leave in this pass: functions that
+                             depend on them begin afresh */
     uint64_t now_us;
 } yt_evaluator;
 

@@ -207,7 +207,7 @@ static yt_q16 tap(const call *call) {
     return *call->state & GIVES ? YT_ONE : 0;
 }
 
-/* Arguments: alive, within, presses. When each was pressed is remembered. */
+/* Arguments: alive, within, presses. When each was pressed is remembered; 0: before it began. */
 static yt_q16 chord(const call *call) {
     uint64_t now_us = call->evaluator->now_us, earliest_us = now_us;
     bool all = true, begins = false;
@@ -227,7 +227,8 @@ static yt_q16 chord(const call *call) {
     if (!all || !begins)
         return all ? call->before : 0;
     yt_q16 within = argument(call, 1);
-    return now_us - earliest_us <= (within > 0 ? (uint32_t)within : 0u) ? YT_ONE : 0;
+    bool is_near = now_us - earliest_us <= (within > 0 ? (uint32_t)within : 0u);
+    return is_near && earliest_us > 0 ? YT_ONE : 0;
 }
 
 /* On while its press is, and then until something else is pressed: what is pressed still finds it
@@ -286,7 +287,7 @@ yt_q16 yt_function_evaluate(yt_evaluator *evaluator, unsigned number) {
         return drive(&call);
     if (node->operation == YT_OP_FARTHER)
         return farther(&call);
-    if (evaluator->cancelling || argument(&call, 0) == 0) {
+    if (evaluator->leaving || argument(&call, 0) == 0) {
         begin_afresh(&call, yt_operation_of(node->operation));
         return 0;
     }

@@ -1,0 +1,25 @@
+/* `include:` reads named formulas, parameters, macros and layers from other files. */
+#ifndef YONDER_COMPILER_INCLUDE_H
+#define YONDER_COMPILER_INCLUDE_H
+
+#include "compiler/document.h"
+
+#define PROFILE_FILES 17 /* a profile and the files that it includes */
+
+/* The maps of a profile and of what it includes, in the order in which they count: what is included
+ * stands before what includes it, the profile is the last. */
+typedef struct files {
+    const part *tops[PROFILE_FILES];
+    unsigned count;
+} files;
+
+/* Reads what the profile `top` includes, and what that includes. Each file is read once. */
+void read_includes(pool *pool, messages *messages, const part *top, files *files);
+
+/* The text of a file, in the pool, up to DOCUMENT_BYTES + 1 bytes; NULL where it cannot be read. */
+char *read_whole_file(pool *pool, const char *path, size_t *size);
+
+/* Whether a name may be that of a file beside the profile: no way leads out of its folder. */
+bool is_file_name(const char *name, size_t bytes);
+
+#endif

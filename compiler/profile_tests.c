@@ -1,0 +1,430 @@
+#include "compiler/profile_tests.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/cells.h"
+#include "compiler/keys.h"
+#include "compiler/lowering.h"
+#include "compiler/parameters.h"
+#include "program/operations.h"
+
+#define COUNT(list) (sizeof(list) / sizeof(list)[0])
+
+#define TOLERANCE (YT_ONE / 200) /* half a percent, where a test does not say */
+
+/* One test as it is read. */
+typedef struct reading_test {
+    scope *scope;
+    profile_test *test;
+    int64_t at_us; /* of the entry that is read */
+    unsigned entry;
+    int32_t tolerance;
+    bool is_press; /* acts are of switches */
+} reading_test;
+
+static messages *messages_of(const reading_test *reading) {
+    return reading->scope->messages;
+}
+
+static bool read_time(scope *scope, const part *part, int64_t *time_us) {
+    value time;
+    if (!lower_constant(scope, part, "a time", &time))
+        return false;
+    if (time.unit != UNIT_TIME || time.amount < 0 || time.amount > TEST_LONGEST) {
+        messages_add(scope->messages, part->place,
+                     "a time from 0 ms to 60 s belongs here, such as 120 ms");
+        return false;
+    }
+    *time_us = time.amount;
+    return true;
+}
+
+static bool has_room(reading_test *reading, const part *part) {
+    if (reading->test->act_count + reading->test->expected_count < TEST_STEPS)
+        return true;
+    messages_add(messages_of(reading), part->place, "a test has up to %d steps", TEST_STEPS);
+    return false;
+}
+
+static void add_act(reading_test *reading, act_kind kind, const part *part, unsigned node,
+                    unsigned other, int64_t value) {
+    profile_test *test = reading->test;
+    if (!has_room(reading, part))
+        return;
+    test->acts = pool_grow(reading->scope->pool, test->acts, test->act_count, &test->act_room,
+                           sizeof *test->acts);
+    test->acts[test->act_count++] = (test_act){.kind = kind,
+                                               .part = part,
+                                               .at_us = reading->at_us,
+                                               .entry = reading->entry,
+                                               .is_press = reading->is_press,
+                                               .nodes = {node, other},
+                                               .value = (int32_t)value};
+}
+
+/* A control of an input, or what the host sends; VALUE_NOTHING: said. */
+static value read_control(reading_test *reading, const part *part) {
+    scope *scope = reading->scope;
+    const term *term = formula_parse(scope->pool, scope->messages, part);
+    value value = {.type = VALUE_NOTHING};
+    if (!term)
+        return value;
+    if (term->kind == TERM_NAME)
+        value = lower_formula(scope, part, term);
+    bool is_control = value.type != VALUE_NOTHING && value.type != VALUE_CONSTANT &&
+                      scope->build->nodes[value.node].operation == YT_OP_CONTROL;
+    if (is_control || (term->kind == TERM_NAME && value.type == VALUE_NOTHING))
+        return value;
+    messages_add(scope->messages, part->place,
+                 "a control of an input belongs here, as in: keys.space, not %.60s", part->text);
+    value.type = VALUE_NOTHING;
+    return value;
+}
+
+/* A key that tells how deep it is may be read as that as well. */
+static void press_one(reading_test *reading, const part *part, bool down) {
+    value value = read_control(reading, part);
+    unsigned other = BUILD_NOWHERE;
+    if (value.type == VALUE_NOTHING)
+        return;
+    if (value.type != VALUE_SWITCH) {
+        messages_add(messages_of(reading), part->place,
+                     "%.60s is %s, so it is set, not pressed; write: set: {%.60s: 50%%}",
+                     part->text, value_meaning(value), part->text);
+        return;
+    }
+    if (value.has_depth) {
+        value.record.kind = YT_LEVEL;
+        other = build_control(reading->scope->build, value.record);
+    }
+    reading->is_press = true;
+    add_act(reading, ACT_SET, part, value.node, other, down ? YT_ONE : 0);
+    reading->is_press = false;
+}
+
+/* `press:`, `release:`, `plug:` and so on: one, or a list. */
+static void for_each(reading_test *reading, const part *part,
+                     void (*act)(reading_test *reading, const struct part *part, int what),
+                     int what) {
+    if (part->kind == PART_LIST) {
+        for (const struct part *one = part->first; one; one = one->next)
+            if (check_kind(messages_of(reading), one, PART_TEXT,
+                           "a list of controls, as in: [keys.a, keys.b]"))
+                act(reading, one, what);
+    } else if (check_kind(messages_of(reading), part, PART_TEXT,
+                          "a control or a list of them, as in: keys.space")) {
+        act(reading, part, what);
+    }
+}
+
+static void press(reading_test *reading, const part *part, int down) {
+    press_one(reading, part, down != 0);
+}
+
+static void plug(reading_test *reading, const part *part, int kind) {
+    const scope *scope = reading->scope;
+    for (unsigned i = 0; i < scope->input_count; i++)
+        if (strcmp(scope->inputs[i].name, part->text) == 0) {
+            unsigned before = reading->test->act_count;
+            add_act(reading, (act_kind)kind, part, BUILD_NOWHERE, BUILD_NOWHERE, 0);
+            if (reading->test->act_count > before)
+                reading->test->acts[before].input = i;
+            return;
+        }
+    messages_add(scope->messages, part->place, "there is no input \"%.60s\"", part->text);
+}
+
+/* A plain number, or a percentage. */
+static bool read_number(reading_test *reading, const part *part, unit unit, int64_t *amount) {
+    value value;
+    if (!lower_constant(reading->scope, part, "a number", &value))
+        return false;
+    if (value.unit != unit)
+        messages_add(messages_of(reading), part->place, "%s belongs here, not %s",
+                     unit_meaning(unit), unit_meaning(value.unit));
+    *amount = value.amount;
+    return value.unit == unit;
+}
+
+static void set_parameter(reading_test *reading, const part *key, const parameter *parameter) {
+    const yt_program_parameter *record = NULL;
+    const scope *scope = reading->scope;
+    int64_t amount;
+    unsigned index = 0;
+    while (scope->build->parameter_nodes[index] != parameter->value.node)
+        index++;
+    record = &scope->build->parameters[index];
+    unit unit = parameter->value.type == VALUE_QUANTITY ? parameter->value.unit : UNIT_NONE;
+    if (!read_number(reading, key->next, unit, &amount))
+        return;
+    if (amount < record->minimum || amount > record->maximum)
+        messages_add(scope->messages, key->next->place,
+                     "%s goes from its min to its max; this is neither in between nor one of them",
+                     key->text);
+    else
+        add_act(reading, ACT_PARAMETER, key, index, BUILD_NOWHERE, amount);
+}
+
+/* One value of a stick or motion stands for both directions in turn: "[50%, 0%]". */
+static void set_directions(reading_test *reading, const part *key, value value, act_kind kind) {
+    const part *first = key->next->kind == PART_LIST ? key->next->first : NULL;
+    int64_t x, y;
+    if (!first || !first->next || first->next->next) {
+        messages_add(messages_of(reading), key->next->place,
+                     "%.60s has two directions, so it takes two numbers, as in: [50%%, 0%%]",
+                     key->text);
+        return;
+    }
+    if (!read_number(reading, first, UNIT_NONE, &x) ||
+        !read_number(reading, first->next, UNIT_NONE, &y))
+        return;
+    add_act(reading, kind, key, value.node, BUILD_NOWHERE, x);
+    add_act(reading, kind, key, value.second, BUILD_NOWHERE, y);
+}
+
+static bool is_unit_of_rate(unit unit) {
+    return unit == UNIT_TURN || unit == UNIT_PULL || unit == UNIT_NONE;
+}
+
+static void set_one(reading_test *reading, const part *key, act_kind kind) {
+    scope *scope = reading->scope;
+    const parameter *parameter = parameter_find(scope, key->text, key->bytes);
+    int64_t amount;
+    if (parameter && kind == ACT_SET) {
+        set_parameter(reading, key, parameter);
+        return;
+    }
+    value value = read_control(reading, key), number;
+    if (value.type == VALUE_NOTHING)
+        return;
+    if (value_is_motion(value) != (kind == ACT_MOVE)) {
+        messages_add(scope->messages, key->place, "%.60s is %s; write: %s: {%.60s: …}", key->text,
+                     value_meaning(value), kind == ACT_MOVE ? "set" : "move", key->text);
+        return;
+    }
+    if (value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR) {
+        set_directions(reading, key, value, kind);
+    } else if (value.type == VALUE_RATE) {
+        if (lower_constant(scope, key->next, "a rate", &number) && is_unit_of_rate(number.unit))
+            add_act(reading, kind, key, value.node, BUILD_NOWHERE, number.amount);
+    } else if (read_number(reading, key->next, UNIT_NONE, &amount)) {
+        int64_t low = value.type == VALUE_AXIS ? -YT_ONE : 0;
+        if (kind == ACT_SET && (amount < low || amount > YT_ONE))
+            messages_add(scope->messages, key->next->place, "%.60s goes from %s to 100%%",
+                         key->text, low ? "-100%" : "0%");
+        else
+            add_act(reading, kind, key, value.node, BUILD_NOWHERE, amount);
+    }
+}
+
+static void set_all(reading_test *reading, const part *map, act_kind kind) {
+    if (!check_kind(messages_of(reading), map, PART_MAP,
+                    kind == ACT_MOVE ? "move: holds a line for each control, as in: {ball.wheel: 1}"
+                                     : "set: holds a line for each control, as in: "
+                                       "{desk.pedal: 50%}"))
+        return;
+    for (const part *key = map->first; key; key = key->next->next)
+        set_one(reading, key, kind);
+}
+
+/* `at` of an entry, and whether all its keys are known. */
+static bool begin_entry(reading_test *reading, const part *entry, const char *const *known,
+                        size_t count) {
+    messages *messages = messages_of(reading);
+    if (!check_kind(messages, entry, PART_MAP, "an entry is a map, as in: {at: 0 ms, …}"))
+        return false;
+    const part *at = find_value(entry, "at");
+    bool good = true;
+    for (const part *key = entry->first; key; key = key->next->next)
+        if (!is_among(key->text, known, count)) {
+            unknown_key(messages, key, known, count);
+            good = false;
+        }
+    if (!at) {
+        messages_add(messages, entry->place, "when is this? add, for example: at: 0 ms");
+        return false;
+    }
+    reading->entry++;
+    return read_time(reading->scope, at, &reading->at_us) && good;
+}
+
+static void read_act(reading_test *reading, const part *entry) {
+    static const char *const known[] = {"at", "press", "release", "set", "move", "unplug", "plug"};
+    if (!begin_entry(reading, entry, known, COUNT(known)))
+        return;
+    if (find_value(entry, "unplug"))
+        for_each(reading, find_value(entry, "unplug"), plug, ACT_UNPLUG);
+    if (find_value(entry, "plug"))
+        for_each(reading, find_value(entry, "plug"), plug, ACT_PLUG);
+    if (find_value(entry, "release"))
+        for_each(reading, find_value(entry, "release"), press, 0);
+    if (find_value(entry, "press"))
+        for_each(reading, find_value(entry, "press"), press, 1);
+    if (find_value(entry, "set"))
+        set_all(reading, find_value(entry, "set"), ACT_SET);
+    if (find_value(entry, "move"))
+        set_all(reading, find_value(entry, "move"), ACT_MOVE);
+}
+
+/* A control of an output. False: said. */
+static bool find_output_control(reading_test *reading, const part *part, test_expected *expected) {
+    const scope *scope = reading->scope;
+    const char *dot = strchr(part->text, '.');
+    size_t length = dot ? (size_t)(dot - part->text) : part->bytes;
+    for (unsigned i = 0; i < scope->output_count; i++) {
+        const profile_output *output = &scope->outputs[i];
+        if (strlen(output->name) != length || memcmp(output->name, part->text, length) != 0)
+            continue;
+        expected->output = i;
+        if (dot &&
+            control_named(output->kind, dot + 1, part->bytes - length - 1, &expected->name) &&
+            output_control_find(output, &expected->name, &expected->control) &&
+            !expected->control.from_host)
+            return true;
+    }
+    messages_add(scope->messages, part->place,
+                 "a control of an output belongs here, as in: pad.south, not %.60s", part->text);
+    return false;
+}
+
+static void add_expected(reading_test *reading, expected_kind kind, const part *part,
+                         int64_t value) {
+    profile_test *test = reading->test;
+    test_expected expected = {.kind = kind,
+                              .part = part,
+                              .at_us = reading->at_us,
+                              .value = (int32_t)value,
+                              .tolerance = reading->tolerance};
+    if (!has_room(reading, part) || !find_output_control(reading, part, &expected))
+        return;
+    bool is_switch = expected.control.kind == YT_SWITCH;
+    bool is_motion = expected.control.kind == YT_MOTION;
+    bool wants_switch = kind != EXPECTED_VALUE && kind != EXPECTED_MOVED;
+    if (is_switch != wants_switch || (!is_switch && is_motion != (kind == EXPECTED_MOVED))) {
+        messages_add(messages_of(reading), part->place, "%.60s is %s; write: %s", part->text,
+                     is_switch   ? "a switch"
+                     : is_motion ? "motion"
+                                 : "no switch",
+                     is_switch   ? "pressed:, released: or presses:"
+                     : is_motion ? "moved:"
+                                 : "value:");
+        return;
+    }
+    test->expected = pool_grow(reading->scope->pool, test->expected, test->expected_count,
+                               &test->expected_room, sizeof *test->expected);
+    test->expected[test->expected_count++] = expected;
+}
+
+static void expect_switch(reading_test *reading, const part *part, int kind) {
+    add_expected(reading, (expected_kind)kind, part, 0);
+}
+
+static void expect_numbers(reading_test *reading, const part *map, expected_kind kind) {
+    int64_t amount;
+    if (!check_kind(messages_of(reading), map, PART_MAP,
+                    "a line for each control belongs here, as in: {pad.left_trigger: 50%}"))
+        return;
+    for (const part *key = map->first; key; key = key->next->next)
+        if (read_number(reading, key->next, UNIT_NONE, &amount))
+            add_expected(reading, kind, key, kind == EXPECTED_VALUE ? amount : amount / YT_ONE);
+}
+
+static void read_expected(reading_test *reading, const part *entry) {
+    static const char *const known[] = {"at",    "pressed", "released", "value",
+                                        "moved", "presses", "within"};
+    int64_t tolerance = TOLERANCE;
+    if (!begin_entry(reading, entry, known, COUNT(known)))
+        return;
+    if (find_value(entry, "within") &&
+        !read_number(reading, find_value(entry, "within"), UNIT_NONE, &tolerance))
+        return;
+    reading->tolerance = (int32_t)tolerance;
+    if (find_value(entry, "pressed"))
+        for_each(reading, find_value(entry, "pressed"), expect_switch, EXPECTED_PRESSED);
+    if (find_value(entry, "released"))
+        for_each(reading, find_value(entry, "released"), expect_switch, EXPECTED_RELEASED);
+    if (find_value(entry, "value"))
+        expect_numbers(reading, find_value(entry, "value"), EXPECTED_VALUE);
+    if (find_value(entry, "moved"))
+        expect_numbers(reading, find_value(entry, "moved"), EXPECTED_MOVED);
+    if (find_value(entry, "presses"))
+        expect_numbers(reading, find_value(entry, "presses"), EXPECTED_PRESSES);
+}
+
+static int compare_acts(const void *a, const void *b) {
+    const test_act *one = a, *other = b;
+    if (one->at_us != other->at_us)
+        return one->at_us < other->at_us ? -1 : 1;
+    return one->entry < other->entry ? -1 : one->entry > other->entry;
+}
+
+static int compare_expected(const void *a, const void *b) {
+    const test_expected *one = a, *other = b;
+    if (one->at_us != other->at_us)
+        return one->at_us < other->at_us ? -1 : 1;
+    return one->part->place.line < other->part->place.line ? -1 : 1;
+}
+
+/* A list of entries, or one. */
+static void read_entries(reading_test *reading, const part *list,
+                         void (*read)(reading_test *reading, const part *entry)) {
+    if (list->kind == PART_LIST)
+        for (const part *entry = list->first; entry; entry = entry->next)
+            read(reading, entry);
+    else
+        read(reading, list);
+}
+
+static void read_test(scope *scope, const part *map, profile_test *test) {
+    static const char *const known[] = {"name", "poll", "do", "expect"};
+    reading_test reading = {.scope = scope, .test = test};
+    *test = (profile_test){.part = map, .poll_us = 1000};
+    if (!check_kind(scope->messages, map, PART_MAP, "a test is a map: with name, do and expect"))
+        return;
+    const part *name = find_value(map, "name"), *poll = find_value(map, "poll");
+    const part *acts = find_value(map, "do"), *expected = find_value(map, "expect");
+    for (const part *key = map->first; key; key = key->next->next)
+        if (!is_among(key->text, known, COUNT(known)))
+            unknown_key(scope->messages, key, known, COUNT(known));
+    test->name = name && name->kind == PART_TEXT ? name->text : "a test without a name";
+    if (poll && read_time(scope, poll, &test->poll_us) && test->poll_us < 100)
+        messages_add(scope->messages, poll->place, "hosts ask every 0.1 ms at most");
+    if (!expected)
+        messages_add(scope->messages, map->place, "a test must expect something; add: expect:");
+    if (acts)
+        read_entries(&reading, acts, read_act);
+    if (expected)
+        read_entries(&reading, expected, read_expected);
+    if (test->act_count > 0)
+        qsort(test->acts, test->act_count, sizeof *test->acts, compare_acts);
+    if (test->expected_count > 0)
+        qsort(test->expected, test->expected_count, sizeof *test->expected, compare_expected);
+}
+
+void read_tests(scope *scope, const part *list, profile_tests *tests) {
+    if (!check_kind(
+            scope->messages, list, PART_LIST,
+            "tests: is a list; each test begins with a dash, as in: - name: space is south"))
+        return;
+    for (const part *map = list->first; map; map = map->next) {
+        if (tests->count == PROFILE_TESTS) {
+            messages_add(scope->messages, map->place, "a profile has up to %d tests",
+                         PROFILE_TESTS);
+            return;
+        }
+        tests->list =
+            pool_grow(scope->pool, tests->list, tests->count, &tests->room, sizeof *tests->list);
+        read_test(scope, map, &tests->list[tests->count++]);
+    }
+}
+
+void place_tests(const build *build, profile_tests *tests) {
+    for (unsigned i = 0; i < tests->count; i++)
+        for (unsigned k = 0; k < tests->list[i].act_count; k++) {
+            test_act *act = &tests->list[i].acts[k];
+            for (int n = 0; n < 2 && act->kind != ACT_PARAMETER; n++)
+                if (act->nodes[n] != BUILD_NOWHERE)
+                    act->nodes[n] = build->numbers[act->nodes[n]];
+        }
+}

@@ -1,0 +1,10 @@
+/* Warnings: what is legal in a profile and probably wrong. */
+#ifndef YONDER_COMPILER_WARNINGS_H
+#define YONDER_COMPILER_WARNINGS_H
+
+#include "compiler/lower.h"
+
+/* Looks at all cells and conditions; what layers see is not yet made into nodes. */
+void warn_of_cells(scope *scope);
+
+#endif

@@ -1,0 +1,328 @@
+#include "tool/trial.h"
+
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/functions.h"
+#include "engine/parts.h"
+
+#define TRIAL_LINES 400 /* of the timeline; what is more is left out */
+
+typedef enum column { COLUMN_DONE, COLUMN_OUT, COLUMN_EXPECTED } column;
+
+/* A line of the timeline. */
+typedef struct trial_line {
+    int64_t time_us;
+    column column;
+    bool is_wrong;
+    char text[200];
+} trial_line;
+
+/* One test at work: an engine, hosts that ask, and what they saw. */
+typedef struct trial {
+    const profile *profile;
+    const profile_test *test;
+    yt_engine engine;
+    yt_port port;
+    uint64_t memory[SIM_MEMORY / 8];
+    sim_host hosts[YT_INTERFACES];
+    unsigned presses[YT_INTERFACES][HOST_CONTROLS];
+    unsigned reporting;
+    int64_t now_us;
+    uint32_t unplugged; /* inputs, a bit each */
+    trial_line lines[TRIAL_LINES];
+    unsigned line_count;
+    unsigned wrong;
+} trial;
+
+static trial_line *add_line(trial *trial, column column) {
+    static trial_line spare;
+    trial_line *line =
+        trial->line_count < TRIAL_LINES ? &trial->lines[trial->line_count++] : &spare;
+    *line = (trial_line){.time_us = trial->now_us, .column = column};
+    return line;
+}
+
+static bool begin(trial *trial, const profile *profile, const profile_test *test) {
+    const compiled *compiled = &profile->compiled;
+    const yt_program *program = &compiled->program;
+    memset(trial, 0, sizeof *trial);
+    trial->profile = profile;
+    trial->test = test;
+    trial->port.version = YT_PORT_VERSION;
+    if (yt_engine_init(&trial->engine, trial->memory, sizeof trial->memory, &trial->port) !=
+            YT_OK ||
+        yt_engine_load(&trial->engine, compiled->image, compiled->size) != YT_OK)
+        return false;
+    for (unsigned i = 0; i < program->header->interface_count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
+        size_t offset;
+        if (sim_host_enumerate(&trial->hosts[i], program->blob + interface->descriptor_offset,
+                               interface->descriptor_bytes, &offset) != YT_OK)
+            return false;
+    }
+    return true;
+}
+
+static void see_change(void *user, const host_control *control) {
+    trial *trial = user;
+    sim_change change = {.is_output = true, .number = trial->reporting, .control = *control};
+    trial_line *line = add_line(trial, COLUMN_OUT);
+    char value[64], name[160];
+    output_control_name(&trial->profile->compiled, trial->reporting, control, name, sizeof name);
+    change_value(&change, value, sizeof value);
+    snprintf(line->text, sizeof line->text, "%.60s %.50s", name, value);
+    size_t index = (size_t)(control - trial->hosts[trial->reporting].controls);
+    if (host_control_is_switch(control) && control->value && index < HOST_CONTROLS)
+        trial->presses[trial->reporting][index]++;
+}
+
+static void poll_hosts(trial *trial) {
+    uint8_t report[YT_REPORT_BYTES + 1];
+    for (unsigned i = 0; i < trial->engine.interface_count; i++) {
+        size_t size = yt_interface_report(&trial->engine, i, report, sizeof report);
+        trial->reporting = i;
+        if (size == 0 || !sim_host_report(&trial->hosts[i], report, size, see_change, trial))
+            continue;
+        yt_interface_taken(&trial->engine, i, (uint64_t)trial->now_us);
+    }
+}
+
+static const yt_program *program_of(const trial *trial) {
+    return &trial->profile->compiled.program;
+}
+
+/* A value for a control of an input that is plugged in, or of what the host sends. */
+static void set_control(trial *trial, const test_act *act, unsigned node) {
+    yt_evaluator *evaluator = trial->engine.evaluator;
+    if (node == BUILD_NOWHERE)
+        return;
+    unsigned number = evaluator->program.nodes[node].data;
+    const yt_program_control *control = &evaluator->program.controls[number];
+    if (!control->from_host && (trial->unplugged >> control->input & 1))
+        return;
+    if (act->kind == ACT_MOVE)
+        yt_evaluator_add(evaluator, number, act->value);
+    else
+        yt_evaluator_set(evaluator, number, act->value);
+}
+
+/* As a device that leaves: all that it held is let go, and nothing fires because of it. */
+static void unplug(trial *trial, unsigned input) {
+    yt_evaluator *evaluator = trial->engine.evaluator;
+    const yt_program *program = program_of(trial);
+    for (unsigned i = 0; i < program->header->control_count; i++) {
+        if (program->controls[i].from_host || program->controls[i].input != input)
+            continue;
+        yt_evaluator_set(evaluator, i, 0);
+        yt_evaluator_touch_users(evaluator, i);
+    }
+    trial->unplugged |= 1u << input;
+    evaluator->leaving = 1u << input;
+    yt_engine_settle(&trial->engine, (uint64_t)trial->now_us);
+    evaluator->leaving = 0;
+}
+
+static void act(trial *trial, const test_act *act) {
+    static const char *const words[] = {"set", "move", "plug", "unplug", "set"};
+    trial_line *line = add_line(trial, COLUMN_DONE);
+    const char *word = words[act->kind];
+    yt_status status = YT_OK;
+    switch (act->kind) {
+    case ACT_SET:
+    case ACT_MOVE:
+        set_control(trial, act, act->nodes[0]);
+        set_control(trial, act, act->nodes[1]);
+        break;
+    case ACT_PLUG:
+        trial->unplugged &= ~(1u << act->input);
+        break;
+    case ACT_UNPLUG:
+        unplug(trial, act->input);
+        break;
+    default:
+        status = yt_engine_set_parameter(&trial->engine, act->nodes[0], act->value);
+    }
+    (void)status; /* the value is within its range, or the profile would not compile */
+    if (act->kind == ACT_MOVE)
+        snprintf(line->text, sizeof line->text, "move %.60s %g", act->part->text,
+                 act->value / (double)YT_ONE);
+    else if (act->kind == ACT_SET && act->is_press)
+        snprintf(line->text, sizeof line->text, "%s %.60s", act->value ? "press" : "release",
+                 act->part->text);
+    else if (act->kind == ACT_SET)
+        snprintf(line->text, sizeof line->text, "set %.60s %.4g%%", act->part->text,
+                 act->value * 100.0 / YT_ONE);
+    else if (act->kind == ACT_PARAMETER)
+        snprintf(line->text, sizeof line->text, "set %.60s %.30s", act->part->text,
+                 act->part->next->text);
+    else
+        snprintf(line->text, sizeof line->text, "%s %.60s", word, act->part->text);
+}
+
+/* The control that the host has there. */
+static const host_control *find_seen(const trial *trial, const test_expected *expected) {
+    const profile_output *output = &trial->profile->compiled.outputs[expected->output];
+    const sim_host *host = &trial->hosts[output->interface];
+    uint8_t id = program_of(trial)->reports[expected->control.report].id;
+    for (unsigned i = 0; i < host->control_count; i++) {
+        const host_control *control = &host->controls[i];
+        if (control->page == expected->name.page && control->usage == expected->name.usage &&
+            control->occurrence == expected->name.occurrence && control->report_id == id)
+            return control;
+    }
+    return NULL;
+}
+
+/* Whether a hat's number shows a direction: 1 up, 2 right, 4 down, 8 left. */
+static bool shows_part(int64_t position, int64_t minimum, unsigned part) {
+    static const uint8_t directions[8] = {1, 3, 2, 6, 4, 12, 8, 9};
+    int64_t at = position - minimum;
+    return at >= 0 && at < 8 && (directions[at] & part);
+}
+
+/* From a raw number to what it means: -1 to 1, or 0 to 1. */
+static double value_seen(const host_control *control, yt_kind kind) {
+    double value = (double)control->value;
+    if (kind == YT_LEVEL)
+        return (value - (double)control->minimum) / (double)(control->maximum - control->minimum);
+    double rest =
+        control->minimum < 0 ? 0 : ((double)control->minimum + (double)control->maximum + 1) / 2;
+    return value >= rest ? (value - rest) / ((double)control->maximum - rest)
+                         : (value - rest) / (rest - (double)control->minimum);
+}
+
+/* Whether it is as expected; what came stands in `came`. */
+static bool holds(const trial *trial, const test_expected *expected, char *came, size_t size) {
+    const host_control *seen = find_seen(trial, expected);
+    const profile_output *output = &trial->profile->compiled.outputs[expected->output];
+    if (!seen) {
+        snprintf(came, size, "the host has no such control");
+        return false;
+    }
+    bool is_on = expected->name.part ? shows_part(seen->value, seen->minimum, expected->name.part)
+                                     : seen->value != 0;
+    double value, wanted = expected->value / (double)YT_ONE;
+    switch (expected->kind) {
+    case EXPECTED_PRESSED:
+    case EXPECTED_RELEASED:
+        snprintf(came, size, "it is %s", is_on ? "pressed" : "released");
+        return is_on == (expected->kind == EXPECTED_PRESSED);
+    case EXPECTED_VALUE:
+        value = value_seen(seen, expected->control.kind);
+        snprintf(came, size, "it is %.4g%%", value * 100);
+        return value - wanted <= expected->tolerance / (double)YT_ONE + 1e-9 &&
+               wanted - value <= expected->tolerance / (double)YT_ONE + 1e-9;
+    case EXPECTED_MOVED:
+        snprintf(came, size, "it moved %" PRId64, seen->sum);
+        return seen->sum == expected->value;
+    default: {
+        const sim_host *host = &trial->hosts[output->interface];
+        unsigned presses = trial->presses[output->interface][seen - host->controls];
+        snprintf(came, size, "it was pressed %u time%s", presses, presses == 1 ? "" : "s");
+        return presses == (unsigned)expected->value;
+    }
+    }
+}
+
+static void expect(trial *trial, const test_expected *expected) {
+    static const char *const words[] = {"pressed", "released", "", "moved", "pressed"};
+    char came[80];
+    trial_line *line = add_line(trial, COLUMN_EXPECTED);
+    line->is_wrong = !holds(trial, expected, came, sizeof came);
+    trial->wrong += line->is_wrong;
+    const char *name = expected->part->text;
+    char what[90];
+    if (expected->kind == EXPECTED_VALUE)
+        snprintf(what, sizeof what, "%.40s %.4g%%", name, expected->value * 100.0 / YT_ONE);
+    else if (expected->kind == EXPECTED_MOVED)
+        snprintf(what, sizeof what, "%.40s moved %d", name, expected->value);
+    else if (expected->kind == EXPECTED_PRESSES)
+        snprintf(what, sizeof what, "%.40s pressed %d times", name, expected->value);
+    else
+        snprintf(what, sizeof what, "%.40s %s", name, words[expected->kind]);
+    snprintf(line->text, sizeof line->text, "%s%s%s", what, line->is_wrong ? "; but " : "",
+             line->is_wrong ? came : "");
+}
+
+/* The entries of `do:` that are due: what one of them does is seen together. */
+static unsigned act_now(trial *trial, unsigned next) {
+    const profile_test *test = trial->test;
+    while (next < test->act_count && test->acts[next].at_us <= trial->now_us) {
+        unsigned entry = test->acts[next].entry;
+        for (; next < test->act_count && test->acts[next].entry == entry; next++)
+            act(trial, &test->acts[next]);
+        yt_engine_settle(&trial->engine, (uint64_t)trial->now_us);
+    }
+    return next;
+}
+
+static int64_t earlier(int64_t a, int64_t b) {
+    return a < b ? a : b;
+}
+
+/* At one time, timers come first, then what is done, then the hosts ask, then it is looked at. */
+static void run(trial *trial) {
+    const profile_test *test = trial->test;
+    unsigned act = 0, expected = 0;
+    int64_t next_poll_us = 0;
+    while (expected < test->expected_count) {
+        int64_t next_us = earlier(next_poll_us, test->expected[expected].at_us);
+        if (act < test->act_count)
+            next_us = earlier(next_us, test->acts[act].at_us);
+        trial->now_us = next_us > trial->now_us ? next_us : trial->now_us;
+        yt_engine_update(&trial->engine, (uint64_t)trial->now_us);
+        act = act_now(trial, act);
+        if (trial->now_us >= next_poll_us) {
+            poll_hosts(trial);
+            next_poll_us += test->poll_us;
+        }
+        for (; expected < test->expected_count && test->expected[expected].at_us <= trial->now_us &&
+               (act == test->act_count || test->acts[act].at_us > trial->now_us);
+             expected++)
+            expect(trial, &test->expected[expected]);
+    }
+}
+
+static void print_timeline(const trial *trial, FILE *file) {
+    fprintf(file, "      %-10s  %-32s  %-32s  %s\n", "time", "what is done", "what came out",
+            "what was expected");
+    for (unsigned i = 0; i < trial->line_count; i++) {
+        const trial_line *line = &trial->lines[i];
+        char time[40];
+        amount_text(UNIT_TIME, line->time_us, time, sizeof time);
+        fprintf(file, "    %c %-10s  %-32s  %-32s  %s\n", line->is_wrong ? '>' : ' ',
+                line->time_us ? time : "0 ms", line->column == COLUMN_DONE ? line->text : "",
+                line->column == COLUMN_OUT ? line->text : "",
+                line->column == COLUMN_EXPECTED ? line->text : "");
+    }
+    if (trial->line_count == TRIAL_LINES)
+        fprintf(file, "      and more, which is left out\n");
+}
+
+unsigned run_profile_tests(const profile *profile, FILE *file) {
+    const profile_tests *tests = &profile->compiled.tests;
+    const char *path = profile->messages.sources[0].file;
+    unsigned failed = 0;
+    trial *trial = malloc(sizeof *trial);
+    if (!trial)
+        abort();
+    for (unsigned i = 0; i < tests->count; i++) {
+        const profile_test *test = &tests->list[i];
+        if (!begin(trial, profile, test)) {
+            fprintf(file, "%s: the engine cannot run this profile\n", path);
+            failed++;
+            continue;
+        }
+        run(trial);
+        if (trial->wrong == 0)
+            continue;
+        failed++;
+        fprintf(file, "%s:%d:%d: the test \"%.80s\" fails\n", path, test->part->place.line,
+                test->part->place.column, test->name);
+        print_timeline(trial, file);
+    }
+    free(trial);
+    return failed;
+}
