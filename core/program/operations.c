@@ -19,25 +19,27 @@ const yt_operation *yt_operation_of(unsigned number) {
 
 /* The number of arguments in front of the | and how many come together behind it; 0: none do. */
 static unsigned fixed_arguments(const yt_operation *operation, unsigned *together) {
-    unsigned length = (unsigned)strlen(operation->arguments);
-    const char *bar = strchr(operation->arguments, '|');
-    unsigned fixed = bar ? (unsigned)(bar - operation->arguments) : length;
-    *together = bar ? length - fixed - 1 : 0;
+    const char *at = operation->arguments;
+    unsigned fixed = 0;
+    while (at[fixed] && at[fixed] != '|')
+        fixed++;
+    *together = at[fixed] ? (unsigned)strlen(&at[fixed + 1]) : 0;
     return fixed;
 }
 
+/* Those behind the | come in ones or in twos. */
 bool yt_operation_takes(const yt_operation *operation, unsigned count) {
     unsigned together, fixed = fixed_arguments(operation, &together);
     if (together == 0 || count < fixed + together)
         return together == 0 && count == fixed;
-    return (count - fixed) % together == 0;
+    return together == 1 || ((count - fixed) & 1) == 0;
 }
 
 char yt_operation_argument(const yt_operation *operation, unsigned index) {
     unsigned together, fixed = fixed_arguments(operation, &together);
     if (index < fixed)
         return operation->arguments[index];
-    return operation->arguments[fixed + 1 + (index - fixed) % together];
+    return operation->arguments[fixed + 1 + (together == 2 ? (index - fixed) & 1 : 0)];
 }
 
 unsigned yt_operation_words(const yt_operation *operation, unsigned count) {

@@ -22,9 +22,9 @@ typedef enum yt_operation_number {
 typedef struct yt_operation {
     uint8_t number;
     char result;
-    uint8_t state_words;
-    uint8_t words_each;
-    uint8_t timers;
+    uint8_t state_words : 4;
+    uint8_t words_each : 2;
+    uint8_t timers : 1;
     char arguments[6]; /* the types, as letters; ended by 0 */
 } yt_operation;
 
