@@ -111,6 +111,8 @@ static value read_control(lowering *lowering, unsigned input, const control_mean
     value.has_depth =
         value.type == VALUE_SWITCH && is_key && !meaning->name.part && record.place == YT_NO_PLACE;
     value.record = record;
+    value.is_control = true;
+    value.control = build_control(build, record);
     value.is_bounded = value.type == VALUE_AXIS;
     value.low = -YT_ONE;
     value.high = YT_ONE;

@@ -94,7 +94,8 @@ static bool copy_stick(copying *copying, const char *name, unsigned kind) {
 
 /* A control of the output, by its name: the inputs' of that name drive it, where they have one of
  * the same type; a light or a motor goes the other way. */
-static void copy_name(copying *copying, const char *name) {
+static void copy_name(void *user, const char *name) {
+    copying *copying = user;
     pool *pool = copying->scope->pool;
     control_name named;
     output_control control;
@@ -112,63 +113,6 @@ static void copy_name(copying *copying, const char *name) {
     if (formula)
         sheet_copy(copying->sheet, copying->entry,
                    pool_print(pool, "%s.%s", copying->output->name, name), formula);
-}
-
-/* How often a usage stands in the output's fields before element `index` of field `number`. */
-static unsigned occurrence_of(const profile_output *output, unsigned number, unsigned index) {
-    const yt_hid_field *field = &output->fields[number].field;
-    uint16_t usage = yt_hid_usage(field, index);
-    unsigned before = 0;
-    for (unsigned i = 0; i <= number; i++) {
-        const yt_hid_field *other = &output->fields[i].field;
-        unsigned count = i == number ? index : other->count;
-        if (other->usage_page != field->usage_page || other->direction != field->direction ||
-            ((other->flags ^ field->flags) & (YT_HID_VARIABLE | YT_HID_RELATIVE)))
-            continue;
-        for (unsigned k = 0; k < count; k++)
-            before += yt_hid_usage(other, k) == usage;
-    }
-    return before;
-}
-
-static void copy_usage(copying *copying, const yt_hid_field *field, uint16_t usage,
-                       unsigned occurrence) {
-    static const char *const directions[] = {"up", "right", "down", "left"};
-    pool *pool = copying->scope->pool;
-    char name[USAGE_NAME_BYTES];
-    field_place place = {.page = field->usage_page,
-                         .usage = usage,
-                         .occurrence = occurrence,
-                         .is_relative = field->flags & YT_HID_RELATIVE};
-    name_output_place(copying->output, &place, name, sizeof name);
-    if (field->usage_page == PAGE_DESKTOP && usage == 0x39)
-        for (unsigned i = 0; i < 4; i++)
-            copy_name(copying, pool_print(pool, "%s.%s", name, directions[i]));
-    else
-        copy_name(copying, pool_print(pool, "%s", name));
-}
-
-/* The usages that a list of what is pressed can hold: those that have names, as all would be a
- * thousand. */
-static void copy_list(copying *copying, const yt_hid_field *field) {
-    char name[USAGE_NAME_BYTES];
-    for (unsigned usage = field->usage_first; usage <= field->usage_last; usage++)
-        if (control_name_of(copying->output->kind, field->usage_page, (uint16_t)usage, false, name))
-            copy_usage(copying, field, (uint16_t)usage, 0);
-}
-
-static void copy_fields(copying *copying) {
-    const profile_output *output = copying->output;
-    for (unsigned i = 0; i < output->field_count; i++) {
-        const yt_hid_field *field = &output->fields[i].field;
-        if (field->flags & YT_HID_CONSTANT)
-            continue;
-        if (field->flags & YT_HID_VARIABLE)
-            for (unsigned k = 0; k < field->count; k++)
-                copy_usage(copying, field, yt_hid_usage(field, k), occurrence_of(output, i, k));
-        else
-            copy_list(copying, field);
-    }
 }
 
 /* Says that there is no input or output of that name, and which one was meant. */
@@ -231,7 +175,7 @@ static void read_copy(sheet *sheet, scope *scope, const part *key) {
         good = read_from(&copying, from) && good;
     if (!good)
         return;
-    copy_fields(&copying);
+    each_output_name(scope->pool, copying.output, copy_name, &copying);
     for (unsigned i = 0; i < copying.count; i++)
         if (!copying.gave[i])
             messages_add(scope->messages, from->place,

@@ -50,6 +50,15 @@ static size_t word_length(const char *text) {
     return length;
 }
 
+/* Whether a word is one of the language's own, which no name is. */
+static bool is_reserved(const char *word, size_t length) {
+    static const char *const words[] = {"and", "or", "not"};
+    for (size_t i = 0; i < sizeof words / sizeof words[0]; i++)
+        if (length == strlen(words[i]) && memcmp(word, words[i], length) == 0)
+            return true;
+    return false;
+}
+
 /* Takes `sign` if it is next. Words end where no letter follows. */
 static bool take(parsing *parsing, const char *sign) {
     size_t length = strlen(sign);
@@ -135,11 +144,7 @@ static void refuse_unit(parsing *parsing) {
     skip_space(parsing);
     size_t length = word_length(parsing->text + parsing->at);
     const char *word = parsing->text + parsing->at;
-    static const char *const joins[] = {"and", "or", "not"};
-    for (size_t i = 0; i < 3; i++)
-        if (length == strlen(joins[i]) && strncmp(word, joins[i], length) == 0)
-            return;
-    if (length > 0)
+    if (length > 0 && !is_reserved(word, length))
         fail(parsing, parsing->at, length,
              "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s  deg/s  g",
              (int)(length < 40 ? length : 40), word);
@@ -185,8 +190,8 @@ static term *parse_argument(parsing *parsing) {
     size_t length = word_length(label), before = parsing->at;
     parsing->at += length;
     skip_space(parsing);
-    bool labelled =
-        length > 0 && parsing->text[parsing->at] == '=' && parsing->text[parsing->at + 1] != '=';
+    bool labelled = length > 0 && !is_reserved(label, length) &&
+                    parsing->text[parsing->at] == '=' && parsing->text[parsing->at + 1] != '=';
     parsing->at = labelled ? parsing->at + 1 : before;
     term *argument = parse_or(parsing);
     if (argument && labelled) {
@@ -219,19 +224,26 @@ static term *parse_call(parsing *parsing, size_t begin, size_t name_width) {
 
 static term *parse_name(parsing *parsing) {
     size_t begin = parsing->at;
+    bool has_dots = false;
+    if (take(parsing, "not"))
+        return fail(parsing, begin, 3,
+                    "`not` stands in front of a whole comparison; put it in "
+                    "parentheses: (not …)");
     if (take(parsing, "and") || take(parsing, "or"))
         return fail(parsing, begin, parsing->at - begin, "nothing stands in front of this");
     for (;;) {
         size_t length = word_length(parsing->text + parsing->at);
-        if (length == 0)
-            return fail(parsing, parsing->at, 1, "a name is missing behind the dot");
+        if (length == 0 || is_reserved(parsing->text + parsing->at, length))
+            return fail(parsing, parsing->at, length ? length : 1,
+                        "a name is missing behind the dot");
         parsing->at += length;
         if (parsing->text[parsing->at] != '.')
             break;
         parsing->at++;
+        has_dots = true;
     }
     size_t width = parsing->at - begin;
-    if (take(parsing, "("))
+    if (!has_dots && take(parsing, "("))
         return parse_call(parsing, begin, width);
     term *term = new_term(parsing, TERM_NAME, begin);
     term->width = width;

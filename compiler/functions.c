@@ -15,6 +15,10 @@
     { label, WANTED_NUMBER, false, 0, 0, 0, meaning }
 #define LIKE(label, meaning)                                                                       \
     { label, WANTED_LIKE, false, 0, 0, 0, meaning }
+#define NUMBERS(label, meaning)                                                                    \
+    { label, WANTED_NUMBERS, false, 0, 0, 0, meaning }
+#define STICK(label, meaning)                                                                      \
+    { label, WANTED_STICK, false, 0, 0, 0, meaning }
 #define MORE_KEYS(label)                                                                           \
     { label, WANTED_SWITCH, true, 0, 0, 0, "one more press" }
 
@@ -33,29 +37,29 @@ const function functions[FUNCTION_COUNT] = {
                       "The smaller of two numbers.",
                       "pad.left_stick.x: min(desk.lever.x, 60%)",
                       "",
-                      {LIKE("a", "one number"), LIKE("b", "the other")}},
+                      {NUMBERS("a", "one number"), NUMBERS("b", "the other")}},
     [FUNCTION_MAX] = {"max",
                       "max(a, b)",
                       "a number",
                       "The larger of two numbers.",
                       "pad.left_stick.x: max(desk.lever.x, -60%)",
                       "",
-                      {LIKE("a", "one number"), LIKE("b", "the other")}},
+                      {NUMBERS("a", "one number"), NUMBERS("b", "the other")}},
     [FUNCTION_ABS] = {"abs",
                       "abs(a)",
                       "a number",
                       "How far a number is from 0.",
                       "pad.left_trigger: abs(desk.lever.y)",
                       "",
-                      {LIKE("a", "the number")}},
+                      {NUMBERS("a", "the number")}},
     [FUNCTION_CLAMP] = {"clamp",
                         "clamp(a, low, high)",
                         "a number",
                         "A number, but not below `low` nor above `high`.",
                         "pad.left_stick.x: clamp(2 * desk.lever.x, -80%, 80%)",
                         "",
-                        {LIKE("a", "the number"), LIKE("low", "the least that comes out"),
-                         LIKE("high", "the most that comes out")}},
+                        {NUMBERS("a", "the number"), NUMBERS("low", "the least that comes out"),
+                         NUMBERS("high", "the most that comes out")}},
     [FUNCTION_STICK_OF_FOUR] = {"stick",
                                 "stick(left=, right=, up=, down=)",
                                 "a stick",
@@ -93,7 +97,7 @@ const function functions[FUNCTION_COUNT] = {
          "other takes over when it is farther out by a sixteenth of the whole way.",
          "pad.left_stick: farther(desk.lever, stick(x=slate.x, y=slate.y))",
          "",
-         {LIKE("a", "one stick or axis"), LIKE("b", "the other")}},
+         {STICK("a", "one stick or axis"), STICK("b", "the other")}},
     [FUNCTION_TOGGLE] = {"toggle",
                          "toggle(press)",
                          "a switch",
@@ -168,7 +172,10 @@ const char *wanted_meaning(wanted wanted) {
     static const char *const meanings[] = {"nothing",
                                            "a switch",
                                            "a switch, a level or an axis",
-                                           "two of a kind",
+                                           "anything; both of a kind",
+                                           "a switch, a level, an axis, a rate, or a number with "
+                                           "a unit",
+                                           "a stick or an axis",
                                            "motion in two directions",
                                            "a time such as 120 ms",
                                            "a frequency such as 12 Hz",

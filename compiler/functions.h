@@ -10,9 +10,11 @@
 typedef enum wanted {
     WANTED_NOTHING, /* behind the last argument */
     WANTED_SWITCH,
-    WANTED_NUMBER, /* a switch, a level, an axis, a number */
-    WANTED_LIKE,   /* anything; all that are like this must be of one kind */
-    WANTED_MOTION, /* in two directions */
+    WANTED_NUMBER,  /* a switch, a level, an axis, a number */
+    WANTED_LIKE,    /* anything; all that are like this must be of one kind */
+    WANTED_NUMBERS, /* numbers; with units, where all have the same */
+    WANTED_STICK,   /* or an axis */
+    WANTED_MOTION,  /* in two directions */
     WANTED_TIME,
     WANTED_FREQUENCY,
     WANTED_SPEED

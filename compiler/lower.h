@@ -46,6 +46,8 @@ typedef struct value {
     int64_t low, high;
     unsigned node;             /* else: the node, */
     unsigned second;           /* and of a stick or a pair the one of y */
+    bool is_control;           /* it is a control, and nothing else; */
+    unsigned control;          /* its node, as everybody sees it */
     bool has_depth;            /* a key or a button: some tell how far they are pressed */
     yt_program_control record; /* of such a one */
 } value;
@@ -53,6 +55,7 @@ typedef struct value {
 /* A formula that others use by its name. */
 typedef struct named_formula {
     const part *key;
+    const term *term;
     value value;  /* VALUE_NOTHING where it is wrong */
     bool is_open; /* it is being read */
     bool is_read;

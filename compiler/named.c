@@ -22,6 +22,7 @@ static void read_formula(scope *scope, named_formula *named) {
     if (check_kind(scope->messages, text, PART_TEXT,
                    "a named formula is a formula, not a map or a list"))
         term = formula_parse(scope->pool, scope->messages, text);
+    named->term = term;
     if (term)
         named->value = lower_formula(scope, text, term);
     scope->named_depth--;

@@ -43,3 +43,66 @@ void name_output_place(const profile_output *output, const field_place *place, c
     else
         name_place(output->kind, NULL, place, text, size);
 }
+
+/* How often a usage stands in the output's fields before element `index` of field `number`. */
+static unsigned occurrence_of(const profile_output *output, unsigned number, unsigned index) {
+    const yt_hid_field *field = &output->fields[number].field;
+    uint16_t usage = yt_hid_usage(field, index);
+    unsigned before = 0;
+    for (unsigned i = 0; i <= number; i++) {
+        const yt_hid_field *other = &output->fields[i].field;
+        unsigned count = i == number ? index : other->count;
+        if (other->usage_page != field->usage_page || other->direction != field->direction ||
+            ((other->flags ^ field->flags) & (YT_HID_VARIABLE | YT_HID_RELATIVE)))
+            continue;
+        for (unsigned k = 0; k < count; k++)
+            before += yt_hid_usage(other, k) == usage;
+    }
+    return before;
+}
+
+typedef struct naming {
+    pool *pool;
+    const profile_output *output;
+    each_name *each;
+    void *user;
+} naming;
+
+static void name_usage(const naming *naming, const yt_hid_field *field, uint16_t usage,
+                       unsigned occurrence) {
+    static const char *const directions[] = {"up", "right", "down", "left"};
+    char name[USAGE_NAME_BYTES + 16];
+    field_place place = {.page = field->usage_page,
+                         .usage = usage,
+                         .occurrence = occurrence,
+                         .is_relative = field->flags & YT_HID_RELATIVE};
+    name_output_place(naming->output, &place, name, sizeof name);
+    if (field->usage_page == PAGE_DESKTOP && usage == 0x39)
+        for (unsigned i = 0; i < 4; i++)
+            naming->each(naming->user, pool_print(naming->pool, "%s.%s", name, directions[i]));
+    else
+        naming->each(naming->user, pool_print(naming->pool, "%s", name));
+}
+
+/* The usages that a list of what is pressed can hold: those that have names, as all would be a
+ * thousand. */
+static void name_list(const naming *naming, const yt_hid_field *field) {
+    char name[USAGE_NAME_BYTES];
+    for (unsigned usage = field->usage_first; usage <= field->usage_last; usage++)
+        if (control_name_of(naming->output->kind, field->usage_page, (uint16_t)usage, false, name))
+            name_usage(naming, field, (uint16_t)usage, 0);
+}
+
+void each_output_name(pool *pool, const profile_output *output, each_name *each, void *user) {
+    const naming naming = {pool, output, each, user};
+    for (unsigned i = 0; i < output->field_count; i++) {
+        const yt_hid_field *field = &output->fields[i].field;
+        if (field->flags & YT_HID_CONSTANT)
+            continue;
+        if (field->flags & YT_HID_VARIABLE)
+            for (unsigned k = 0; k < field->count; k++)
+                name_usage(&naming, field, yt_hid_usage(field, k), occurrence_of(output, i, k));
+        else
+            name_list(&naming, field);
+    }
+}

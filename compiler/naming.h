@@ -24,4 +24,9 @@ void name_place(const device_kind *kind, const description *description, const f
 void name_output_place(const profile_output *output, const field_place *place, char *text,
                        size_t size);
 
+/* Calls `each` with the name of every control of an output, what the host sends among them. Names
+ * are in the pool. */
+typedef void each_name(void *user, const char *name);
+void each_output_name(pool *pool, const profile_output *output, each_name *each, void *user);
+
 #endif

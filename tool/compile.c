@@ -3,7 +3,9 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/kept_text.h"
 #include "compiler/status_text.h"
+#include "tool/left_over.h"
 #include "tool/trial.h"
 
 /* What the engine's memory holds for a program before any device is attached. */
@@ -57,7 +59,15 @@ static unsigned check_tests(const profile *profile) {
     return failed;
 }
 
-static int check(const char *path) {
+typedef struct checking {
+    int status;
+    bool undriven;
+    bool unused;
+} checking;
+
+enum { OPTION_UNDRIVEN = 256, OPTION_UNUSED };
+
+static int check(const char *path, const checking *checking) {
     profile profile;
     int status;
     if (check_program(path, &status))
@@ -71,31 +81,54 @@ static int check(const char *path) {
            path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
            compiled->node_count, plural(compiled->node_count), compiled->size, memory_of(compiled));
+    if (checking->undriven)
+        print_undriven(&profile, stdout);
+    if (checking->unused)
+        print_unused(&profile, stdout);
     unsigned failed = check_tests(&profile);
     profile_close(&profile);
     return failed ? 1 : 0;
 }
 
 static error_t parse_check(int key, char *argument, struct argp_state *state) {
-    int *status = state->input;
-    if (key == ARGP_KEY_NO_ARGS)
+    checking *checking = state->input;
+    switch (key) {
+    case OPTION_UNDRIVEN:
+        checking->undriven = true;
+        return 0;
+    case OPTION_UNUSED:
+        checking->unused = true;
+        return 0;
+    case ARGP_KEY_NO_ARGS:
         argp_error(state, "say which profile");
-    if (key != ARGP_KEY_ARG)
+        return 0;
+    case ARGP_KEY_ARGS:
+        for (int i = state->next; i < state->argc; i++)
+            if (check(state->argv[i], checking) != 0)
+                checking->status = 1;
+        return 0;
+    default:
+        (void)argument;
         return ARGP_ERR_UNKNOWN;
-    if (check(argument) != 0)
-        *status = 1;
-    return 0;
+    }
 }
 
 int command_check(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"undriven", OPTION_UNDRIVEN, 0, 0, "list the outputs' controls that nothing drives", 0},
+        {"unused", OPTION_UNUSED, 0, 0,
+         "list the inputs that nothing reads, and the controls of described ones", 0},
+        {0}};
     static const struct argp argp = {
+        .options = known,
         .parser = parse_check,
         .args_doc = "PROFILE...",
-        .doc = "Looks profiles over and says what they take on an adapter. Compiled programs are "
-               "checked as an adapter checks them."};
-    int status = 0;
-    argp_parse(&argp, count, arguments, 0, NULL, &status);
-    return status;
+        .doc = "Looks profiles over, says what they take on an adapter, warns of what is probably "
+               "wrong, and runs the tests that stand in them. Compiled programs are checked as an "
+               "adapter checks them."};
+    checking checking = {0};
+    argp_parse(&argp, count, arguments, 0, NULL, &checking);
+    return checking.status;
 }
 
 void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t size) {
@@ -112,6 +145,7 @@ typedef struct options {
     const char *profile;
     const char *out;
     const char *array;
+    bool with_text;
 } options;
 
 static bool is_identifier(const char *text) {
@@ -122,7 +156,7 @@ static bool is_identifier(const char *text) {
     return *text == 0;
 }
 
-enum { OPTION_C_ARRAY = 256 };
+enum { OPTION_C_ARRAY = 300, OPTION_WITH_TEXT };
 
 static error_t parse_compile(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -134,6 +168,9 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
         if (!is_identifier(argument))
             argp_error(state, "\"%s\" cannot be the name of a C array", argument);
         options->array = argument;
+        return 0;
+    case OPTION_WITH_TEXT:
+        options->with_text = true;
         return 0;
     case ARGP_KEY_ARG:
         if (options->profile)
@@ -149,11 +186,28 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
     }
 }
 
+/* The program with the text behind it. */
+static const uint8_t *with_text(profile *profile, size_t *size) {
+    const compiled *compiled = &profile->compiled;
+    size_t text_size;
+    pool *pool = &profile->compiled.pool;
+    const uint8_t *text = kept_text_make(pool, &profile->messages, &text_size);
+    uint8_t *both = pool_take(pool, compiled->size + text_size);
+    memcpy(both, compiled->image, compiled->size);
+    memcpy(both + compiled->size, text, text_size);
+    *size = compiled->size + text_size;
+    return both;
+}
+
 int command_compile(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"out", 'o', "FILE", 0, "where the program goes; - is standard output", 0},
         {"c-array", OPTION_C_ARRAY, "NAME", 0,
          "write it as C source: an array of that name, and its size as NAME_size", 0},
+        {"with-text", OPTION_WITH_TEXT, 0, 0,
+         "keep the profile's text behind the program, and that of the files that it names; yonder "
+         "text gives it back",
+         0},
         {0}};
     static const struct argp argp = {.options = known,
                                      .parser = parse_compile,
@@ -165,12 +219,16 @@ int command_compile(int count, char **arguments) {
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     if (!profile_open(&profile, options.profile))
         return 1;
+    const uint8_t *bytes = profile.compiled.image;
+    size_t size = profile.compiled.size;
+    if (options.with_text)
+        bytes = with_text(&profile, &size);
     bool good = whole_file_open(&file, options.out);
     if (good) {
         if (options.array)
-            print_c_array(file.file, options.array, profile.compiled.image, profile.compiled.size);
+            print_c_array(file.file, options.array, bytes, size);
         else
-            fwrite(profile.compiled.image, 1, profile.compiled.size, file.file);
+            fwrite(bytes, 1, size, file.file);
         good = whole_file_close(&file);
     }
     profile_close(&profile);

@@ -20,7 +20,10 @@ static const command commands[] = {
     {"new", command_new, "write a starting profile for a device"},
     {"check", command_check, "look a profile over and say what it takes"},
     {"compile", command_compile, "make the program that an adapter stores and runs"},
+    {"text", command_text, "give the profile back that a program was made from"},
     {"run", command_run, "play recordings through a profile, and write what the host gets"},
+    {"explain", command_explain, "say why an output is what it is at some time"},
+    {"functions", command_functions, "list the functions that formulas may call"},
     {"demo", command_demo, "work a quayside crane with a simulated adapter, step by step"}};
 
 #define COMMANDS (sizeof commands / sizeof commands[0])

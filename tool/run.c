@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "tool/tool.h"
+#include "tool/plugs.h"
 
 #define DEFAULT_POLL_US 8000
 
@@ -21,9 +21,7 @@ typedef struct options {
 
 typedef struct running {
     profile profile;
-    recording recordings[YT_DEVICES];
-    sim_plug plugs[YT_DEVICES];
-    unsigned plug_count;
+    plugged plugged;
     simulation simulation;
     sim_sent *sent;
     change_list changes;
@@ -41,18 +39,6 @@ static void parse_poll(struct argp_state *state, options *options, const char *a
                    argument);
 }
 
-static void parse_input(struct argp_state *state, options *options, const char *argument) {
-    const char *sign = strchr(argument, '=');
-    if (*argument == 0 || sign == argument || (sign && sign[1] == 0))
-        argp_error(state,
-                   "--in takes RECORDING or NAME=RECORDING, as in --in "
-                   "keys=crane/recordings/otter-keyboard.hid, not \"%s\"",
-                   argument);
-    if (options->input_count == YT_DEVICES)
-        argp_error(state, "at most %d recordings at a time", YT_DEVICES);
-    options->inputs[options->input_count++] = argument;
-}
-
 static void parse_loss(struct argp_state *state, options *options, const char *argument) {
     char *end;
     double percent = strtod(argument, &end);
@@ -65,7 +51,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case 'i':
-        parse_input(state, options, argument);
+        plug_argument(state, argument, options->inputs, &options->input_count);
         return 0;
     case 'p':
         parse_poll(state, options, argument);
@@ -99,34 +85,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     default:
         return ARGP_ERR_UNKNOWN;
     }
-}
-
-static bool plug_recording(running *running, unsigned input, const char *path) {
-    recording *recording = &running->recordings[running->plug_count];
-    if (!plug_open(recording, &running->profile.compiled, input, path))
-        return false;
-    running->plugs[running->plug_count++] = (sim_plug){input, recording};
-    return true;
-}
-
-static bool plug_in(running *running, const char *argument) {
-    const char *sign = strchr(argument, '=');
-    if (!sign)
-        return plug_recording(running, YT_ANY_INPUT, argument);
-    size_t length = (size_t)(sign - argument);
-    const compiled *compiled = &running->profile.compiled;
-    const char *names[PROFILE_INPUTS];
-    for (unsigned i = 0; i < compiled->input_count; i++) {
-        names[i] = compiled->inputs[i].name;
-        if (strlen(names[i]) != length || memcmp(names[i], argument, length) != 0)
-            continue;
-        return plug_recording(running, i, sign + 1);
-    }
-    const char *near = nearest_name(argument, length, names, compiled->input_count);
-    fprintf(stderr, "%s: the profile has no input \"%.*s\"",
-            running->profile.messages.sources[0].file, (int)length, argument);
-    fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
-    return false;
 }
 
 static void write_heads(running *running) {
@@ -180,8 +138,8 @@ static bool simulate(running *running, const options *options) {
     sim_observer observer = {running, options->changes || options->picture ? keep_change : NULL,
                              write_taken};
     const compiled *compiled = &running->profile.compiled;
-    if (!simulation_begin(&running->simulation, compiled->image, compiled->size, running->plugs,
-                          running->plug_count,
+    if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
+                          running->plugged.plugs, running->plugged.count,
                           (sim_timing){.poll_us = options->poll_us, .loss = options->loss},
                           observer)) {
         fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
@@ -204,19 +162,19 @@ static bool show(running *running, const options *options) {
     char title[320];
     change_list_sort(&running->changes);
     if (options->changes)
-        print_changes(stdout, &running->profile, running->plugs, &running->changes);
+        print_changes(stdout, &running->profile, running->plugged.plugs, &running->changes);
     if (!options->picture)
         return true;
     snprintf(title, sizeof title, "%s, host polls every %g ms",
              *running->profile.compiled.name ? running->profile.compiled.name : options->profile,
              (double)options->poll_us / 1000);
-    return draw_picture(options->picture, &running->profile, running->plugs, &running->changes,
-                        title);
+    return draw_picture(options->picture, &running->profile, running->plugged.plugs,
+                        &running->changes, title);
 }
 
 static bool run_profile(running *running, const options *options) {
     for (unsigned i = 0; i < options->input_count; i++)
-        if (!plug_in(running, options->inputs[i]))
+        if (!plugged_add(&running->plugged, &running->profile, options->inputs[i]))
             return false;
     running->writes = options->out || (!options->changes && !options->picture);
     if (running->writes && !whole_file_open(&running->out, options->out ? options->out : "-"))
@@ -268,8 +226,7 @@ int command_run(int count, char **arguments) {
     bool good = run_profile(running, &options);
     simulation_end(&running->simulation);
     free(running->sent);
-    for (unsigned i = 0; i < running->plug_count; i++)
-        recording_free(&running->recordings[i]);
+    plugged_free(&running->plugged);
     change_list_free(&running->changes);
     profile_close(&running->profile);
     free(running);

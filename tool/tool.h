@@ -17,6 +17,9 @@ int command_new(int count, char **arguments);
 int command_check(int count, char **arguments);
 int command_compile(int count, char **arguments);
 int command_run(int count, char **arguments);
+int command_text(int count, char **arguments);
+int command_explain(int count, char **arguments);
+int command_functions(int count, char **arguments);
 int command_demo(int count, char **arguments);
 
 /* A profile with its text; the text must live as long as messages are printed. */

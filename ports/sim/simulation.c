@@ -319,6 +319,12 @@ void simulation_run(simulation *simulation) {
     loop_run(&simulation->loop, last_us + TAIL_US);
 }
 
+void simulation_run_until(simulation *simulation, uint64_t until_us) {
+    loop_begin(&simulation->loop);
+    loop_run(&simulation->loop, until_us);
+    yt_engine_update(&simulation->engine, until_us);
+}
+
 void simulation_end(simulation *simulation) {
     free(simulation->memory);
     simulation->memory = NULL;

@@ -94,6 +94,9 @@ void simulation_send(simulation *simulation, const sim_sent *sent, size_t count)
 /* Runs all recordings to their end, and on until nothing more is due. */
 void simulation_run(simulation *simulation);
 
+/* Runs up to a time, and no farther. */
+void simulation_run_until(simulation *simulation, uint64_t until_us);
+
 void simulation_end(simulation *simulation);
 
 /* Adds to a device's view, and to that of its lights and motors, what a description says of its

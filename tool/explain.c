@@ -1,0 +1,388 @@
+/* Why did it do that? A formula as a tree with each part's value at a time, which layer owns which
+ * press, and which report it came from. */
+#include <inttypes.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/functions.h"
+#include "compiler/lowering.h"
+#include "engine/parts.h"
+#include "program/operations.h"
+#include "tool/plugs.h"
+
+#define DEEPEST 40 /* parts inside one another that are shown */
+
+typedef struct options {
+    const char *profile;
+    const char *output;
+    const char *inputs[YT_DEVICES];
+    unsigned input_count;
+    uint64_t at_us;
+    bool has_time;
+    uint64_t poll_us;
+} options;
+
+typedef struct explaining {
+    profile profile;
+    plugged plugged;
+    simulation simulation;
+    change_list changes;
+    const options *options;
+} explaining;
+
+static const scope *scope_of(const explaining *explaining) {
+    return explaining->profile.compiled.scope;
+}
+
+/* The value of a node of the build; false: the program does not need it. */
+static bool node_value(const explaining *explaining, unsigned node, yt_q16 *value) {
+    unsigned number = explaining->profile.compiled.numbers[node];
+    if (number == BUILD_NOWHERE)
+        return false;
+    *value = explaining->simulation.engine.evaluator->values[number];
+    return true;
+}
+
+static void number_text(const explaining *explaining, value value, unsigned node, char *text,
+                        size_t size) {
+    yt_q16 number;
+    if (!node_value(explaining, node, &number))
+        snprintf(text, size, "-");
+    else if (value.type == VALUE_SWITCH)
+        snprintf(text, size, "%s", number ? "on" : "off");
+    else if (value.type == VALUE_QUANTITY)
+        amount_text(value.unit, number, text, size);
+    else if (value_is_motion(value))
+        snprintf(text, size, "%.4g", number / (double)YT_ONE);
+    else if (value.type == VALUE_RATE)
+        snprintf(text, size, "%.5g", number / (double)YT_ONE);
+    else
+        snprintf(text, size, "%.4g%%", number * 100.0 / YT_ONE);
+}
+
+static void value_text(const explaining *explaining, value value, char *text, size_t size) {
+    char x[40], y[40];
+    bool is_pair = value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR;
+    if (value.type == VALUE_CONSTANT) {
+        amount_text(value.unit, value.amount, text, size);
+        return;
+    }
+    number_text(explaining, value, value.node, x, sizeof x);
+    if (is_pair)
+        number_text(explaining, value, value.second, y, sizeof y);
+    snprintf(text, size, is_pair ? "%s, %s" : "%s", x, y);
+}
+
+static const lowered_term *find_lowered(const explaining *explaining, const term *term) {
+    const scope *scope = scope_of(explaining);
+    for (unsigned i = 0; i < scope->term_count; i++)
+        if (scope->terms[i].term == term)
+            return &scope->terms[i];
+    return NULL;
+}
+
+/* Whether a control that a plugged device has is the program's. */
+static bool is_of(const explaining *explaining, const yt_program_control *read,
+                  const sim_change *change) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    const host_control *control = &change->control;
+    unsigned plug = explaining->plugged.plugs[change->number].input;
+    if (change->is_output || change->is_feedback || (plug != YT_ANY_INPUT && plug != read->input))
+        return false;
+    if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE))
+        return program->places[read->place].bit == control->bit &&
+               program->places[read->place].report_id == control->report_id;
+    bool is_usage = (read->page == control->page && read->usage == control->usage) ||
+                    (read->other_page == control->page && read->other_usage == control->usage);
+    return is_usage && read->occurrence == control->occurrence;
+}
+
+/* The report of a recording that came at a time. */
+static void print_report(const recording *recording, uint64_t time_us) {
+    for (size_t i = recording->report_count; i-- > 0;) {
+        const recorded_report *report = &recording->reports[i];
+        if (report->time_us != time_us)
+            continue;
+        printf("report of %s at %.6f s:", recording->devices[report->device].name,
+               (double)time_us / 1e6);
+        for (size_t k = 0; k < report->size && k < 16; k++)
+            printf(" %02x", recording->bytes[report->offset + k]);
+        printf(report->size > 16 ? " …" : "");
+        return;
+    }
+    printf("at %.6f s", (double)time_us / 1e6);
+}
+
+static void print_source(const explaining *explaining, const yt_program_control *control) {
+    for (size_t i = explaining->changes.count; i-- > 0;) {
+        const sim_change *change = &explaining->changes.list[i];
+        if (!is_of(explaining, control, change))
+            continue;
+        print_report(explaining->plugged.plugs[change->number].recording, change->time_us);
+        return;
+    }
+    printf("no report has moved it yet");
+}
+
+static const char *layer_of_node(const explaining *explaining, unsigned number) {
+    const scope *scope = scope_of(explaining);
+    for (unsigned i = scope->layer_count; i-- > 0;)
+        if (explaining->profile.compiled.numbers[scope->layers[i].on] == number)
+            return scope->layers[i].name;
+    return "?";
+}
+
+/* Which layer a press belongs to, where several want it. */
+static void print_owner(const explaining *explaining, unsigned node) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    for (unsigned i = 0; i < program->header->node_count; i++) {
+        const yt_program_node *owner = &program->nodes[i];
+        const uint16_t *arguments = &program->arguments[owner->first_argument];
+        if (owner->operation != YT_OP_OWNER || arguments[0] != node)
+            continue;
+        yt_q16 value = explaining->simulation.engine.evaluator->values[i];
+        unsigned place = (unsigned)(value / YT_ONE);
+        if (place == 0)
+            return;
+        if (place == owner->argument_count)
+            printf("the press belongs to the sheet; ");
+        else
+            printf("the press belongs to the layer \"%s\"; ",
+                   layer_of_node(explaining, arguments[place]));
+        return;
+    }
+}
+
+static void print_control(const explaining *explaining, value value) {
+    unsigned number = explaining->profile.compiled.numbers[value.control];
+    const yt_program *program = &explaining->profile.compiled.program;
+    yt_q16 own, seen;
+    if (number == BUILD_NOWHERE)
+        return;
+    const yt_program_control *control = &program->controls[program->nodes[number].data];
+    bool known =
+        node_value(explaining, value.control, &own) && node_value(explaining, value.node, &seen);
+    if (known && own != seen && value.type == VALUE_SWITCH)
+        printf("  (it is %s, but not for this cell; ", own ? "on" : "off");
+    else if (known && own != seen)
+        printf("  (it is %.4g%%, but not for this cell; ", own * 100.0 / YT_ONE);
+    else
+        printf("  (");
+    if (known && value.type == VALUE_SWITCH && own)
+        print_owner(explaining, number);
+    if (control->from_host)
+        printf("the host sends it");
+    else
+        print_source(explaining, control);
+    printf(")");
+}
+
+static void print_term(const explaining *explaining, const term *term, unsigned depth);
+
+static void print_named(const explaining *explaining, const char *text, size_t length,
+                        unsigned depth) {
+    const scope *scope = scope_of(explaining);
+    const char *dot = memchr(text, '.', length);
+    size_t name = dot ? (size_t)(dot - text) : length;
+    for (unsigned i = 0; i < scope->named_count; i++) {
+        const named_formula *named = &scope->named[i];
+        if (named->key->bytes == name && memcmp(named->key->text, text, name) == 0 && named->term)
+            print_term(explaining, named->term, depth);
+    }
+}
+
+static void print_term(const explaining *explaining, const term *term, unsigned depth) {
+    const lowered_term *lowered = find_lowered(explaining, term);
+    char value[90];
+    if (!lowered || depth > DEEPEST)
+        return;
+    const char *text = lowered->part->text + term->offset;
+    value_text(explaining, lowered->value, value, sizeof value);
+    printf("  %-16s%*s%.*s", value, (int)(2 * depth), "", (int)term->width, text);
+    if (lowered->value.is_control)
+        print_control(explaining, lowered->value);
+    printf("\n");
+    if (term->kind == TERM_NAME)
+        print_named(explaining, text, term->width, depth + 1);
+    for (const struct term *inside = term->first; inside; inside = inside->next)
+        if (inside->kind != TERM_NUMBER)
+            print_term(explaining, inside, depth + 1);
+}
+
+/* Whether a cell's key is of the control that is asked for, or of the stick that it is a part of.
+ */
+static bool is_asked(const char *key, const char *asked) {
+    size_t length = strlen(key), wanted = strlen(asked);
+    size_t same = length < wanted ? length : wanted;
+    if (memcmp(key, asked, same) != 0)
+        return false;
+    const char *rest = length > wanted ? key + same : asked + same;
+    return *rest == 0 || strcmp(rest, ".x") == 0 || strcmp(rest, ".y") == 0;
+}
+
+/* What the hosts were told of it last. */
+static void print_told(const explaining *explaining) {
+    const char *asked = explaining->options->output;
+    bool any = false;
+    for (size_t i = explaining->changes.count; i-- > 0 && !any;) {
+        const sim_change *change = &explaining->changes.list[i];
+        char name[160], value[64];
+        if (!change->is_output || change->is_feedback)
+            continue;
+        output_control_name(&explaining->profile.compiled, change->number, &change->control, name,
+                            sizeof name);
+        if (!is_asked(name, asked) && strncmp(name, asked, strlen(name)) != 0)
+            continue;
+        change_value(change, value, sizeof value);
+        printf("  the host was told %s %s at %.6f s\n", name, value, (double)change->time_us / 1e6);
+        any = true;
+    }
+    if (!any)
+        printf("  the host was told nothing of it yet: it rests\n");
+}
+
+static void print_cell(const explaining *explaining, const cell_record *cell) {
+    const scope *scope = scope_of(explaining);
+    const char *file = explaining->profile.messages.sources[cell->key->place.source].file;
+    yt_q16 on = 1;
+    if (cell->layer > 0) {
+        const layer *layer = &scope->layers[cell->layer - 1];
+        node_value(explaining, layer->on, &on);
+        printf("\nlayer \"%s\", which is %s; %s:%d\n", layer->name, on ? "on" : "off", file,
+               cell->key->place.line);
+        if (layer->condition_term) {
+            printf("  while\n");
+            print_term(explaining, layer->condition_term, 1);
+            printf("  its cell\n");
+        }
+    } else {
+        printf("\n%s, %s:%d\n",
+               cell->layer < 0 ? "a macro's step"
+               : cell->is_copy ? "the sheet, a copy"
+                               : "the sheet",
+               file, cell->key->place.line);
+    }
+    print_term(explaining, cell->term, cell->layer > 0 ? 1 : 0);
+}
+
+/* The topmost layer first, the sheet last. */
+static bool print_cells(const explaining *explaining) {
+    const scope *scope = scope_of(explaining);
+    bool any = false;
+    for (int layer = (int)scope->layer_count; layer >= LAYER_ALL; layer--)
+        for (unsigned i = 0; i < scope->cell_count; i++) {
+            const cell_record *cell = &scope->cells[i];
+            if (cell->layer != layer || !is_asked(cell->key->text, explaining->options->output))
+                continue;
+            print_cell(explaining, cell);
+            any = true;
+        }
+    return any;
+}
+
+static void keep_change(void *user, const sim_change *change) {
+    explaining *explaining = user;
+    if (change->time_us <= explaining->options->at_us) /* the simulation reads ahead */
+        change_list_add(&explaining->changes, change);
+}
+
+static bool has_output(const explaining *explaining) {
+    const scope *scope = scope_of(explaining);
+    const char *names[512];
+    size_t count = 0;
+    for (unsigned i = 0; i < scope->cell_count; i++) {
+        if (is_asked(scope->cells[i].key->text, explaining->options->output))
+            return true;
+        if (count < 512)
+            names[count++] = scope->cells[i].key->text;
+    }
+    const char *asked = explaining->options->output;
+    const char *near = nearest_name(asked, strlen(asked), names, count);
+    fprintf(stderr, "%s: no cell drives \"%s\"", explaining->options->profile, asked);
+    fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
+    return false;
+}
+
+static bool explain(explaining *explaining) {
+    const options *options = explaining->options;
+    const compiled *compiled = &explaining->profile.compiled;
+    sim_observer observer = {explaining, keep_change, NULL};
+    if (!has_output(explaining))
+        return false;
+    for (unsigned i = 0; i < options->input_count; i++)
+        if (!plugged_add(&explaining->plugged, &explaining->profile, options->inputs[i]))
+            return false;
+    if (!simulation_begin(&explaining->simulation, compiled->image, compiled->size,
+                          explaining->plugged.plugs, explaining->plugged.count,
+                          (sim_timing){.poll_us = options->poll_us}, observer)) {
+        fprintf(stderr, "%s: %s\n", options->profile, explaining->simulation.error);
+        return false;
+    }
+    simulation_run_until(&explaining->simulation, options->at_us);
+    change_list_sort(&explaining->changes);
+    printf("%s at %.6f s\n", options->output, (double)options->at_us / 1e6);
+    print_told(explaining);
+    return print_cells(explaining);
+}
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    options *options = state->input;
+    switch (key) {
+    case 'i':
+        plug_argument(state, argument, options->inputs, &options->input_count);
+        return 0;
+    case 'a':
+        options->at_us = parse_time(argument);
+        options->has_time = options->at_us > 0 || strcmp(argument, "0s") == 0;
+        if (!options->has_time)
+            argp_error(state, "--at takes a time, such as 1.5s or 250ms, not \"%s\"", argument);
+        return 0;
+    case ARGP_KEY_ARG:
+        if (state->arg_num == 0)
+            options->profile = argument;
+        else if (state->arg_num == 1)
+            options->output = argument;
+        else
+            argp_error(state, "one output at a time");
+        return 0;
+    case ARGP_KEY_END:
+        if (!options->profile || !options->output)
+            argp_error(state, "say which profile, and which control of an output");
+        if (!options->has_time || options->input_count == 0)
+            argp_error(state, "say with --in RECORDING what comes in, and with --at TIME when to "
+                              "look");
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+int command_explain(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"in", 'i', "[NAME=]RECORDING", 0, "plug the device of a recording in, as in yonder run",
+         0},
+        {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0},
+        {0}};
+    static const struct argp argp = {
+        .options = known,
+        .parser = parse,
+        .args_doc = "PROFILE OUTPUT",
+        .doc = "Says why an output is what it is at some time: every cell that may drive it as a "
+               "tree, with the value of each part, the layer that a press belongs to, and the "
+               "report that it came from."};
+    options options = {.poll_us = 8000};
+    argp_parse(&argp, count, arguments, 0, NULL, &options);
+    explaining *explaining = calloc(1, sizeof *explaining);
+    if (!explaining || !profile_open(&explaining->profile, options.profile)) {
+        free(explaining);
+        return 1;
+    }
+    explaining->options = &options;
+    bool good = explain(explaining);
+    simulation_end(&explaining->simulation);
+    plugged_free(&explaining->plugged);
+    change_list_free(&explaining->changes);
+    profile_close(&explaining->profile);
+    free(explaining);
+    return good ? 0 : 1;
+}

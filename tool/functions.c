@@ -1,0 +1,112 @@
+/* Prints the table of functions: for people, or as the page docs/functions.md. */
+#include "compiler/functions.h"
+
+#include <argp.h>
+#include <string.h>
+
+#include "tool/tool.h"
+
+typedef struct options {
+    const char *name;
+    bool page;
+} options;
+
+static void print_range(const function_argument *argument) {
+    char low[40], high[40], otherwise[40];
+    unit unit = wanted_unit(argument->wanted);
+    amount_text(unit, argument->low, low, sizeof low);
+    amount_text(unit, argument->high, high, sizeof high);
+    amount_text(unit, argument->otherwise, otherwise, sizeof otherwise);
+    if (argument->high > 0)
+        printf(", %s to %s", low, high);
+    if (argument->may_lack && argument->otherwise)
+        printf("; %s if left out", otherwise);
+    else if (argument->may_lack)
+        printf("; may be left out");
+}
+
+static void print_function(const function *function) {
+    printf("%s\n    Gives %s. %s\n", function->usage, function->gives, function->meaning);
+    for (unsigned i = 0; i < function_argument_count(function); i++) {
+        const function_argument *argument = &function->arguments[i];
+        printf("    %-8s %s: %s", argument->label, argument->meaning,
+               wanted_meaning(argument->wanted));
+        print_range(argument);
+        printf("\n");
+    }
+    printf("    As in: %s\n\n", function->example);
+}
+
+static void print_page(void) {
+    printf("# Functions\n\n"
+           "Written by `yonder functions --page`, from the table that the compiler reads; a test "
+           "compares them\n"
+           "and compiles every example. What formulas are, [the language](language.md) says.\n");
+    for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
+        const function *function = &functions[i];
+        printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"
+               "---|\n",
+               function->usage, function->meaning, function->gives,
+               *function->ability ? " Ability: " : "", function->ability,
+               *function->ability ? "." : "", function->example);
+        for (unsigned k = 0; k < function_argument_count(function); k++) {
+            const function_argument *argument = &function->arguments[k];
+            printf("| `%s` | %s | %s", argument->label, argument->meaning,
+                   wanted_meaning(argument->wanted));
+            print_range(argument);
+            printf(" |\n");
+        }
+    }
+}
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    options *options = state->input;
+    if (key == 'p') {
+        options->page = true;
+        return 0;
+    }
+    if (key != ARGP_KEY_ARG)
+        return ARGP_ERR_UNKNOWN;
+    if (options->name)
+        argp_error(state, "one function at a time");
+    options->name = argument;
+    return 0;
+}
+
+static bool print_named(const char *name) {
+    const char *names[FUNCTION_COUNT];
+    bool any = false;
+    for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
+        names[i] = functions[i].name;
+        if (strcmp(name, names[i]) != 0)
+            continue;
+        print_function(&functions[i]);
+        any = true;
+    }
+    const char *near = any ? NULL : nearest_name(name, strlen(name), names, FUNCTION_COUNT);
+    if (!any) {
+        fprintf(stderr, "yonder functions: there is no function \"%s\"", name);
+        fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
+    }
+    return any;
+}
+
+int command_functions(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"page", 'p', 0, 0, "write all of it as the manual's page", 0}, {0}};
+    static const struct argp argp = {
+        .options = known,
+        .parser = parse,
+        .args_doc = "[FUNCTION]",
+        .doc = "Lists the functions that formulas may call, or says more of one: its arguments, "
+               "their units and ranges, and what they are if they are left out."};
+    options options = {0};
+    argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (options.page)
+        print_page();
+    else if (options.name)
+        return print_named(options.name) ? 0 : 1;
+    for (unsigned i = 0; !options.page && i < FUNCTION_COUNT; i++)
+        printf("%-42s %s\n", functions[i].usage, functions[i].gives);
+    return 0;
+}

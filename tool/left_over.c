@@ -1,0 +1,112 @@
+#include "tool/left_over.h"
+
+#include <string.h>
+
+#define LINE_WIDTH 76
+
+/* A list of names that goes on in further lines. */
+typedef struct listing {
+    FILE *file;
+    const compiled *compiled;
+    const profile_output *output;
+    unsigned count;
+    size_t column;
+} listing;
+
+static void list_name(listing *listing, const char *title, const char *name) {
+    if (listing->count++ == 0) {
+        listing->column = (size_t)fprintf(listing->file, "    %s", title);
+    } else {
+        fputc(',', listing->file);
+        listing->column++;
+    }
+    if (listing->column + strlen(name) > LINE_WIDTH) {
+        fputs("\n       ", listing->file);
+        listing->column = 7;
+    }
+    listing->column += (size_t)fprintf(listing->file, " %s", name);
+}
+
+static void end_list(listing *listing) {
+    if (listing->count)
+        fputc('\n', listing->file);
+    listing->count = 0;
+}
+
+static bool is_driven(const compiled *compiled, const output_control *control) {
+    const yt_program *program = &compiled->program;
+    for (unsigned i = 0; i < program->header->root_count; i++) {
+        const yt_program_root *root = &program->roots[i];
+        if (root->report == control->report && root->bit == control->root.bit &&
+            root->kind == control->root.kind &&
+            (root->kind >= YT_ROOT_AXIS || root->number == control->root.number) &&
+            (root->kind != YT_ROOT_HAT || root->part == control->root.part))
+            return true;
+    }
+    return false;
+}
+
+static void list_undriven(void *user, const char *name) {
+    listing *listing = user;
+    control_name meaning;
+    output_control control;
+    char title[120];
+    if (!control_named(listing->output->kind, name, strlen(name), &meaning) ||
+        !output_control_find(listing->output, &meaning, &control) || control.from_host ||
+        is_driven(listing->compiled, &control))
+        return;
+    snprintf(title, sizeof title, "%s: nothing drives", listing->output->name);
+    list_name(listing, title, name);
+}
+
+void print_undriven(profile *profile, FILE *file) {
+    compiled *compiled = &profile->compiled;
+    listing listing = {.file = file, .compiled = compiled};
+    for (unsigned i = 0; i < compiled->output_count; i++) {
+        listing.output = &compiled->outputs[i];
+        each_output_name(&compiled->pool, listing.output, list_undriven, &listing);
+        end_list(&listing);
+    }
+}
+
+static bool is_read(const compiled *compiled, unsigned input, const described_control *described) {
+    const yt_program *program = &compiled->program;
+    for (unsigned i = 0; i < program->header->control_count; i++) {
+        const yt_program_control *control = &program->controls[i];
+        if (control->from_host || control->input != input)
+            continue;
+        if (!described)
+            return true;
+        const control_meaning *meaning = &described->meaning;
+        bool is_placed = meaning->has_place && (meaning->place.flags & YT_PLACE_HERE);
+        if (is_placed && control->place != YT_NO_PLACE &&
+            program->places[control->place].bit == meaning->place.bit &&
+            program->places[control->place].report_id == meaning->place.report_id)
+            return true;
+        if (!is_placed && control->page == meaning->name.page &&
+            control->usage == meaning->name.usage &&
+            control->occurrence == meaning->name.occurrence)
+            return true;
+    }
+    return false;
+}
+
+void print_unused(const profile *profile, FILE *file) {
+    const compiled *compiled = &profile->compiled;
+    for (unsigned i = 0; i < compiled->input_count; i++) {
+        const profile_input *input = &compiled->inputs[i];
+        listing listing = {.file = file, .compiled = compiled};
+        char title[120];
+        snprintf(title, sizeof title, "%s: nothing reads", input->name);
+        if (!is_read(compiled, i, NULL)) {
+            fprintf(file, "    %s: nothing reads it\n", input->name);
+            continue;
+        }
+        for (unsigned k = 0; input->description && k < input->description->control_count; k++) {
+            const described_control *control = &input->description->controls[k];
+            if (!control->is_target && !is_read(compiled, i, control))
+                list_name(&listing, title, control->name);
+        }
+        end_list(&listing);
+    }
+}

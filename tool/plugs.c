@@ -1,0 +1,51 @@
+#include "tool/plugs.h"
+
+#include <string.h>
+
+void plug_argument(struct argp_state *state, const char *argument, const char **arguments,
+                   unsigned *count) {
+    const char *sign = strchr(argument, '=');
+    if (*argument == 0 || sign == argument || (sign && sign[1] == 0))
+        argp_error(state,
+                   "--in takes RECORDING or NAME=RECORDING, as in --in "
+                   "keys=crane/recordings/otter-keyboard.hid, not \"%s\"",
+                   argument);
+    if (*count == YT_DEVICES)
+        argp_error(state, "at most %d recordings at a time", YT_DEVICES);
+    arguments[(*count)++] = argument;
+}
+
+static bool plug_recording(plugged *plugged, const profile *profile, unsigned input,
+                           const char *path) {
+    recording *recording = &plugged->recordings[plugged->count];
+    if (!plug_open(recording, &profile->compiled, input, path))
+        return false;
+    plugged->plugs[plugged->count++] = (sim_plug){input, recording};
+    return true;
+}
+
+bool plugged_add(plugged *plugged, const profile *profile, const char *argument) {
+    const char *sign = strchr(argument, '=');
+    if (!sign)
+        return plug_recording(plugged, profile, YT_ANY_INPUT, argument);
+    size_t length = (size_t)(sign - argument);
+    const compiled *compiled = &profile->compiled;
+    const char *names[PROFILE_INPUTS];
+    for (unsigned i = 0; i < compiled->input_count; i++) {
+        names[i] = compiled->inputs[i].name;
+        if (strlen(names[i]) != length || memcmp(names[i], argument, length) != 0)
+            continue;
+        return plug_recording(plugged, profile, i, sign + 1);
+    }
+    const char *near = nearest_name(argument, length, names, compiled->input_count);
+    fprintf(stderr, "%s: the profile has no input \"%.*s\"", profile->messages.sources[0].file,
+            (int)length, argument);
+    fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
+    return false;
+}
+
+void plugged_free(plugged *plugged) {
+    for (unsigned i = 0; i < plugged->count; i++)
+        recording_free(&plugged->recordings[i]);
+    plugged->count = 0;
+}
