@@ -17,7 +17,8 @@ static unsigned hash_of(const build_node *node) {
 static bool is_equal(const build_node *a, const build_node *b) {
     return a->operation == b->operation && a->type == b->type && a->data == b->data &&
            a->argument_count == b->argument_count &&
-           memcmp(a->arguments, b->arguments, a->argument_count * sizeof a->arguments[0]) == 0;
+           (a->argument_count == 0 ||
+            memcmp(a->arguments, b->arguments, a->argument_count * sizeof a->arguments[0]) == 0);
 }
 
 /* Where a node is in the index, or where it would go. */

@@ -89,6 +89,8 @@ static size_t output_names(const sheet *sheet, const profile_output *output, con
 static bool unknown_target(const sheet *sheet, const part *key, const profile_output *output,
                            const char *name) {
     const char *names[512];
+    if (messages_only_count(sheet->scope->messages))
+        return false;
     size_t count = output_names(sheet, output, names, 512);
     const char *near = nearest_name(name, strlen(name), names, count);
     output_control control;
@@ -335,6 +337,12 @@ static unsigned rest_with_layer(const sheet *sheet, int layer, const target *tar
     return build_node_of(build, YT_OP_AND, YT_TYPE_SWITCH, 2, node, alive, 0);
 }
 
+static void note_cell(scope *scope, cell_record record) {
+    scope->cells = pool_grow(scope->pool, scope->cells, scope->cell_count, &scope->cell_room,
+                             sizeof *scope->cells);
+    scope->cells[scope->cell_count++] = record;
+}
+
 static value read_formula(sheet *sheet, const part *key, const part *text, const target *target,
                           int layer, bool is_copy) {
     scope *scope = sheet->scope;
@@ -350,9 +358,7 @@ static value read_formula(sheet *sheet, const part *key, const part *text, const
     else
         cell.no_below = "nothing lies below this cell: no other drives its control";
     value value = lower_cell(scope, &cell, term);
-    scope->cells = pool_grow(scope->pool, scope->cells, scope->cell_count, &scope->cell_room,
-                             sizeof *scope->cells);
-    scope->cells[scope->cell_count++] = (cell_record){key, text, term, layer, is_copy, value};
+    note_cell(scope, (cell_record){key, text, term, layer, is_copy, value});
     return value;
 }
 
@@ -371,6 +377,8 @@ static void add_cell(sheet *sheet, const part *key, const part *text, int layer,
     value value = {.type = VALUE_NOTHING};
     if (drives)
         value = read_formula(sheet, key, text, target, layer, is_copy);
+    else
+        note_cell(scope, (cell_record){key, text, NULL, layer, is_copy, value});
     for (unsigned k = 0; k < target->count; k++) {
         driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
         if (new.drives)

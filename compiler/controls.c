@@ -25,7 +25,7 @@ void lower_unknown_control(scope *scope, place place, const profile_input *input
     const char *what = is_target ? "light or motor" : "control";
     const char *kind =
         input->description && input->description->is_board ? "board" : input->kind->name;
-    if (input->is_broken)
+    if (input->is_broken || messages_only_count(scope->messages))
         return;
     size_t count = known_names(input, is_target, names, 1024);
     const char *near = nearest_name(control, length, names, count);

@@ -173,8 +173,7 @@ const char *wanted_meaning(wanted wanted) {
                                            "a switch",
                                            "a switch, a level or an axis",
                                            "anything; both of a kind",
-                                           "a switch, a level, an axis, a rate, or a number with "
-                                           "a unit",
+                                           "a number, with or without a unit",
                                            "a stick or an axis",
                                            "motion in two directions",
                                            "a time such as 120 ms",

@@ -43,6 +43,8 @@ void lower_unknown_name(scope *scope, place place, const char *name, size_t leng
                         bool in_formula) {
     const char *names[PROFILE_INPUTS + PROFILE_OUTPUTS + PROFILE_NAMED];
     size_t count = 0;
+    if (messages_only_count(scope->messages))
+        return;
     for (unsigned i = 0; i < scope->input_count; i++)
         names[count++] = scope->inputs[i].name;
     for (unsigned i = 0; i < scope->output_count; i++)

@@ -92,7 +92,7 @@ typedef struct lowered_term {
 typedef struct cell_record {
     const part *key;
     const part *text;
-    const term *term;
+    const term *term; /* NULL: it is `none` */
     int layer;
     bool is_copy;
     value value;

@@ -38,6 +38,12 @@ void messages_add(messages *messages, place place, const char *format, ...) {
     va_end(arguments);
 }
 
+bool messages_only_count(messages *messages) {
+    bool is_full = messages->count >= MESSAGES_MOST;
+    messages->count += is_full;
+    return is_full;
+}
+
 void messages_warn(messages *messages, place place, const char *format, ...) {
     va_list arguments;
     if (messages->warnings++ >= MESSAGES_MOST)

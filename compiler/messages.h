@@ -55,6 +55,9 @@ void messages_add(messages *messages, place place, const char *format, ...)
 void messages_warn(messages *messages, place place, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 
+/* Whether a further error would only be counted; then it need not be worked out. True: it is. */
+bool messages_only_count(messages *messages);
+
 /* Prints all, sorted by source and place, each as `file:line:column: text`, the line, and a mark
  * under it. */
 void messages_print(messages *messages, FILE *file);

@@ -363,7 +363,9 @@ static int compare_expected(const void *a, const void *b) {
     const test_expected *one = a, *other = b;
     if (one->at_us != other->at_us)
         return one->at_us < other->at_us ? -1 : 1;
-    return one->part->place.line < other->part->place.line ? -1 : 1;
+    if (one->part->place.line != other->part->place.line)
+        return one->part->place.line < other->part->place.line ? -1 : 1;
+    return one->part->place.column - other->part->place.column;
 }
 
 /* A list of entries, or one. */

@@ -165,9 +165,12 @@ static void warn_of_copied(scope *scope) {
     copies.copy_of = pool_take(scope->pool, (build->control_count + 1) * sizeof *copies.copy_of);
     copies.seen = pool_take(scope->pool, (build->node_count + 1) * sizeof *copies.seen);
     for (unsigned i = 0; i < scope->cell_count; i++) {
-        int control = control_of(build, scope->cells[i].value.node);
-        if (scope->cells[i].is_copy && control >= 0)
-            copies.copy_of[control] = &scope->cells[i];
+        const cell_record *copy = &scope->cells[i];
+        if (!copy->is_copy || copy->value.type == VALUE_NOTHING)
+            continue;
+        int control = control_of(build, copy->value.node);
+        if (control >= 0)
+            copies.copy_of[control] = copy;
     }
     for (unsigned i = 0; i < scope->cell_count; i++) {
         const cell_record *cell = &scope->cells[i];

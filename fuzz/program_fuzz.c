@@ -1,4 +1,5 @@
 /* Any bytes as a program, with its checksum made right: what passes the check runs without harm. */
+#include "compiler/kept_text.h"
 #include "fuzz/fuzz.h"
 #include "yonder/board.h"
 #include "yonder/engine.h"
@@ -70,6 +71,18 @@ static void run(size_t size) {
         scan(&board);
 }
 
+/* The text behind a program: what is found lies within the bytes. */
+static void read_text(const uint8_t *data, size_t size) {
+    kept_file files[KEPT_FILES];
+    int count = kept_text_read(data, size, files);
+    for (int i = 0; i < count; i++) {
+        const uint8_t *name = (const uint8_t *)files[i].name;
+        const uint8_t *text = (const uint8_t *)files[i].text;
+        INVARIANT(15, name >= data && name + files[i].name_bytes == text &&
+                          files[i].bytes <= (size_t)(data + size - text));
+    }
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     yt_program program;
     if (size > sizeof image)
@@ -83,5 +96,6 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     }
     if (yt_program_check(&program, image, size) == YT_OK)
         run(size);
+    read_text(data, size);
     return 0;
 }

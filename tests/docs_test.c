@@ -4,7 +4,11 @@
 #include "compiler/compile.h"
 #include "compiler/document.h"
 #include "compiler/formula.h"
+#include "compiler/include.h"
+#include "compiler/layers.h"
+#include "compiler/macros.h"
 #include "compiler/named.h"
+#include "compiler/parameters.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"
 #include "yonder/engine.h"
@@ -85,6 +89,8 @@ int main(void) {
     about("examples in the pages");
     CHECK_EQUAL(check_examples("docs/guide/1-what-do-i-have.md"), 1);
     CHECK_EQUAL(check_examples("docs/guide/3-what-drives-what.md"), 2);
+    CHECK_EQUAL(check_examples("docs/guide/4-one-key-two-meanings.md"), 2);
+    CHECK_EQUAL(check_examples("docs/guide/5-why-did-it-do-that.md"), 1);
     CHECK_EQUAL(check_examples("docs/descriptions.md"), 2);
     CHECK_EQUAL(check_examples("docs/language.md"), 1);
     read_page("docs/security.md");
@@ -98,7 +104,12 @@ int main(void) {
     CHECK_EQUAL(DOCUMENT_BYTES, 1048576);
     CHECK_EQUAL(FORMULA_PARTS, 1000);
     CHECK_EQUAL(PROFILE_NAMED, 1000);
-    expect("1,000 named formulas that use one another %d deep", NAMED_DEPTH);
+    expect(
+        "1,000 named formulas that use one another %d deep, %d layers, %d macros of %d steps, %d "
+        "parameters, %d tests of 1,000 steps, and %d files that are included",
+        NAMED_DEPTH, PROFILE_LAYERS, PROFILE_MACROS, MACRO_STEPS, PROFILE_PARAMETERS, PROFILE_TESTS,
+        PROFILE_FILES - 1);
+    CHECK_EQUAL(TEST_STEPS, 1000);
     expect("a capture at most %u MiB", RECORDING_BYTES / 1048576);
     free(page);
     read_page("docs/semantics.md");

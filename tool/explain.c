@@ -43,10 +43,28 @@ static bool node_value(const explaining *explaining, unsigned node, yt_q16 *valu
     return true;
 }
 
+/* A key that is read only as how deep it is: the control that the program has of it. NULL: it has
+ * none. */
+static const yt_program_control *deep_control(const explaining *explaining, value value) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    for (unsigned i = 0; value.has_depth && i < program->header->control_count; i++) {
+        const yt_program_control *control = &program->controls[i];
+        if (control->page == value.record.page && control->usage == value.record.usage &&
+            control->input == value.record.input &&
+            control->occurrence == value.record.occurrence && !control->from_host)
+            return control;
+    }
+    return NULL;
+}
+
 static void number_text(const explaining *explaining, value value, unsigned node, char *text,
                         size_t size) {
     yt_q16 number;
-    if (!node_value(explaining, node, &number))
+    const yt_program_control *deep = deep_control(explaining, value);
+    if (!node_value(explaining, node, &number) && deep)
+        snprintf(text, size, "%.4g%%",
+                 explaining->simulation.engine.evaluator->values[deep->node] * 100.0 / YT_ONE);
+    else if (!node_value(explaining, node, &number))
         snprintf(text, size, "-");
     else if (value.type == VALUE_SWITCH)
         snprintf(text, size, "%s", number ? "on" : "off");
@@ -157,8 +175,14 @@ static void print_control(const explaining *explaining, value value) {
     unsigned number = explaining->profile.compiled.numbers[value.control];
     const yt_program *program = &explaining->profile.compiled.program;
     yt_q16 own, seen;
-    if (number == BUILD_NOWHERE)
+    if (number == BUILD_NOWHERE) {
+        if (deep_control(explaining, value)) {
+            printf("  (");
+            print_source(explaining, deep_control(explaining, value));
+            printf(")");
+        }
         return;
+    }
     const yt_program_control *control = &program->controls[program->nodes[number].data];
     bool known =
         node_value(explaining, value.control, &own) && node_value(explaining, value.node, &seen);
@@ -262,7 +286,10 @@ static void print_cell(const explaining *explaining, const cell_record *cell) {
                                : "the sheet",
                file, cell->key->place.line);
     }
-    print_term(explaining, cell->term, cell->layer > 0 ? 1 : 0);
+    if (cell->term)
+        print_term(explaining, cell->term, cell->layer > 0 ? 1 : 0);
+    else
+        printf("  %-16s  none\n", "rests");
 }
 
 /* The topmost layer first, the sheet last. */

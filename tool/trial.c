@@ -168,8 +168,10 @@ static const host_control *find_seen(const trial *trial, const test_expected *ex
     uint8_t id = program_of(trial)->reports[expected->control.report].id;
     for (unsigned i = 0; i < host->control_count; i++) {
         const host_control *control = &host->controls[i];
-        if (control->page == expected->name.page && control->usage == expected->name.usage &&
-            control->occurrence == expected->name.occurrence && control->report_id == id)
+        bool in_array = expected->control.root.kind == YT_ROOT_IN_ARRAY ||
+                        expected->control.root.kind == YT_ROOT_KEY_IN_ARRAY;
+        if (control->bit == expected->control.root.bit && control->report_id == id &&
+            (!in_array || control->usage == expected->name.usage))
             return control;
     }
     return NULL;

@@ -207,28 +207,30 @@ static yt_q16 tap(const call *call) {
     return *call->state & GIVES ? YT_ONE : 0;
 }
 
-/* Arguments: alive, within, presses. When each was pressed is remembered; 0: before it began. */
+/* Arguments: alive, within, presses. When each was pressed is remembered, plus 1; 0: before it
+ * began.
+ */
 static yt_q16 chord(const call *call) {
-    uint64_t now_us = call->evaluator->now_us, earliest_us = now_us;
+    uint64_t now = call->evaluator->now_us + 1, earliest = now;
     bool all = true, begins = false;
     for (unsigned k = 0; k < call->node->argument_count - 2u; k++) {
         uint32_t bit = WAS_ON << k, *since = &call->state[1 + 2 * k];
         bool is_on = argument(call, k + 2) != 0;
         if (is_on && !(*call->state & bit)) {
             begins = true;
-            since[0] = (uint32_t)now_us;
-            since[1] = (uint32_t)(now_us >> 32);
+            since[0] = (uint32_t)now;
+            since[1] = (uint32_t)(now >> 32);
         }
         *call->state = is_on ? *call->state | bit : *call->state & ~bit;
         all = all && is_on;
-        uint64_t since_us = (uint64_t)since[1] << 32 | since[0];
-        earliest_us = since_us < earliest_us ? since_us : earliest_us;
+        uint64_t pressed = (uint64_t)since[1] << 32 | since[0];
+        earliest = pressed < earliest ? pressed : earliest;
     }
     if (!all || !begins)
         return all ? call->before : 0;
     yt_q16 within = argument(call, 1);
-    bool is_near = now_us - earliest_us <= (within > 0 ? (uint32_t)within : 0u);
-    return is_near && earliest_us > 0 ? YT_ONE : 0;
+    bool is_near = now - earliest <= (within > 0 ? (uint32_t)within : 0u);
+    return is_near && earliest > 0 ? YT_ONE : 0;
 }
 
 /* On while its press is, and then until something else is pressed: what is pressed still finds it
