@@ -307,6 +307,62 @@ static bool print_cells(const explaining *explaining) {
     return any;
 }
 
+/* The node that drives a control, or a stick by its x; -1: none does. */
+static int root_node(const explaining *explaining) {
+    const compiled *compiled = &explaining->profile.compiled;
+    const char *asked = explaining->options->output, *dot = strchr(asked, '.');
+    char name[200];
+    for (unsigned i = 0; dot && i < compiled->output_count; i++) {
+        const profile_output *output = &compiled->outputs[i];
+        control_name meaning;
+        output_control control;
+        if (strlen(output->name) != (size_t)(dot - asked) ||
+            memcmp(output->name, asked, strlen(output->name)) != 0)
+            continue;
+        snprintf(name, sizeof name, "%.150s", dot + 1);
+        if (!control_named(output->kind, name, strlen(name), &meaning)) {
+            snprintf(name, sizeof name, "%.150s.x", dot + 1);
+            if (!control_named(output->kind, name, strlen(name), &meaning))
+                return -1;
+        }
+        if (!output_control_find(output, &meaning, &control))
+            return -1;
+        const yt_program *program = &compiled->program;
+        for (unsigned k = 0; k < program->header->root_count; k++)
+            if (program->roots[k].report == control.report &&
+                program->roots[k].bit == control.root.bit &&
+                (control.root.kind != YT_ROOT_HAT || program->roots[k].part == control.root.part))
+                return program->roots[k].node;
+    }
+    return -1;
+}
+
+/* Says whose turn it is: that of a macro's step, of a layer or of the sheet. */
+static void print_driver(const explaining *explaining, unsigned number) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    const yt_evaluator *evaluator = explaining->simulation.engine.evaluator;
+    const yt_program_node *node = &program->nodes[number];
+    const uint16_t *arguments = &program->arguments[node->first_argument];
+    unsigned at = node->operation == YT_OP_DRIVE ? evaluator->state[node->data] : 0;
+    bool is_choice = node->operation == YT_OP_DRIVE || node->operation == YT_OP_TOPMOST;
+    while (node->operation == YT_OP_TOPMOST && at < node->argument_count &&
+           evaluator->values[arguments[at]] == 0)
+        at += 2;
+    if (!is_choice || at >= node->argument_count) {
+        printf("  it is the turn of the sheet\n");
+        return;
+    }
+    const yt_program_node *turn = &program->nodes[arguments[at]];
+    bool is_on = evaluator->values[arguments[at]] != 0;
+    if (turn->operation == YT_OP_CONSTANT)
+        print_driver(explaining, arguments[at + 1]);
+    else if (turn->operation == YT_OP_EQUAL)
+        printf("  it is the turn of a macro's step\n");
+    else
+        printf("  it is the turn of the layer \"%s\"%s\n", layer_of_node(explaining, arguments[at]),
+               is_on ? "" : ", which has ended, but what it turned on is still held");
+}
+
 static void keep_change(void *user, const sim_change *change) {
     explaining *explaining = user;
     if (change->time_us <= explaining->options->at_us) /* the simulation reads ahead */
@@ -349,6 +405,9 @@ static bool explain(explaining *explaining) {
     change_list_sort(&explaining->changes);
     printf("%s at %.6f s\n", options->output, (double)options->at_us / 1e6);
     print_told(explaining);
+    int root = root_node(explaining);
+    if (root >= 0)
+        print_driver(explaining, (unsigned)root);
     return print_cells(explaining);
 }
 

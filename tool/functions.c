@@ -25,8 +25,26 @@ static void print_range(const function_argument *argument) {
         printf("; may be left out");
 }
 
+/* A text in lines of up to 76 characters, indented. */
+static void print_wrapped(const char *text) {
+    size_t column = 0;
+    while (*text) {
+        size_t word = strcspn(text, " ");
+        if (column > 0 && column + word > 76) {
+            printf("\n");
+            column = 0;
+        }
+        column += (size_t)printf("%s%.*s", column ? " " : "    ", (int)word, text);
+        text += word + (text[word] == ' ');
+    }
+    printf("\n");
+}
+
 static void print_function(const function *function) {
-    printf("%s\n    Gives %s. %s\n", function->usage, function->gives, function->meaning);
+    char text[600];
+    printf("%s\n", function->usage);
+    snprintf(text, sizeof text, "Gives %s. %s", function->gives, function->meaning);
+    print_wrapped(text);
     for (unsigned i = 0; i < function_argument_count(function); i++) {
         const function_argument *argument = &function->arguments[i];
         printf("    %-8s %s: %s", argument->label, argument->meaning,
@@ -107,6 +125,6 @@ int command_functions(int count, char **arguments) {
     else if (options.name)
         return print_named(options.name) ? 0 : 1;
     for (unsigned i = 0; !options.page && i < FUNCTION_COUNT; i++)
-        printf("%-42s %s\n", functions[i].usage, functions[i].gives);
+        printf("%-44s %s\n", functions[i].usage, functions[i].gives);
     return 0;
 }
