@@ -137,7 +137,7 @@ __attribute__((noinline)) void remap_by_hand(hand *hand, unsigned device, const 
     send_hand(hand);
 }
 
-static uint8_t engine_reports[2][YT_REPORT_BYTES + 1];
+static uint8_t engine_reports[YT_INTERFACES][YT_REPORT_BYTES + 1];
 
 __attribute__((noinline)) void remap_by_engine(yt_engine *engine, unsigned device,
                                                const uint8_t *report, size_t size,
@@ -145,13 +145,13 @@ __attribute__((noinline)) void remap_by_engine(yt_engine *engine, unsigned devic
     if (yt_engine_report(engine, device, report, size, now_us) != YT_OK)
         abort();
     yt_engine_update(engine, now_us);
-    for (unsigned i = 0; i < 2; i++)
+    for (unsigned i = 0; i < engine->interface_count; i++)
         reports_made +=
             yt_interface_report(engine, i, engine_reports[i], sizeof engine_reports[i]) > 0;
 }
 
 static void start_engine(yt_engine *engine, const profile *profile, const recording *recordings) {
-    static uint64_t memory[1024];
+    static uint64_t memory[65536];
     static yt_port port = {.version = YT_PORT_VERSION};
     unsigned number;
     if (yt_engine_init(engine, memory, sizeof memory, &port) != YT_OK ||
@@ -195,8 +195,8 @@ static void play(const recording *recordings, yt_engine *engine, hand *hand) {
                 sums[0][i] +=
                     (int16_t)(engine_reports[1][1 + 2 * i] | engine_reports[1][2 + 2 * i] << 8);
             memset(engine_reports[1], 0, sizeof engine_reports[1]);
-            yt_interface_taken(engine, 0, next->time_us);
-            yt_interface_taken(engine, 1, next->time_us);
+            for (unsigned i = 0; i < engine->interface_count; i++)
+                yt_interface_taken(engine, i, next->time_us);
         }
     }
 }
@@ -208,7 +208,7 @@ int main(int count, char **arguments) {
     profile profile;
     yt_engine engine;
     hand hand = {.pad = {0, 0, 0x80}};
-    if (count != 2 || !profile_open(&profile, "crane/crane.yaml"))
+    if (count < 2 || !profile_open(&profile, count > 2 ? arguments[2] : "crane/crane.yaml"))
         return 2;
     for (int i = 0; i < 2; i++)
         if (!recording_read(&recordings[i], files[i])) {

@@ -2,6 +2,8 @@
 #include "engine/parts.h"
 #include "program/operations.h"
 #include "signal/fixed.h"
+#include <math.h>
+
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 
@@ -70,7 +72,41 @@ static const char all_sheet[] =
     "pad.left_trigger: slate.x - slate.y * 30%\n"
     "view.motion: if(keys.b, ball.motion * 25%, -ball.motion)\n"
     "view.wheel: ball.wheel * 2 + ball.motion.y * 10%\n"
-    "view.button1: not (slate.button1 or keys.c) == slate.button1\n";
+    "view.button1: not (slate.button1 or keys.c) == slate.button1\n"
+    "pad.right_trigger: slate.x / (slate.y + 3) + some / 2\n"
+    "pad.select: turbo(keys.a, rate=often)\n"
+    "pad.home: hold(keys.b, after=7 ms)\n"
+    "pad.paddle1: tap(keys.c, within=30 ms, on=11 ms)\n"
+    "pad.paddle2: chord(keys.a, keys.b, within=9 ms)\n"
+    "pad.paddle3: toggle(keys.left_shift)\n";
+
+/* Layers that are held, toggled and for the next press, and a macro. */
+static const char all_more[] =
+    "layers:\n"
+    "  - while: toggle(keys.c)\n"
+    "    sheet:\n"
+    "      pad.south: turbo(keys.a, rate=77 Hz) or below\n"
+    "      pad.left_stick: below / 2\n"
+    "      view.motion: below * 50%\n"
+    "  - while: next_press(keys.b)\n"
+    "    shared: slate.x\n"
+    "    sheet:\n"
+    "      pad.east: keys.a\n"
+    "      pad.right_stick: stick_from_motion(ball.motion, full_at=400 /s)\n"
+    "      pad.left_trigger: slate.x\n"
+    "  - while: keys.left_shift and slate.button1\n"
+    "    sheet:\n"
+    "      pad.south: hold(keys.a, after=5 ms)\n"
+    "      pad.left_stick.x: slate.y\n"
+    "macros:\n"
+    "  it:\n"
+    "    when: slate.button1\n"
+    "    steps:\n"
+    "      - {press: pad.start, for: 13 ms}\n"
+    "      - {set: {pad.left_trigger: slate.y}, for: 4 ms}\n"
+    "parameters:\n"
+    "  some: {value: 30%, min: 0%, max: 100%}\n"
+    "  often: {value: 33.3 Hz, min: 1 Hz, max: 400 Hz}\n";
 
 /* One thing that a person may do, the same for every world that is given the same dice. */
 static void do_anything(world *world, dice *dice) {
@@ -93,12 +129,20 @@ static void do_anything(world *world, dice *dice) {
     }
 }
 
+/* To the nearest step, halves away from 0. */
+static yt_q16 divide_slowly(yt_q16 a, yt_q16 b) {
+    if (b == 0)
+        return a > 0 ? INT32_MAX : a < 0 ? INT32_MIN : 0;
+    long double quotient = (long double)a * 65536 / b;
+    return yt_q16_saturate((int64_t)roundl(quotient));
+}
+
 /* The slow and obvious evaluation: every node, in order, by what its operation means. Functions
  * keep the value that the engine has, since their state is not repeated here. */
 static yt_q16 evaluate_slowly(const yt_evaluator *evaluator, const yt_q16 *values, unsigned i) {
     const yt_program *program = &evaluator->program;
     const yt_program_node *node = &program->nodes[i];
-    yt_q16 a[4] = {0};
+    yt_q16 a[256] = {0};
     for (unsigned k = 0; k < node->argument_count; k++)
         a[k] = values[program->arguments[node->first_argument + k]];
     switch (node->operation) {
@@ -126,6 +170,22 @@ static yt_q16 evaluate_slowly(const yt_evaluator *evaluator, const yt_q16 *value
         return a[0] ? a[1] : a[2];
     case YT_OP_SEEN:
         return a[0];
+    case YT_OP_DIVIDE:
+        return divide_slowly(a[0], a[1]);
+    case YT_OP_GATE:
+        return a[0] ? a[1] : 0;
+    case YT_OP_TOPMOST:
+        for (unsigned k = 0; k < node->argument_count; k += 2)
+            if (a[k])
+                return a[k + 1];
+        return 0;
+    case YT_OP_ANY:
+        for (unsigned k = 0; k < node->argument_count; k++)
+            if (a[k])
+                return YT_ONE;
+        return 0;
+    case YT_OP_PARAMETER:
+        return program->parameters[node->data].value;
     default:
         return evaluator->values[i];
     }
@@ -135,7 +195,7 @@ static yt_q16 evaluate_slowly(const yt_evaluator *evaluator, const yt_q16 *value
 static void check_changed_only(void) {
     dice dice = {7};
     yt_q16 values[512];
-    world_begin(&w, all_sheet, 8000);
+    world_begin_with(&w, all_sheet, all_more, 8000);
     const yt_evaluator *evaluator = w.engine.evaluator;
     unsigned nodes = evaluator->program.header->node_count;
     CHECK(nodes < 512);
@@ -156,8 +216,8 @@ static void check_changed_only(void) {
 static void check_any_stepping(void) {
     dice dice = {8}, when = {9};
     about("updating late gives what updating at once gives");
-    world_begin(&w, all_sheet, 0);
-    world_begin(&other, all_sheet, 0);
+    world_begin_with(&w, all_sheet, all_more, 0);
+    world_begin_with(&other, all_sheet, all_more, 0);
     other.lazy = true;
     const yt_evaluator *one = w.engine.evaluator, *late = other.engine.evaluator;
     unsigned compared = 0;
@@ -186,7 +246,7 @@ static void check_any_stepping(void) {
 static void check_apart(void) {
     dice dice = {10};
     about("two engines side by side");
-    world_begin(&w, all_sheet, 8000);
+    world_begin_with(&w, all_sheet, all_more, 8000);
     for (int i = 0; i < 500; i++) {
         do_anything(&w, &dice);
         world_run_until(&w, w.now_us + 2000);
@@ -195,7 +255,7 @@ static void check_apart(void) {
     world_end(&w);
     dice.state = 10;
     struct dice another = {11};
-    world_begin(&w, all_sheet, 8000);
+    world_begin_with(&w, all_sheet, all_more, 8000);
     world_begin(&other, taps_sheet, 1000);
     for (int i = 0; i < 500; i++) {
         do_anything(&w, &dice);
