@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/cost.h"
 #include "compiler/kept_text.h"
 #include "compiler/status_text.h"
 #include "tool/left_over.h"
@@ -47,6 +48,20 @@ static bool check_program(const char *path, int *status) {
     return true;
 }
 
+#define POLL_US 1000 /* that the share of the time is of */
+
+/* What an update may cost at most, on the cores that it was measured for. */
+static void print_costs(const compiled *compiled) {
+    for (unsigned i = 0; i < cost_core_count; i++) {
+        const cost_core *core = &cost_cores[i];
+        uint32_t bound = cost_bound(core, &compiled->program);
+        double cycles = bound * core->cycles_tenths / 10.0;
+        printf("    at most %u instructions an update on a %s: %.1f %% of %d ms at %u MHz\n", bound,
+               core->name, 100 * cycles / (core->clock_mhz * (double)POLL_US), POLL_US / 1000,
+               core->clock_mhz);
+    }
+}
+
 /* Runs the tests inside a profile; returns how many failed. */
 static unsigned check_tests(const profile *profile) {
     unsigned count = profile->compiled.tests.count;
@@ -81,6 +96,7 @@ static int check(const char *path, const checking *checking) {
            path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
            compiled->node_count, plural(compiled->node_count), compiled->size, memory_of(compiled));
+    print_costs(compiled);
     if (checking->undriven)
         print_undriven(&profile, stdout);
     if (checking->unused)

@@ -10,6 +10,14 @@ static int64_t within_32(int64_t value) {
 }
 
 /* Sums, differences and products against the same in 64 bits. */
+/* To the nearest step, halves away from 0; by 0 as far as it goes, but 0 / 0 is 0. */
+static int64_t divided(yt_q16 a, yt_q16 b) {
+    if (b == 0)
+        return a > 0 ? INT32_MAX : a < 0 ? INT32_MIN : 0;
+    int64_t twice = ((int64_t)a * 65536 * 2) / b;
+    return within_32((twice + (twice < 0 ? -1 : 1)) / 2);
+}
+
 static void check_arithmetic(void) {
     dice dice = {3};
     static const yt_q16 edges[] = {0,         1,        -1,        YT_ONE,    -YT_ONE,
@@ -25,6 +33,7 @@ static void check_arithmetic(void) {
         CHECK_EQUAL(yt_q16_multiply(a, b), within_32(((int64_t)a * b + 0x8000) >> 16));
         CHECK_EQUAL(yt_q16_add(a, b), within_32((int64_t)a + b));
         CHECK_EQUAL(yt_q16_subtract(a, b), within_32((int64_t)a - b));
+        CHECK_EQUAL(yt_q16_divide(a, b), divided(a, b));
     }
 }
 

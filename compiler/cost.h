@@ -1,0 +1,69 @@
+/* The worst-case cost of an update: known before it runs, as a program has no loops. What each part
+ * costs is measured on emulated cores by bench/costs, which writes compiler/costs.def. */
+#ifndef YONDER_COMPILER_COST_H
+#define YONDER_COMPILER_COST_H
+
+#include "yonder/program.h"
+
+/* What a program is counted in: COST(NAME, meaning). */
+#define COST_TERMS(COST)                                                                           \
+    COST(UPDATE, "an update, whatever it holds")                                                   \
+    COST(SWITCH, "a switch that is read")                                                          \
+    COST(KEY, "a key that is read")                                                                \
+    COST(LEVEL, "a level or an axis that is read")                                                 \
+    COST(MOTION, "motion that is read")                                                            \
+    COST(NODE, "a node that is evaluated")                                                         \
+    COST(USER, "a use of a node's value")                                                          \
+    COST(MULTIPLY, "a product")                                                                    \
+    COST(DIVIDE, "a quotient")                                                                     \
+    COST(PAIR, "an argument of a node that may have many")                                         \
+    COST(DRIVE, "a switch that layers drive")                                                      \
+    COST(STICK_FROM_MOTION, "stick_from_motion")                                                   \
+    COST(FARTHER, "farther")                                                                       \
+    COST(TOGGLE, "toggle")                                                                         \
+    COST(TURBO, "turbo")                                                                           \
+    COST(HOLD, "hold")                                                                             \
+    COST(TAP, "tap")                                                                               \
+    COST(CHORD, "chord")                                                                           \
+    COST(NEXT_PRESS, "next_press")                                                                 \
+    COST(SEQUENCE, "a macro")                                                                      \
+    COST(DEADLINE, "a timer that ends")                                                            \
+    COST(BUTTON, "a switch of an output")                                                          \
+    COST(HAT, "a direction of an output's hat")                                                    \
+    COST(AXIS, "an axis, a level or motion of an output")                                          \
+    COST(TARGET, "a light or a motor of a device")                                                 \
+    COST(REPORT, "a report to a host")
+
+typedef enum cost_term {
+#define COST_NAME(name, meaning) COST_##name,
+    COST_TERMS(COST_NAME)
+#undef COST_NAME
+        COST_COUNT
+} cost_term;
+
+/* How often each is there. */
+typedef struct cost_terms {
+    uint32_t count[COST_COUNT];
+} cost_terms;
+
+typedef struct cost_core {
+    const char *name;
+    unsigned clock_mhz;         /* that it often has */
+    unsigned cycles_tenths;     /* cycles an instruction, in tenths: a stated guess */
+    uint16_t price[COST_COUNT]; /* instructions */
+} cost_core;
+
+extern const cost_core cost_cores[];
+extern const unsigned cost_core_count;
+
+/* What is looked at, at most, by an update in which one report of an input's device comes and all
+ * timers end, and the reports that follow from it are built. */
+void cost_count(const yt_program *program, unsigned input, cost_terms *terms);
+
+/* Instructions for these on a core. */
+uint32_t cost_of(const cost_core *core, const cost_terms *terms);
+
+/* The most that any input's report may cost. */
+uint32_t cost_bound(const cost_core *core, const yt_program *program);
+
+#endif
