@@ -201,11 +201,11 @@ static bool is_shared(const scope *scope, int layer, const yt_program_control *r
 
 static int compare_views(const void *a, const void *b) {
     const view *one = a, *other = b;
-    const yt_program_control *x = one->record, *y = other->record;
-    int orders[] = {x->input - y->input,       x->page - y->page,
-                    x->usage - y->usage,       x->occurrence - y->occurrence,
-                    x->part - y->part,         x->place - y->place,
-                    other->layer - one->layer, (int)one->node - (int)other->node};
+    const yt_program_control *left = one->record, *right = other->record;
+    int orders[] = {left->input - right->input, left->page - right->page,
+                    left->usage - right->usage, left->occurrence - right->occurrence,
+                    left->part - right->part,   left->place - right->place,
+                    other->layer - one->layer,  (int)one->node - (int)other->node};
     for (size_t i = 0; i < sizeof orders / sizeof orders[0]; i++)
         if (orders[i])
             return orders[i];
