@@ -160,6 +160,14 @@ static void check_too_much(void) {
     check_hostile("a profile of a megabyte", head, "# long\n", 200000, "", "longer than");
     check_hostile("a formula without end", cell, "keys.a or ", 60000, "keys.zz\n",
                   "more than 1000 parts");
+    check_hostile("10,000 layers",
+                  "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\n"
+                  "sheet: {pad.south: keys.a}\nlayers:\n",
+                  "  - {while: keys.z, sheet: {pad.south: keys.b}}\n", 10000, "",
+                  "up to 120 layers");
+    check_hostile("100,000 cells", head, "  pad.south: keys.a\n", 100000, "", "longer than");
+    check_hostile("50,000 wrong cells", head, "  ? pad.q\n  : keys.a\n", 40000, "", "twice");
+    check_hostile("aliases that multiply", "a: &a [x, x]\nb: ", "[*a, *a]", 1, "\n", "aliases");
     check_named_chain(PROFILE_NAMED, "use one another more than 64 deep");
     check_named_chain(PROFILE_NAMED + 2, "up to 1000 named formulas");
     check_hostile("20 inputs", "yonder: 1\ninputs:\n", "  a: keyboard\n", 2, "", "twice");

@@ -408,7 +408,30 @@ static void check_outputs(void) {
     pool_free(&compiled.pool);
 }
 
+/* A parameter counts from now on, within its range; a half that is under way ends by the old rate.
+ */
+static void check_parameters(void) {
+    about("a parameter that is set while it runs");
+    world_begin_with(&w, "pad.south: turbo(keys.a, rate=often)\npad.left_trigger: some",
+                     "parameters:\n  often: {value: 50 Hz, min: 5 Hz, max: 100 Hz}\n"
+                     "  some: {value: 30%, min: 10%, max: 60%}\n",
+                     1000);
+    world_run_until(&w, 500);
+    world_press(&w, "a", true);
+    world_run_until(&w, 15500); /* on, off since 10.5 ms */
+    CHECK_EQUAL(yt_engine_set_parameter(&w.engine, 0, 100 * YT_ONE), YT_OK);
+    CHECK_EQUAL(yt_engine_set_parameter(&w.engine, 0, 100 * YT_ONE + 1), YT_ARGUMENT);
+    CHECK_EQUAL(yt_engine_set_parameter(&w.engine, 0, 5 * YT_ONE - 1), YT_ARGUMENT);
+    CHECK_EQUAL(yt_engine_set_parameter(&w.engine, 1, YT_ONE / 2), YT_OK);
+    CHECK_EQUAL(yt_engine_set_parameter(&w.engine, 2, 0), YT_ARGUMENT);
+    world_run_until(&w, 27000);
+    world_end(&w);
+    CHECK_TEXT(w.log, "0 left_trigger 30%; 1 south down; 11 south up; 17 left_trigger 50%; "
+                      "21 south down; 26 south up");
+}
+
 int main(void) {
+    check_parameters();
     check_full_list();
     check_motion_waits();
     check_sums();

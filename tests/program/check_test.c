@@ -87,6 +87,32 @@ static void check_word(const uint8_t *image, size_t size, size_t offset, uint16_
     CHECK_EQUAL(yt_program_check(&program, copy, size), status);
 }
 
+static void check_parameter_lies(void) {
+    yt_program program;
+    static world other;
+    world_begin_with(&other, "pad.left_trigger: some",
+                     "parameters: {some: {value: 50%, min: 10%, max: 60%, step: 5%}}\n", 0);
+    const uint8_t *image = other.compiled.image;
+    size_t size = other.compiled.size;
+    CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
+    size_t at = offset_of(&program, &program.parameters[0]);
+    check_word(image, size, at + AT(yt_program_parameter, node), 60000, YT_PROGRAM_PARAMETER,
+               "a parameter's node that is not there");
+    check_word(image, size, at + AT(yt_program_parameter, name_offset), 60000, YT_PROGRAM_PARAMETER,
+               "a parameter's name outside of the text");
+    check_word(image, size, at + AT(yt_program_parameter, name_bytes), YT_UNIT_COUNT << 8 | 4,
+               YT_PROGRAM_PARAMETER, "an unknown unit");
+    check_word(image, size, at + AT(yt_program_parameter, minimum), 40000, YT_PROGRAM_PARAMETER,
+               "a value below its minimum");
+    check_word(image, size, at + AT(yt_program_parameter, maximum), 20000, YT_PROGRAM_PARAMETER,
+               "a value above its maximum");
+    check_word(image, size, at + AT(yt_program_parameter, step) + 2, 0x8000, YT_PROGRAM_PARAMETER,
+               "a step below 0");
+    check_word(image, size, AT(yt_program_header, reserved), 1, YT_PROGRAM_SIZE,
+               "something where nothing is");
+    world_end(&other);
+}
+
 /* One lie at a time, with the checksum made right: each is named for what it is. */
 static void check_lies(const uint8_t *image, size_t size) {
     yt_program program;
@@ -237,6 +263,7 @@ int main(void) {
     world_begin(&w, sheet, 0);
     check_bits(w.compiled.image, w.compiled.size);
     check_lengths(w.compiled.image, w.compiled.size);
+    check_parameter_lies();
     check_lies(w.compiled.image, w.compiled.size);
     check_missing_user(w.compiled.image, w.compiled.size);
     check_random(w.compiled.image, w.compiled.size);
