@@ -238,16 +238,17 @@ static value make_farther(const call *call) {
     unsigned arguments[] = {is_stick ? a.node : value_node(lowering, a), is_stick ? a.second : rest,
                             is_stick ? b.node : value_node(lowering, b),
                             is_stick ? b.second : rest};
-    unsigned node = build_add(lowering->scope->build, (build_node){.operation = YT_OP_FARTHER,
-                                                                   .type = YT_TYPE_NUMBER,
-                                                                   .argument_count = 4,
-                                                                   .arguments = arguments});
+    unsigned node =
+        build_add(lowering->scope->build, (build_node){.operation = call->function->operation,
+                                                       .type = YT_TYPE_NUMBER,
+                                                       .argument_count = 4,
+                                                       .arguments = arguments});
     return (value){.type = is_stick ? VALUE_STICK : VALUE_AXIS, .node = node, .second = node + 1};
 }
 
 /* A function's node: whether its layer is alive comes first. */
-static value add_function(const call *call, unsigned operation, unsigned count,
-                          const unsigned *arguments) {
+static value add_function(const call *call, unsigned count, const unsigned *arguments) {
+    unsigned operation = call->function->operation;
     unsigned all[2 + FUNCTION_ARGUMENTS];
     lowering *lowering = call->lowering;
     all[0] = layer_alive(lowering->scope, lowering->layer);
@@ -280,12 +281,12 @@ static value make_stick_from_motion(const call *call) {
         gain = lower_add(lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
                          build_constant(build, 250 * YT_ONE), full.node, 0);
     unsigned arguments[] = {motion.node, motion.second, gain};
-    return add_function(call, YT_OP_STICK_FROM_MOTION, 3, arguments);
+    return add_function(call, 3, arguments);
 }
 
 static value make_toggle(const call *call) {
     value press = take_switch(call, 0);
-    return press.type == VALUE_NOTHING ? nothing : add_function(call, YT_OP_TOGGLE, 1, &press.node);
+    return press.type == VALUE_NOTHING ? nothing : add_function(call, 1, &press.node);
 }
 
 /* Half a period, in microseconds, rounded; the node makes up for the rounding. */
@@ -302,11 +303,11 @@ static value make_turbo(const call *call) {
         half = lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
                          build_constant(build, 500000), frequency, 0);
     unsigned arguments[] = {press.node, half, frequency};
-    return add_function(call, YT_OP_TURBO, 3, arguments);
+    return add_function(call, 3, arguments);
 }
 
 /* A press, then times. */
-static value make_timed(const call *call, unsigned operation, unsigned times) {
+static value make_timed(const call *call, unsigned times) {
     value press = take_switch(call, 0);
     unsigned arguments[FUNCTION_ARGUMENTS] = {press.node};
     bool good = press.type != VALUE_NOTHING;
@@ -316,7 +317,7 @@ static value make_timed(const call *call, unsigned operation, unsigned times) {
         if (good)
             arguments[k] = value_node(call->lowering, time);
     }
-    return good ? add_function(call, operation, times + 1, arguments) : nothing;
+    return good ? add_function(call, times + 1, arguments) : nothing;
 }
 
 static value make_chord(const call *call) {
@@ -333,7 +334,7 @@ static value make_chord(const call *call) {
         good = good && press.type != VALUE_NOTHING;
         arguments[count++] = press.node;
     }
-    return good ? add_function(call, YT_OP_CHORD, count, arguments) : nothing;
+    return good ? add_function(call, count, arguments) : nothing;
 }
 
 static value make_next_press(const call *call) {
@@ -345,8 +346,7 @@ static value make_next_press(const call *call) {
     value press = take_switch(call, 0);
     int layer = (int)(lowering->condition - lowering->scope->layers) + 1;
     unsigned arguments[] = {press.node, layer_presses(lowering->scope, layer)};
-    return press.type == VALUE_NOTHING ? nothing
-                                       : add_function(call, YT_OP_NEXT_PRESS, 2, arguments);
+    return press.type == VALUE_NOTHING ? nothing : add_function(call, 2, arguments);
 }
 
 static value make(const call *call) {
@@ -374,9 +374,9 @@ static value make(const call *call) {
     case FUNCTION_TURBO:
         return make_turbo(call);
     case FUNCTION_HOLD:
-        return make_timed(call, YT_OP_HOLD, 1);
+        return make_timed(call, 1);
     case FUNCTION_TAP:
-        return make_timed(call, YT_OP_TAP, 2);
+        return make_timed(call, 2);
     case FUNCTION_CHORD:
         return make_chord(call);
     default:

@@ -3,6 +3,8 @@
 #include <inttypes.h>
 #include <string.h>
 
+#include "program/operations.h"
+
 #define MS    INT64_C(1000)
 #define WHOLE ((int64_t)YT_ONE)
 
@@ -88,7 +90,8 @@ const function functions[FUNCTION_COUNT] = {
          "",
          {{"motion", WANTED_MOTION, false, 0, 0, 0, "what moves it, in two directions"},
           {"full_at", WANTED_SPEED, false, 0, WHOLE, 32767 * WHOLE,
-           "the counts a second at which it is all the way out"}}},
+           "the counts a second at which it is all the way out"}},
+         YT_OP_STICK_FROM_MOTION},
     [FUNCTION_FARTHER] =
         {"farther",
          "farther(a, b)",
@@ -97,14 +100,16 @@ const function functions[FUNCTION_COUNT] = {
          "other takes over when it is farther out by a sixteenth of the whole way.",
          "pad.left_stick: farther(desk.lever, stick(x=slate.x, y=slate.y))",
          "",
-         {STICK("a", "one stick or axis"), STICK("b", "the other")}},
+         {STICK("a", "one stick or axis"), STICK("b", "the other")},
+         YT_OP_FARTHER},
     [FUNCTION_TOGGLE] = {"toggle",
                          "toggle(press)",
                          "a switch",
                          "On and off in turn, at each press.",
                          "pad.left_shoulder: toggle(keys.q)",
                          "",
-                         {SWITCH("press", "what is pressed")}},
+                         {SWITCH("press", "what is pressed")},
+                         YT_OP_TOGGLE},
     [FUNCTION_TURBO] =
         {"turbo",
          "turbo(press, rate=12 Hz)",
@@ -115,7 +120,8 @@ const function functions[FUNCTION_COUNT] = {
          "repeat",
          {SWITCH("press", "what is pressed"),
           {"rate", WANTED_FREQUENCY, true, 12 * WHOLE, WHOLE / 10, 500 * WHOLE,
-           "how often it goes on"}}},
+           "how often it goes on"}},
+         YT_OP_TURBO},
     [FUNCTION_HOLD] = {"hold",
                        "hold(press, after=500 ms)",
                        "a switch",
@@ -123,7 +129,8 @@ const function functions[FUNCTION_COUNT] = {
                        "pad.start: hold(keys.enter, after=1 s)",
                        "",
                        {SWITCH("press", "what is pressed"),
-                        TIME("after", 500 * MS, "how long it must be pressed")}},
+                        TIME("after", 500 * MS, "how long it must be pressed")},
+                       YT_OP_HOLD},
     [FUNCTION_TAP] = {"tap",
                       "tap(press, within=200 ms, on=40 ms)",
                       "a switch",
@@ -132,7 +139,8 @@ const function functions[FUNCTION_COUNT] = {
                       "",
                       {SWITCH("press", "what is pressed"),
                        TIME("within", 200 * MS, "how soon it must be released"),
-                       TIME("on", 40 * MS, "how long it is on then")}},
+                       TIME("on", 40 * MS, "how long it is on then")},
+                      YT_OP_TAP},
     [FUNCTION_CHORD] = {"chord",
                         "chord(a, b, within=80 ms)",
                         "a switch",
@@ -142,17 +150,20 @@ const function functions[FUNCTION_COUNT] = {
                         "",
                         {SWITCH("a", "one press"), SWITCH("b", "another"), MORE_KEYS("c"),
                          MORE_KEYS("d"), MORE_KEYS("e"), MORE_KEYS("f"),
-                         TIME("within", 80 * MS, "how far apart the first and the last may be")}},
-    [FUNCTION_NEXT_PRESS] = {
-        "next_press",
-        "next_press(press)",
-        "a switch",
-        "For a layer's `while` only. On from a press on: while that lasts, and then until one of "
-        "the switches that the layer's cells name is pressed. Pressed again before that, it ends "
-        "with that press.",
-        "while: next_press(keys.left_alt)",
-        "",
-        {SWITCH("press", "what is pressed")}}};
+                         TIME("within", 80 * MS, "how far apart the first and the last may be")},
+                        YT_OP_CHORD},
+    [FUNCTION_NEXT_PRESS] =
+        {"next_press",
+         "next_press(press)",
+         "a switch",
+         "For a layer's `while` only. On from a press on: while that lasts, and then until one of "
+         "the switches that the layer's cells name is pressed. Pressed again before that, it ends "
+         "with that press.",
+         "while: next_press(keys.left_alt)",
+         "",
+         {SWITCH("press", "what is pressed")},
+         YT_OP_NEXT_PRESS},
+};
 
 unsigned function_argument_count(const function *function) {
     unsigned count = 0;

@@ -57,6 +57,7 @@ typedef struct function {
     const char *example; /* a cell, or a layer's condition */
     const char *ability; /* what it lets a profile do; "" for nothing in particular */
     function_argument arguments[FUNCTION_ARGUMENTS];
+    uint8_t operation; /* of its node (yonder/operations.def); 0: it is made of simpler ones */
 } function;
 
 extern const function functions[FUNCTION_COUNT];
