@@ -120,6 +120,27 @@ static void open_nodes(void) {
     }
 }
 
+static int count_nodes(void) {
+    int count = 0;
+    for (int i = 0; i < NODES; i++) {
+        char path[40];
+        snprintf(path, sizeof path, "/dev/input/event%d", i);
+        count += access(path, F_OK) == 0;
+    }
+    return count;
+}
+
+/* Until there are nodes and no more come: on a busy machine the kernel takes its time. */
+static void wait_for_nodes(void) {
+    int before;
+    for (int tries = 0; tries < 40; tries++) {
+        before = count_nodes();
+        listen_for(300);
+        if (before > 0 && before == count_nodes())
+            return;
+    }
+}
+
 static void create(char *job) {
     struct uhid_event event = {.type = UHID_CREATE2};
     struct uhid_create2_req *request = &event.u.create2;
@@ -132,7 +153,7 @@ static void create(char *job) {
     request->product = 0x0008;
     if (uhid < 0 || write(uhid, &event, sizeof event) < 0)
         fprintf(out, "refused: %s\n", strerror(errno));
-    listen_for(300);
+    wait_for_nodes();
     open_nodes();
     fprintf(out, "created\n");
 }
