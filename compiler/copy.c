@@ -56,8 +56,8 @@ static const char *joined(pool *pool, const char *all, const char *one, unsigned
                       (int)(behind - comma - 2), comma + 2, one, behind + 2);
 }
 
-/* The formula that copies a control, of all inputs that have it; NULL: none has. `part` is ".x" of
- * a stick's first direction: then it is that of the whole stick, where all have both. */
+/* The formula that copies a control, of all inputs that have it; NULL: none has. With `whole_stick`
+ * the name ends in .x, and it is the whole stick's formula, where all have both directions. */
 static const char *copied(copying *copying, const char *name, unsigned kind, bool whole_stick) {
     pool *pool = copying->scope->pool;
     size_t length = strlen(name) - (whole_stick ? 2 : 0);

@@ -311,6 +311,12 @@ static void add_expected(reading_test *reading, expected_kind kind, const part *
                                  : "value:");
         return;
     }
+    if (kind == EXPECTED_PRESSES && expected.name.part) {
+        messages_add(
+            messages_of(reading), part->place,
+            "presses: does not count the directions of a hat; write pressed: and released:");
+        return;
+    }
     test->expected = pool_grow(reading->scope->pool, test->expected, test->expected_count,
                                &test->expected_room, sizeof *test->expected);
     test->expected[test->expected_count++] = expected;
@@ -320,14 +326,24 @@ static void expect_switch(reading_test *reading, const part *part, int kind) {
     add_expected(reading, (expected_kind)kind, part, 0);
 }
 
-static void expect_numbers(reading_test *reading, const part *map, expected_kind kind) {
+static void expect_number(reading_test *reading, const part *key, expected_kind kind) {
     int64_t amount;
+    if (!read_number(reading, key->next, UNIT_NONE, &amount))
+        return;
+    if (kind == EXPECTED_VALUE)
+        add_expected(reading, kind, key, amount);
+    else if (amount % YT_ONE == 0)
+        add_expected(reading, kind, key, amount / YT_ONE);
+    else
+        messages_add(messages_of(reading), key->next->place, "a whole number belongs here");
+}
+
+static void expect_numbers(reading_test *reading, const part *map, expected_kind kind) {
     if (!check_kind(messages_of(reading), map, PART_MAP,
                     "a line for each control belongs here, as in: {pad.left_trigger: 50%}"))
         return;
     for (const part *key = map->first; key; key = key->next->next)
-        if (read_number(reading, key->next, UNIT_NONE, &amount))
-            add_expected(reading, kind, key, kind == EXPECTED_VALUE ? amount : amount / YT_ONE);
+        expect_number(reading, key, kind);
 }
 
 static void read_expected(reading_test *reading, const part *entry) {
