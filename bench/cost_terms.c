@@ -1,8 +1,11 @@
-/* For bench/costs: what profiles are counted in, a line for each input. */
+/* For bench/costs: the terms' names, then what profiles are counted in, a line for each input. */
 #include "compiler/cost.h"
 #include "tool/tool.h"
 
 int main(int count, char **arguments) {
+    for (unsigned t = 0; t < COST_COUNT; t++)
+        printf("%s%s", t ? " " : "", cost_names[t]);
+    printf("\n");
     for (int i = 1; i < count; i++) {
         profile profile;
         if (!profile_open(&profile, arguments[i]))

@@ -1,19 +1,21 @@
 /* The worst-case cost of an update: known before it runs, as a program has no loops. What each part
- * costs is measured on emulated cores by bench/costs, which writes compiler/costs.def. */
+ * costs is measured on emulated cores by bench/costs, which writes compiler/costs.def. What is left
+ * out, docs/decisions.md says. */
 #ifndef YONDER_COMPILER_COST_H
 #define YONDER_COMPILER_COST_H
 
+#include "compiler/functions.h"
 #include "yonder/program.h"
 
-/* What a program is counted in: COST(NAME, meaning). */
+/* What a program is counted in, each with its meaning. */
 #define COST_TERMS(COST)                                                                           \
     COST(UPDATE, "an update, whatever it holds")                                                   \
+    COST(KEYBOARD, "a report of a keyboard, whose keys may stand in an array")                     \
     COST(SWITCH, "a switch that is read")                                                          \
     COST(KEY, "a key that is read")                                                                \
     COST(LEVEL, "a level or an axis that is read")                                                 \
     COST(MOTION, "motion that is read")                                                            \
-    COST(NODE, "a node that is evaluated")                                                         \
-    COST(USER, "a use of a node's value")                                                          \
+    COST(NODE, "a node without a price of its own")                                                \
     COST(MULTIPLY, "a product")                                                                    \
     COST(DIVIDE, "a quotient")                                                                     \
     COST(PAIR, "an argument of a node that may have many")                                         \
@@ -27,11 +29,15 @@
     COST(CHORD, "chord")                                                                           \
     COST(NEXT_PRESS, "next_press")                                                                 \
     COST(SEQUENCE, "a macro")                                                                      \
-    COST(DEADLINE, "a timer that ends")                                                            \
     COST(BUTTON, "a switch of an output")                                                          \
+    COST(KEY_OUT, "a key of an output")                                                            \
+    COST(ARRAY_KEY, "a key of an output that stands in an array")                                  \
+    COST(ARRAY, "a key that may stand in that array too, for each that changes")                   \
+    COST(BOOT, "a key that a report of the boot protocol may tell of")                             \
     COST(HAT, "a direction of an output's hat")                                                    \
     COST(AXIS, "an axis, a level or motion of an output")                                          \
     COST(TARGET, "a light or a motor of a device")                                                 \
+    COST(OUTPUT, "an output's interface, changed or not")                                          \
     COST(REPORT, "a report to a host")
 
 typedef enum cost_term {
@@ -54,6 +60,7 @@ typedef struct cost_core {
 } cost_core;
 
 extern const cost_core cost_cores[];
+extern const char *const cost_names[COST_COUNT];
 extern const unsigned cost_core_count;
 
 /* What is looked at, at most, by an update in which one report of an input's device comes and all
@@ -62,6 +69,10 @@ void cost_count(const yt_program *program, unsigned input, cost_terms *terms);
 
 /* Instructions for these on a core. */
 uint32_t cost_of(const cost_core *core, const cost_terms *terms);
+
+/* Instructions for a function, each time that it is looked at: when something that it takes has
+ * changed, and when its time is over. Its arguments that may be many are taken for two. */
+uint32_t cost_of_function(const cost_core *core, const function *function);
 
 /* The most that any input's report may cost. */
 uint32_t cost_bound(const cost_core *core, const yt_program *program);

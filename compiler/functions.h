@@ -58,6 +58,7 @@ typedef struct function {
     const char *ability; /* what it lets a profile do; "" for nothing in particular */
     function_argument arguments[FUNCTION_ARGUMENTS];
     uint8_t operation; /* of its node (yonder/operations.def); 0: it is made of simpler ones */
+    uint8_t nodes;     /* how many there are of those, for plain numbers */
 } function;
 
 extern const function functions[FUNCTION_COUNT];

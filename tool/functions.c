@@ -1,5 +1,5 @@
 /* Prints the table of functions: for people, or as the page docs/functions.md. */
-#include "compiler/functions.h"
+#include "compiler/cost.h"
 
 #include <argp.h>
 #include <string.h>
@@ -40,6 +40,18 @@ static void print_wrapped(const char *text) {
     printf("\n");
 }
 
+static void print_cost(const function *function) {
+    if (cost_of_function(cost_cores, function) == 0) {
+        printf("Costs nothing by itself");
+        return;
+    }
+    printf("Costs up to ");
+    for (unsigned i = 0; i < cost_core_count; i++)
+        printf("%s%u%s on a %s", i ? ", " : "", cost_of_function(&cost_cores[i], function),
+               i ? "" : " instructions", cost_cores[i].name);
+    printf(", each time that it is looked at");
+}
+
 static void print_function(const function *function) {
     char text[600];
     printf("%s\n", function->usage);
@@ -52,14 +64,22 @@ static void print_function(const function *function) {
         print_range(argument);
         printf("\n");
     }
-    printf("    As in: %s\n\n", function->example);
+    printf("    ");
+    print_cost(function);
+    printf("\n    As in: %s\n\n", function->example);
 }
 
 static void print_page(void) {
-    printf("# Functions\n\n"
-           "Written by `yonder functions --page`, from the table that the compiler reads; a test "
-           "compares them\n"
-           "and compiles every example. What formulas are, [the language](language.md) says.\n");
+    printf(
+        "# Functions\n\n"
+        "Written by `yonder functions --page`, from the table that the compiler reads; a test "
+        "compares them\n"
+        "and compiles every example. What formulas are, [the language](language.md) says.\n\n"
+        "A function is looked at when something that it takes has changed, and when its time is "
+        "over; else it\n"
+        "costs nothing. What it costs is measured on emulated cores (`bench/costs`); its numbers "
+        "are for one\n"
+        "number of two: of a stick or motion, both cost it.\n");
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         const function *function = &functions[i];
         printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"
@@ -74,6 +94,9 @@ static void print_page(void) {
             print_range(argument);
             printf(" |\n");
         }
+        printf("\n");
+        print_cost(function);
+        printf(".\n");
     }
 }
 

@@ -9,11 +9,10 @@
 /* Modifiers, a byte that is reserved, then up to six keys; more keys than that are told by their
  * error number in all six places (HID 1.11, B.1 and appendix C). */
 static void boot_keyboard(const yt_sending *sending, uint8_t *bytes) {
-    const uint8_t *told = yt_sending_told(sending);
     unsigned keys = 0; /* modifiers are 0xe0 to 0xe7, in the order of their bits */
     for (unsigned k = 0; k < sending->report->switch_count; k++) {
         const yt_program_root *root = &sending->roots[k];
-        if (!yt_has_bit(told, k))
+        if (!(sending->switches[k] & YT_TOLD))
             continue;
         if (root->kind == YT_ROOT_MODIFIER)
             bytes[0] = (uint8_t)(bytes[0] | 1u << (root->number % 8));
@@ -35,6 +34,6 @@ size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes) {
     if (sending->report->boot != YT_BOOT_MOUSE)
         return 0;
     memset(bytes, 0, YT_BOOT_MOUSE_BYTES);
-    bytes[0] = yt_sending_shown(sending)[0] & 7; /* three buttons (B.2) */
+    bytes[0] = sending->shown[0] & 7; /* three buttons (B.2) */
     return YT_BOOT_MOUSE_BYTES;
 }

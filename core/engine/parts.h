@@ -110,9 +110,15 @@ uint64_t yt_engine_end_pulses(yt_engine *engine, uint64_t now_us);
 
 /* One change of a button, a key or a hat, in the order in which it happened. */
 typedef struct yt_change {
-    uint8_t lead; /* the root, or the first root of the hat, counted within the report */
-    uint8_t now;  /* 0 or 1; of a hat: the directions that are on */
+    uint8_t lead;      /* the root, or the first root of the hat, counted within the report */
+    uint8_t now : 4;   /* 0 or 1; of a hat: the directions that are on */
+    uint8_t again : 1; /* an earlier change of the same lead waits too */
 } yt_change;
+
+/* What is known of a switch of a report, a bit each. */
+#define YT_HELD    1u /* it is on now */
+#define YT_TOLD    2u /* it is on as the host was told last */
+#define YT_WAITING 4u /* it leads a change that waits */
 
 /* The way of one interface's reports to the host. */
 typedef struct yt_endpoint {
@@ -131,12 +137,14 @@ typedef struct yt_endpoint {
 
 /* What one report has to tell the host. Behind it stand a value for each axis, level (what it is)
  * and motion (what is owed, in Q16), then `report->bytes` bytes of what was told last, motion at
- * rest, then two sets of bits for the switches: on now, and on as told. */
+ * rest, then a byte for each switch. */
 typedef struct yt_sending {
     const yt_program_report *report;
     const yt_program_root *roots;
     const yt_program_range *ranges;
     const uint8_t *rest;       /* the report with nothing on */
+    uint8_t *shown;            /* the report as it was told last */
+    uint8_t *switches;         /* of each what is known */
     uint64_t waiting_since_us; /* since when motion waits that did not fit; YT_NEVER: none does */
     uint64_t motion_dropped;
     uint32_t pairs_dropped;
@@ -177,24 +185,6 @@ size_t yt_sending_report(yt_sending *sending, const yt_endpoint *endpoint, uint8
 
 /* The report as it stands, motion at rest. */
 size_t yt_sending_state(const yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes);
-
-/* For those two: where things stand behind the structure. */
-static inline uint8_t *yt_sending_shown(const yt_sending *sending) {
-    unsigned analog = (unsigned)(sending->report->root_count - sending->report->switch_count);
-    return (uint8_t *)(uintptr_t)(sending->values + analog);
-}
-
-static inline uint8_t *yt_sending_held(const yt_sending *sending) {
-    return yt_sending_shown(sending) + sending->report->bytes;
-}
-
-static inline uint8_t *yt_sending_told(const yt_sending *sending) {
-    return yt_sending_held(sending) + (sending->report->switch_count + 7u) / 8u;
-}
-
-static inline bool yt_has_bit(const uint8_t *bits, unsigned number) {
-    return bits[number / 8] >> (number % 8) & 1;
-}
 
 /* The boot report (HID 1.11, appendix B) of what was told; motion is 0. Returns its length, 0 for a
  * report that the boot protocol does not have. */

@@ -13,7 +13,7 @@ static unsigned analog_count(const yt_program_report *report) {
 
 size_t yt_sending_bytes(const yt_program_report *report) {
     return sizeof(yt_sending) + analog_count(report) * sizeof(int64_t) + report->bytes +
-           2 * ((report->switch_count + 7u) / 8u);
+           report->switch_count;
 }
 
 void yt_sending_begin(yt_sending *sending, const yt_program *program,
@@ -23,13 +23,14 @@ void yt_sending_begin(yt_sending *sending, const yt_program *program,
     sending->roots = &program->roots[report->first_root];
     sending->ranges = program->ranges;
     sending->rest = &program->blob[report->rest_offset];
+    sending->shown = (uint8_t *)(sending->values + analog_count(report));
+    sending->switches = sending->shown + report->bytes;
     sending->waiting_since_us = YT_NEVER;
-    memcpy(yt_sending_shown(sending), sending->rest, report->bytes);
+    memcpy(sending->shown, sending->rest, report->bytes);
 }
 
-static void set_bit(uint8_t *bits, unsigned number, bool on) {
-    uint8_t mask = (uint8_t)(1u << (number % 8));
-    bits[number / 8] = (uint8_t)(on ? bits[number / 8] | mask : bits[number / 8] & ~mask);
+static void set_bit(uint8_t *bits, unsigned mask, bool on) {
+    *bits = (uint8_t)(on ? *bits | mask : *bits & ~mask);
 }
 
 /* A hat's directions as directions that count: two opposite ones cancel each other. */
@@ -39,39 +40,63 @@ static unsigned without_opposites(unsigned directions) {
     return (directions & 10) == 10 ? directions & ~10u : directions;
 }
 
-/* What a set of bits says of the root, or of the hat, that `lead` leads. */
-static unsigned state_of(const yt_sending *sending, const uint8_t *bits, unsigned lead) {
+/* What a switch, or the hat that `lead` leads, is by YT_HELD or YT_TOLD. */
+static unsigned state_of(const yt_sending *sending, unsigned mask, unsigned lead) {
     const yt_program_root *roots = sending->roots;
     unsigned state = 0;
     if (roots[lead].kind != YT_ROOT_HAT)
-        return yt_has_bit(bits, lead);
+        return (sending->switches[lead] & mask) != 0;
     for (unsigned k = lead; k < sending->report->switch_count && roots[k].lead == lead; k++)
-        if (yt_has_bit(bits, k))
+        if (sending->switches[k] & mask)
             state |= roots[k].part;
     return without_opposites(state);
 }
 
-static void remove_change(yt_sending *sending, unsigned at) {
-    sending->change_count--;
+/* Notes whether a lead has a change in the list, looked at from a place on, and which of them is
+ * not the first: so nothing is searched for in the list that is not there. */
+static void note_lead(yt_sending *sending, unsigned lead) {
+    uint8_t *known = &sending->switches[lead];
+    set_bit(known, YT_WAITING, false);
+    for (unsigned i = 0; i < sending->change_count; i++) {
+        yt_change *change = &sending->changes[i];
+        if (change->lead != lead)
+            continue;
+        change->again = (*known & YT_WAITING) != 0;
+        *known |= YT_WAITING;
+    }
+}
+
+static void take_out(yt_sending *sending, unsigned at, unsigned count) {
+    sending->change_count = (uint8_t)(sending->change_count - count);
     if (at < sending->view_begin)
-        sending->view_begin--;
-    memmove(&sending->changes[at], &sending->changes[at + 1],
+        sending->view_begin = (uint8_t)(sending->view_begin - count);
+    memmove(&sending->changes[at], &sending->changes[at + count],
             (sending->change_count - at) * sizeof(yt_change));
+}
+
+static void remove_change(yt_sending *sending, unsigned at) {
+    unsigned lead = sending->changes[at].lead;
+    take_out(sending, at, 1);
+    note_lead(sending, lead);
 }
 
 /* The change of a lead before the change at `at`; -1 if there is none. */
 static int last_of(const yt_sending *sending, unsigned at, unsigned lead) {
+    if (!(sending->switches[lead] & YT_WAITING))
+        return -1;
     while (at-- > 0)
         if (sending->changes[at].lead == lead)
             return (int)at;
     return -1;
 }
 
-/* What a lead was before the change at `at`: an earlier change, or what the host was told last. */
+/* What a lead is after its change at `at`; below 0: as the host was told last. */
+static unsigned state_at(const yt_sending *sending, int at, unsigned lead) {
+    return at >= 0 ? sending->changes[at].now : state_of(sending, YT_TOLD, lead);
+}
+
 static unsigned state_before(const yt_sending *sending, unsigned at, unsigned lead) {
-    int last = last_of(sending, at, lead);
-    return last >= 0 ? sending->changes[last].now
-                     : state_of(sending, yt_sending_told(sending), lead);
+    return state_at(sending, last_of(sending, at, lead), lead);
 }
 
 static int next_of(const yt_sending *sending, unsigned at) {
@@ -89,7 +114,7 @@ static bool drop_pair(yt_sending *sending) {
         if (later < 0)
             continue;
         if (sending->changes[later].now == state_before(sending, i, sending->changes[i].lead))
-            remove_change(sending, (unsigned)later);
+            take_out(sending, (unsigned)later, 1);
         remove_change(sending, i);
         sending->pairs_dropped++;
         return true;
@@ -116,26 +141,31 @@ static bool make_room(yt_sending *sending, unsigned lead) {
 
 /* Two parts of a hat that change in one view are one change. */
 static void add_change(yt_sending *sending, unsigned lead, unsigned now) {
-    for (unsigned i = sending->view_begin; i < sending->change_count; i++)
-        if (sending->changes[i].lead == lead)
-            remove_change(sending, i);
-    if (state_before(sending, sending->change_count, lead) == now)
+    int last = last_of(sending, sending->change_count, lead);
+    if (last >= sending->view_begin) {
+        remove_change(sending, (unsigned)last);
+        last = last_of(sending, sending->change_count, lead);
+    }
+    if (state_at(sending, last, lead) == now)
         return;
-    if (sending->change_count == YT_CHANGES && !make_room(sending, lead))
+    if (sending->change_count == YT_CHANGES &&
+        (!make_room(sending, lead) || state_before(sending, sending->change_count, lead) == now))
         return;
-    if (state_before(sending, sending->change_count, lead) != now)
-        sending->changes[sending->change_count++] = (yt_change){(uint8_t)lead, (uint8_t)now};
+    yt_change *change = &sending->changes[sending->change_count++];
+    change->lead = (uint8_t)lead;
+    change->now = now & 15;
+    change->again = (sending->switches[lead] & YT_WAITING) != 0;
+    set_bit(&sending->switches[lead], YT_WAITING, true);
 }
 
 static void tell_switch(yt_sending *sending, unsigned number, bool on, uint32_t view) {
-    uint8_t *held = yt_sending_held(sending);
     unsigned lead = sending->roots[number].lead;
     if (sending->view != view) {
         sending->view = view;
         sending->view_begin = sending->change_count;
     }
-    set_bit(held, number, on);
-    add_change(sending, lead, state_of(sending, held, lead));
+    set_bit(&sending->switches[number], YT_HELD, on);
+    add_change(sending, lead, state_of(sending, YT_HELD, lead));
 }
 
 /* Whole counts without their sign. Shifted in halves: a Cortex-M0 has to call a function for the
@@ -207,11 +237,9 @@ static unsigned run_length(const yt_sending *sending) {
     bool any_key = false;
     for (unsigned count = 0; count < sending->change_count; count++) {
         unsigned kind = sending->roots[sending->changes[count].lead].kind;
-        if (kind == YT_ROOT_MODIFIER && any_key)
+        if (sending->changes[count].again || (kind == YT_ROOT_MODIFIER && any_key))
             return count;
         any_key = any_key || is_key(kind);
-        if (last_of(sending, count, sending->changes[count].lead) >= 0)
-            return count;
     }
     return sending->change_count;
 }
@@ -231,7 +259,7 @@ static uint32_t rest_of(const yt_sending *sending, unsigned bit, unsigned bits) 
 
 /* The elements of an array hold the numbers of all that is on, in the order of the roots. */
 static void put_array(yt_sending *sending, const yt_program_root *array) {
-    uint8_t *shown = yt_sending_shown(sending), *told = yt_sending_told(sending);
+    uint8_t *shown = sending->shown;
     unsigned filled = 0;
     for (unsigned i = 0; i < array->part; i++) {
         unsigned bit = array->bit + i * array->bits;
@@ -239,7 +267,8 @@ static void put_array(yt_sending *sending, const yt_program_root *array) {
     }
     for (unsigned k = 0; k < sending->report->switch_count; k++) {
         const yt_program_root *root = &sending->roots[k];
-        if (root->kind != array->kind || root->bit != array->bit || !yt_has_bit(told, k))
+        if (root->kind != array->kind || root->bit != array->bit ||
+            !(sending->switches[k] & YT_TOLD))
             continue;
         if (filled < array->part)
             set_field(sending, shown, array->bit + filled * array->bits, array->bits, root->number);
@@ -254,12 +283,11 @@ static void put_hat(yt_sending *sending, unsigned lead, unsigned directions) {
     static const uint8_t numbers[16] = {8, 0, 2, 1, 4, 8, 3, 8, 6, 7, 8, 8, 5, 8, 8, 8};
     const yt_program_root *root = &sending->roots[lead];
     uint32_t number = numbers[directions & 15];
-    uint8_t *told = yt_sending_told(sending);
     for (unsigned k = lead; k < sending->report->switch_count && sending->roots[k].lead == lead;
          k++)
-        set_bit(told, k, directions & sending->roots[k].part);
+        set_bit(&sending->switches[k], YT_TOLD, directions & sending->roots[k].part);
     number = number < 8 ? number + root->number : rest_of(sending, root->bit, root->bits);
-    set_field(sending, yt_sending_shown(sending), root->bit, root->bits, number);
+    set_field(sending, sending->shown, root->bit, root->bits, number);
 }
 
 static void put_change(yt_sending *sending, yt_change change) {
@@ -269,28 +297,40 @@ static void put_change(yt_sending *sending, yt_change change) {
         put_hat(sending, change.lead, change.now);
         return;
     }
-    set_bit(yt_sending_told(sending), change.lead, change.now);
+    set_bit(&sending->switches[change.lead], YT_TOLD, change.now);
     if (root->kind == YT_ROOT_IN_ARRAY || root->kind == YT_ROOT_KEY_IN_ARRAY)
         put_array(sending, root);
     else
-        set_field(sending, yt_sending_shown(sending), root->bit, root->bits, change.now ? on : 0);
+        set_field(sending, sending->shown, root->bit, root->bits, change.now ? on : 0);
 }
 
 /* The list has room again: what it had none for is added as it stands now. */
 static void catch_up(yt_sending *sending) {
-    const uint8_t *held = yt_sending_held(sending);
     sending->owes = false;
     for (unsigned k = 0; k < sending->report->switch_count && !sending->owes; k++)
         if (sending->roots[k].lead == k)
-            add_change(sending, k, state_of(sending, held, k));
+            add_change(sending, k, state_of(sending, YT_HELD, k));
+}
+
+/* What was told is in the list no more: changes that followed it come first now. */
+static void note_first(yt_sending *sending) {
+    for (unsigned i = 0; i < sending->change_count; i++) {
+        yt_change *change = &sending->changes[i];
+        if (sending->switches[change->lead] & YT_WAITING)
+            continue;
+        change->again = 0;
+        set_bit(&sending->switches[change->lead], YT_WAITING, true);
+    }
 }
 
 static bool put_changes(yt_sending *sending) {
     unsigned count = run_length(sending);
-    for (unsigned i = 0; i < count; i++)
+    for (unsigned i = 0; i < count; i++) {
         put_change(sending, sending->changes[i]);
-    sending->change_count = (uint8_t)(sending->change_count - count);
-    memmove(sending->changes, sending->changes + count, sending->change_count * sizeof(yt_change));
+        set_bit(&sending->switches[sending->changes[i].lead], YT_WAITING, false);
+    }
+    take_out(sending, 0, count);
+    note_first(sending);
     sending->view_begin = sending->change_count;
     if (sending->owes)
         catch_up(sending);
@@ -345,7 +385,7 @@ static int32_t axis_number(const yt_program_range *range, int64_t value) {
 
 static bool put_axis(yt_sending *sending, unsigned number) {
     const yt_program_root *root = &sending->roots[number];
-    uint8_t *shown = yt_sending_shown(sending);
+    uint8_t *shown = sending->shown;
     int64_t value = sending->values[number - sending->report->switch_count];
     uint32_t raw = (uint32_t)axis_number(&sending->ranges[root->number], value) &
                    (UINT32_MAX >> (32 - root->bits));
@@ -383,7 +423,7 @@ static bool put_motions(yt_sending *sending, const yt_endpoint *endpoint, uint8_
 size_t yt_sending_state(const yt_sending *sending, const yt_endpoint *endpoint, uint8_t *bytes) {
     if (endpoint->boot)
         return yt_boot_report(sending, bytes);
-    memcpy(bytes, yt_sending_shown(sending), sending->report->bytes);
+    memcpy(bytes, sending->shown, sending->report->bytes);
     return sending->report->bytes;
 }
 

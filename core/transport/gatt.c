@@ -104,7 +104,7 @@ static yt_status read_report(const yt_engine *engine, unsigned interface,
         return give(value, report->bytes, offset, bytes, size, length);
     }
     if (direction == YT_HID_INPUT) {
-        memcpy(value, yt_sending_shown(engine->sendings[attribute->report]), report->bytes);
+        memcpy(value, engine->sendings[attribute->report]->shown, report->bytes);
         return give(value, report->bytes, offset, bytes, size, length);
     }
     size_t whole =

@@ -116,6 +116,15 @@ static void load(void) {
         fail("the program is refused\n");
 }
 
+static void ask_for_boot(void) {
+    unsigned asked = 0; /* other interfaces than a boot keyboard's or a boot mouse's refuse */
+    for (unsigned i = 0; i < YT_INTERFACES; i++)
+        asked += yt_interface_set_boot(&state.engine, i, true) == YT_OK;
+    if (asked == 0)
+        fail("no output has the boot protocol\n");
+    read_type();
+}
+
 /* A descriptor is only read during the call. */
 static void attach(void) {
     static uint8_t descriptor[SCRIPT_DESCRIPTOR / 2];
@@ -178,6 +187,8 @@ int main(void) {
         yt_engine_init(&state.engine, memory, sizeof memory, &state.port) != YT_OK)
         fail("the engine cannot begin\n");
     load();
+    if (state.next_type == SCRIPT_BOOT)
+        ask_for_boot();
     while (state.next_type == SCRIPT_DEVICE)
         attach();
     mark_other();

@@ -1,6 +1,7 @@
 /* Packs recordings for the bare-metal image and unpacks what it wrote.
  *
- *     session pack OUT POLL_US PROGRAM|- INPUT=RECORDING...   (INPUT is the input's number)
+ *     session pack OUT POLL_US PROGRAM|- [boot] INPUT=RECORDING...
+ *                              (INPUT is the input's number; boot: the hosts ask for that protocol)
  *     session unpack FILE      a line for each report that a host took: output, time, bytes
  *     session flatten FILE     the same lines, from the recording that `yonder run` wrote
  *     session shorten FILE     the recording as text, with taps shorter than any poll */
@@ -80,16 +81,20 @@ static int pack(int count, char **arguments) {
     put(out, strtoull(arguments[1], NULL, 10), 4);
     if (strcmp(arguments[2], "-") != 0 && put_program(out, arguments[2]) != 0)
         return 1;
-    unsigned plugs = (unsigned)count - 3;
+    bool boot = count > 3 && strcmp(arguments[3], "boot") == 0;
+    if (boot)
+        fputc(SCRIPT_BOOT, out);
+    arguments += boot ? 4 : 3;
+    unsigned plugs = (unsigned)(count - (boot ? 4 : 3));
     if (plugs > YT_DEVICES)
         return fail("too many recordings");
     for (unsigned i = 0; i < plugs; i++) {
-        char *sign = strchr(arguments[3 + i], '=');
+        char *sign = strchr(arguments[i], '=');
         if (!sign || !recording_read(&recordings[i], sign + 1))
             return fail(sign ? recordings[i].error : "write INPUT=RECORDING");
         if (recordings[i].device_count != 1)
             return fail("a recording of one device is wanted");
-        put_device(out, (unsigned)strtoul(arguments[3 + i], NULL, 10), recordings[i].devices);
+        put_device(out, (unsigned)strtoul(arguments[i], NULL, 10), recordings[i].devices);
     }
     put_reports(out, recordings, plugs);
     return fclose(out) == 0 ? 0 : fail("the output cannot be written");

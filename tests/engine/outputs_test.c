@@ -97,7 +97,31 @@ static void check_fields(void) {
     rig_end(&r);
 }
 
+/* Directions of a hat that change in one report are one change, and none if they cancel. */
+static void check_hat(void) {
+    about("a hat's directions at once");
+    rig_begin(&r, "inputs: {desk: joystick}\noutputs: {pad: {hat: 1, buttons: 4}}\nsheet:\n"
+                  "  pad.hat.up: desk.button1\n  pad.hat.right: desk.button2\n"
+                  "  pad.hat.down: desk.button3\n  pad.hat.left: desk.button4\n");
+    unsigned desk = RIG_ATTACH(&r, buttons);
+    RIG_REPORT(&r, desk, 1, 0x05, 0, 0, 0, 0, 0, 0, 0); /* up and down: nothing new */
+    CHECK_TEXT(rig_take(&r, 0, 1), "");
+    RIG_REPORT(&r, desk, 2, 0x02, 0, 0, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, desk, 3, 0x07, 0, 0, 0, 0, 0, 0, 0); /* still right */
+    RIG_REPORT(&r, desk, 4, 0x01, 0, 0, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, desk, 5, 0x0a, 0, 0, 0, 0, 0, 0, 0); /* left and right: at rest */
+    char told[4][16] = {{0}};
+    for (int i = 0; i < 4; i++)
+        snprintf(told[i], sizeof told[i], "%s", rig_take(&r, 0, 5));
+    CHECK_TEXT(told[0], "20");
+    CHECK_TEXT(told[1], "00");
+    CHECK_TEXT(told[2], "80");
+    CHECK_TEXT(told[3], "");
+    rig_end(&r);
+}
+
 int main(void) {
+    check_hat();
     check_many_changes();
     check_six_keys();
     check_fields();

@@ -1,0 +1,149 @@
+/* What the bound of an update's cost counts. That no update costs more, bench/costs --check
+ * searches for on emulated cores. */
+#include "compiler/compile.h"
+#include "compiler/cost.h"
+#include "tests/harness.h"
+
+static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, hand: gamepad}\n"
+                           "parameters: {some: {value: 40%, min: 1%, max: 100%}}\n";
+
+enum { KEYS, BALL, HAND };
+
+/* How often a term is counted for a report of an input; UINT32_MAX: the profile is wrong. */
+static uint32_t count_of(const char *rest, unsigned input, cost_term term) {
+    char profile[2000];
+    messages messages;
+    compiled compiled;
+    cost_terms terms = {{UINT32_MAX}};
+    snprintf(profile, sizeof profile, "%s%s", head, rest);
+    messages_begin(&messages, "p.yaml", profile, strlen(profile));
+    if (compile_profile(&compiled, &messages)) {
+        cost_count(&compiled.program, input, &terms);
+        pool_free(&compiled.pool);
+    } else {
+        memset(&terms, 0xff, sizeof terms);
+    }
+    messages_print(&messages, stdout);
+    messages_free(&messages);
+    return terms.count[term];
+}
+
+#define PAD  "outputs: {pad: gamepad}\nsheet:\n"
+#define BOTH "outputs: {pad: gamepad, view: mouse}\nsheet:\n"
+
+/* Counted by hand. */
+static const struct {
+    const char *what, *profile;
+    unsigned input;
+    cost_term term;
+    uint32_t count;
+} cases[] = {
+    {"a report of another input looks at nothing", PAD "  pad.south: keys.a and keys.b\n", BALL,
+     COST_NODE, 0},
+    {"a formula is looked at once, though both its keys change",
+     PAD "  pad.south: keys.a and keys.b\n", KEYS, COST_NODE, 1},
+    {"a keyboard\'s report, however many of its keys are read",
+     PAD "  pad.south: keys.a and keys.b\n", KEYS, COST_KEYBOARD, 1},
+    {"both axes that a function gives",
+     PAD "  pad.left_stick: farther(hand.left_stick, hand.right_stick)\n", HAND, COST_AXIS, 2},
+    {"a key that two cells take is read once", PAD "  pad.south: keys.a\n  pad.east: keys.a\n",
+     KEYS, COST_KEY, 1},
+    {"but tells two buttons", PAD "  pad.south: keys.a\n  pad.east: keys.a\n", KEYS, COST_BUTTON,
+     2},
+    {"a parameter is looked at by no report", PAD "  pad.left_trigger: some * hand.left_trigger\n",
+     HAND, COST_NODE, 0},
+    {"a function with a timer: it ends, and then the key changes",
+     PAD "  pad.south: hold(keys.a)\n", KEYS, COST_HOLD, 2},
+    {"and so does its button", PAD "  pad.south: hold(keys.a)\n", KEYS, COST_BUTTON, 2},
+    {"a timer may end when another input's report comes", PAD "  pad.south: hold(keys.a)\n", BALL,
+     COST_HOLD, 1},
+    {"a function without a timer: once", PAD "  pad.south: toggle(keys.a)\n", KEYS, COST_TOGGLE, 1},
+    {"what compares motion is looked at again when the motion is over",
+     PAD "  pad.south: ball.motion.x > 3\n", BALL, COST_NODE, 4},
+    {"and its button too", PAD "  pad.south: ball.motion.x > 3\n", BALL, COST_BUTTON, 2},
+    {"motion that goes through does not", BOTH "  view.motion: ball.motion\n", BALL, COST_AXIS, 2},
+    {"next_press ends after the press that ends it",
+     PAD "  pad.south: keys.a\nlayers:\n  - while: next_press(keys.x)\n    sheet: {pad.south: "
+         "keys.b}\n",
+     KEYS, COST_NEXT_PRESS, 2},
+    {"which layer a press belongs to does not change with the layers: a report of the condition\'s "
+     "device looks at what drives the button",
+     PAD
+     "  pad.south: keys.a\nlayers:\n  - while: hand.south\n    sheet: {pad.east: toggle(keys.a)}\n",
+     HAND, COST_BUTTON, 1},
+    {"one report for an output that changes",
+     BOTH "  pad.south: keys.a\n  view.button1: ball.button1\n", KEYS, COST_REPORT, 1},
+    {"and the other is asked", BOTH "  pad.south: keys.a\n  view.button1: ball.button1\n", KEYS,
+     COST_OUTPUT, 2},
+    {"three keys of an array look at three each",
+     "outputs: {media: consumer}\nsheet: {media.mute: keys.a, media.play: keys.b, media.stop: "
+     "keys.c}\n",
+     KEYS, COST_ARRAY, 9},
+    {"a boot keyboard's report is made of all its keys",
+     "outputs: {board: keyboard}\nsheet: {board.a: keys.a, board.b: ball.button1}\n", KEYS,
+     COST_BOOT, 2},
+    {"a motor", "outputs: {pad: gamepad}\nsheet: {hand.rumble.strong: keys.a * 50%}\n", KEYS,
+     COST_TARGET, 1},
+};
+
+/* The functions that are made of simpler nodes. */
+static const struct {
+    function_number number;
+    const char *cell;
+} simple[] = {
+    {FUNCTION_IF, "pad.left_trigger: if(hand.south, hand.left_trigger, hand.right_trigger)"},
+    {FUNCTION_MIN, "pad.left_trigger: min(hand.left_trigger, hand.right_trigger)"},
+    {FUNCTION_MAX, "pad.left_trigger: max(hand.left_trigger, hand.right_trigger)"},
+    {FUNCTION_ABS, "pad.left_trigger: abs(hand.left_stick.x)"},
+    {FUNCTION_CLAMP, "pad.left_trigger: clamp(hand.left_trigger, 10%, 70%)"},
+    {FUNCTION_STICK_OF_FOUR,
+     "pad.left_stick: stick(left=hand.west, right=hand.east, up=hand.north, down=hand.south)"},
+    {FUNCTION_STICK_OF_TWO, "pad.left_stick: stick(x=hand.left_stick.y, y=hand.left_stick.x)"},
+};
+
+static void check_functions(void) {
+    unsigned of_operations = 0;
+    for (size_t i = 0; i < sizeof simple / sizeof simple[0]; i++) {
+        char rest[300];
+        snprintf(rest, sizeof rest, PAD "  %s\n", simple[i].cell);
+        about("%s", simple[i].cell);
+        CHECK_EQUAL(count_of(rest, HAND, COST_NODE), functions[simple[i].number].nodes);
+    }
+    for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
+        of_operations += functions[i].operation != 0;
+        for (unsigned k = 0; functions[i].operation && k < cost_core_count; k++) {
+            about("%s on a %s", functions[i].usage, cost_cores[k].name);
+            CHECK(cost_of_function(&cost_cores[k], &functions[i]) > 0);
+        }
+    }
+    CHECK_EQUAL(of_operations + sizeof simple / sizeof simple[0], FUNCTION_COUNT);
+}
+
+/* Nothing is free: a price of 0 would mean that it was never measured. */
+static void check_prices(void) {
+    for (unsigned i = 0; i < cost_core_count; i++)
+        for (unsigned k = 0; k < COST_COUNT; k++) {
+            about("%s on a %s", cost_names[k], cost_cores[i].name);
+            CHECK(cost_cores[i].price[k] > 0);
+        }
+}
+
+/* More than fits in the number is the largest number. */
+static void check_overflow(void) {
+    cost_terms terms = {{0}};
+    terms.count[COST_NODE] = UINT32_MAX;
+    CHECK_EQUAL(cost_of(cost_cores, &terms), UINT32_MAX);
+    terms.count[COST_NODE] = 3;
+    CHECK_EQUAL(cost_of(cost_cores, &terms), 3u * cost_cores[0].price[COST_NODE]);
+}
+
+int main(void) {
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
+        about("%s", cases[i].what);
+        CHECK_EQUAL(count_of(cases[i].profile, cases[i].input, cases[i].term), cases[i].count);
+    }
+    check_functions();
+    check_prices();
+    check_overflow();
+    return report_checks();
+}
