@@ -203,13 +203,17 @@ uint32_t cost_of_function(const cost_core *core, const function *function) {
     return cost_of(core, &terms);
 }
 
-uint32_t cost_bound(const cost_core *core, const yt_program *program) {
+uint32_t cost_bound(const cost_core *core, const yt_program *program, unsigned *input) {
     uint32_t bound = 0;
+    *input = 0;
     for (unsigned i = 0; i < program->header->input_count; i++) {
         cost_terms terms;
         cost_count(program, i, &terms);
         uint32_t cost = cost_of(core, &terms);
-        bound = cost > bound ? cost : bound;
+        if (cost > bound) {
+            bound = cost;
+            *input = i;
+        }
     }
     return bound;
 }

@@ -74,7 +74,7 @@ uint32_t cost_of(const cost_core *core, const cost_terms *terms);
  * changed, and when its time is over. Its arguments that may be many are taken for two. */
 uint32_t cost_of_function(const cost_core *core, const function *function);
 
-/* The most that any input's report may cost. */
-uint32_t cost_bound(const cost_core *core, const yt_program *program);
+/* The most that any input's report may cost, and which input's that is. */
+uint32_t cost_bound(const cost_core *core, const yt_program *program, unsigned *input);
 
 #endif

@@ -54,11 +54,14 @@ static bool check_program(const char *path, int *status) {
 static void print_costs(const compiled *compiled) {
     for (unsigned i = 0; i < cost_core_count; i++) {
         const cost_core *core = &cost_cores[i];
-        uint32_t bound = cost_bound(core, &compiled->program);
+        unsigned input;
+        uint32_t bound = cost_bound(core, &compiled->program, &input);
         double cycles = bound * core->cycles_tenths / 10.0;
-        printf("    at most %u instructions an update on a %s: %.1f %% of %d ms at %u MHz\n", bound,
-               core->name, 100 * cycles / (core->clock_mhz * (double)POLL_US), POLL_US / 1000,
-               core->clock_mhz);
+        printf(
+            "    at most %u instructions an update on a %s, as %s reports: %.1f %% of %d ms at %u "
+            "MHz\n",
+            bound, core->name, compiled->inputs[input].name,
+            100 * cycles / (core->clock_mhz * (double)POLL_US), POLL_US / 1000, core->clock_mhz);
     }
 }
 

@@ -137,6 +137,31 @@ static void check_overflow(void) {
     CHECK_EQUAL(cost_of(cost_cores, &terms), 3u * cost_cores[0].price[COST_NODE]);
 }
 
+/* The dearest report, and whose it is. */
+static void check_bound(void) {
+    static const char profile[] =
+        "yonder: 1\ninputs: {keys: keyboard, ball: mouse}\noutputs: {pad: "
+        "gamepad}\nsheet:\n  pad.south: keys.a\n  pad.left_stick: "
+        "stick_from_motion(ball.motion, full_at=900 /s)\n";
+    messages messages;
+    compiled compiled;
+    messages_begin(&messages, "p.yaml", profile, strlen(profile));
+    CHECK(compile_profile(&compiled, &messages));
+    for (unsigned i = 0; i < cost_core_count; i++) {
+        cost_terms keys, ball;
+        unsigned input = 7;
+        about("the dearest report on a %s", cost_cores[i].name);
+        cost_count(&compiled.program, KEYS, &keys);
+        cost_count(&compiled.program, BALL, &ball);
+        CHECK(cost_of(&cost_cores[i], &ball) > cost_of(&cost_cores[i], &keys));
+        CHECK_EQUAL(cost_bound(&cost_cores[i], &compiled.program, &input),
+                    cost_of(&cost_cores[i], &ball));
+        CHECK_EQUAL(input, BALL);
+    }
+    pool_free(&compiled.pool);
+    messages_free(&messages);
+}
+
 int main(void) {
     for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
         about("%s", cases[i].what);
@@ -145,5 +170,6 @@ int main(void) {
     check_functions();
     check_prices();
     check_overflow();
+    check_bound();
     return report_checks();
 }
