@@ -50,9 +50,10 @@ static bool check_program(const char *path, int *status) {
 
 #define POLL_US 1000 /* that the share of the time is of */
 
-/* What an update may cost at most, on the cores that it was measured for. */
+/* What an update may cost at most, on the cores that it was measured for; where nothing comes in
+ * there is none. */
 static void print_costs(const compiled *compiled) {
-    for (unsigned i = 0; i < cost_core_count; i++) {
+    for (unsigned i = 0; compiled->input_count > 0 && i < cost_core_count; i++) {
         const cost_core *core = &cost_cores[i];
         unsigned input;
         uint32_t bound = cost_bound(core, &compiled->program, &input);

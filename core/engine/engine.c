@@ -55,22 +55,42 @@ static yt_status make_sendings(yt_engine *engine, const yt_program *program) {
     return YT_OK;
 }
 
-static yt_status make_interfaces(yt_engine *engine, const yt_program *program) {
+/* Report descriptors, and where they go. */
+static uint32_t layout_of(const yt_program *program) {
+    uint32_t layout = 0;
+    for (unsigned i = 0; i < program->header->interface_count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
+        layout = yt_checksum(layout, &interface->connector, 1);
+        layout = yt_checksum(layout, &program->blob[interface->descriptor_offset],
+                             interface->descriptor_bytes);
+    }
+    return layout ? layout : 1;
+}
+
+/* They stand first in the memory, so where the last program had the same, what their hosts have
+ * asked for is still there, and stays. */
+static yt_status make_interfaces(yt_engine *engine, const yt_program *program, uint32_t layout) {
     unsigned count = program->header->interface_count;
     if (count > YT_INTERFACES || program->header->report_count > YT_REPORTS)
         return YT_PROGRAM_OUTPUT;
     engine->endpoints = take(engine, count * sizeof *engine->endpoints);
     if (!engine->endpoints)
         return YT_MEMORY;
-    memset(engine->endpoints, 0, count * sizeof *engine->endpoints);
-    for (unsigned i = 0; i < count; i++)
+    if (engine->layout != layout || engine->kept_interfaces != count)
+        memset(engine->endpoints, 0, count * sizeof *engine->endpoints);
+    for (unsigned i = 0; i < count; i++) {
         engine->endpoints[i].interface = &program->interfaces[i];
-    engine->interface_count = (uint8_t)count;
-    return make_sendings(engine, program);
+        engine->endpoints[i].next = 0;
+    }
+    engine->interface_count = engine->kept_interfaces = (uint8_t)count;
+    return YT_OK;
 }
 
-static yt_status make_parts(yt_engine *engine, const yt_program *program) {
+static yt_status make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
     uint32_t queue_bytes = engine->port->queue_bytes ? engine->port->queue_bytes : QUEUE_BYTES;
+    yt_status status = make_interfaces(engine, program, layout);
+    if (status != YT_OK)
+        return status;
     yt_evaluator *evaluator = take(engine, sizeof *evaluator);
     void *memory = evaluator ? take(engine, yt_evaluator_bytes(program)) : NULL;
     uint8_t *queue = memory ? take(engine, queue_bytes) : NULL;
@@ -79,7 +99,7 @@ static yt_status make_parts(yt_engine *engine, const yt_program *program) {
     yt_evaluator_begin(evaluator, program, memory);
     yt_queue_begin(&engine->queue, queue, queue_bytes);
     engine->evaluator = evaluator;
-    return make_interfaces(engine, program);
+    return make_sendings(engine, program);
 }
 
 /* Something changed while the host sleeps. */
@@ -131,26 +151,14 @@ void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
     }
 }
 
-/* Report descriptors, and where they go. */
-static uint32_t layout_of(const yt_program *program) {
-    uint32_t layout = 0;
-    for (unsigned i = 0; i < program->header->interface_count; i++) {
-        const yt_program_interface *interface = &program->interfaces[i];
-        layout = yt_checksum(layout, &interface->connector, 1);
-        layout = yt_checksum(layout, &program->blob[interface->descriptor_offset],
-                             interface->descriptor_bytes);
-    }
-    return layout ? layout : 1;
-}
-
 /* A host that knows these interfaces already is told what is on now. */
-static void note_layout(yt_engine *engine) {
+static void note_layout(yt_engine *engine, uint32_t layout) {
     uint32_t before = engine->layout;
-    engine->layout = layout_of(&engine->evaluator->program);
-    for (unsigned i = 0; before == engine->layout && i < engine->interface_count; i++)
+    engine->layout = layout;
+    for (unsigned i = 0; before == layout && i < engine->interface_count; i++)
         yt_engine_refresh(engine, &engine->endpoints[i]);
-    if (before != 0 && before != engine->layout && engine->port->restart)
-        engine->port->restart(engine->port->user, engine->layout);
+    if (before != 0 && before != layout && engine->port->restart)
+        engine->port->restart(engine->port->user, layout);
 }
 
 /* Functions that depend on these inputs, a bit each, begin afresh. */
@@ -162,16 +170,19 @@ static void settle_cancel(yt_engine *engine, uint32_t inputs) {
 
 yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     yt_program program;
+    uint32_t layout = 0;
     unload(engine);
     yt_status status = yt_program_check(&program, image, size);
-    if (status == YT_OK)
-        status = make_parts(engine, &program);
+    if (status == YT_OK) {
+        layout = layout_of(&program);
+        status = make_parts(engine, &program, layout);
+    }
     if (status != YT_OK) {
         unload(engine);
         return status;
     }
     settle_cancel(engine, UINT32_MAX); /* what is on when a program begins is no press */
-    note_layout(engine);
+    note_layout(engine, layout);
     return YT_OK;
 }
 

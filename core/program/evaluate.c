@@ -1,5 +1,6 @@
 #include "program/evaluate.h"
 
+#include <limits.h>
 #include <string.h>
 
 #include "program/functions.h"
@@ -106,13 +107,18 @@ static bool carries_cancel(const yt_evaluator *evaluator, const yt_program_node 
     return node->operation != YT_OP_ANY && node->operation != YT_OP_PRESS;
 }
 
-/* What uses a node is looked at again, but no report is told of what did not change. */
-static void touch_users(yt_evaluator *evaluator, unsigned number) {
+/* What uses a node is looked at again, up to a number: nodes come before roots. */
+static void touch_below(yt_evaluator *evaluator, unsigned number, unsigned end) {
     const yt_program *program = &evaluator->program;
     const yt_program_node *node = &program->nodes[number];
     for (unsigned k = 0; k < node->user_count; k++)
-        if (program->users[node->first_user + k] < program->header->node_count)
+        if (program->users[node->first_user + k] < end)
             mark(&evaluator->changed, program->users[node->first_user + k]);
+}
+
+/* No report is told of what did not change. */
+static void touch_users(yt_evaluator *evaluator, unsigned number) {
+    touch_below(evaluator, number, evaluator->program.header->node_count);
 }
 
 /* Gives a node its value and marks what uses it; a cancel goes on to all that depends on it,
@@ -145,10 +151,7 @@ void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
 }
 
 void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control) {
-    const yt_program *program = &evaluator->program;
-    const yt_program_node *node = &program->nodes[program->controls[control].node];
-    for (unsigned k = 0; k < node->user_count; k++)
-        mark(&evaluator->changed, program->users[node->first_user + k]);
+    touch_below(evaluator, evaluator->program.controls[control].node, UINT_MAX);
 }
 
 void yt_evaluator_touch_users(yt_evaluator *evaluator, unsigned control) {

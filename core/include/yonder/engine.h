@@ -76,8 +76,9 @@ typedef struct yt_engine {
     uint32_t layout;                /* of the program that is loaded; 0: none was yet */
     uint8_t interface_count;
     uint8_t report_count;
-    bool pulses; /* a test pulse may be on */
-    bool idles;  /* a host may have asked for reports with nothing new */
+    uint8_t kept_interfaces; /* whose state the memory begins with, loaded or not */
+    bool pulses;             /* a test pulse may be on */
+    bool idles;              /* a host may have asked for reports with nothing new */
 } yt_engine;
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how
@@ -88,8 +89,9 @@ YT_MUST_USE yt_status yt_engine_init(yt_engine *engine, void *memory, size_t siz
 
 /* Checks a program and begins to run it, all inputs at rest and no device attached: attach them
  * anew, those that were there before with `stays`. The program must stay where it is. Where its
- * interfaces are not those of the program before, the port is asked to restart. An error
- * (YT_PROGRAM_…, YT_MEMORY) leaves the engine with no program. */
+ * interfaces are those of the program before, what their hosts have asked for stays (protocol, idle
+ * time, features, sleep) and they are told what is on now; else the port is asked to restart. An
+ * error (YT_PROGRAM_…, YT_MEMORY) leaves the engine with no program. */
 YT_MUST_USE yt_status yt_engine_load(yt_engine *engine, const void *program, size_t size);
 
 /* A device arrived. Gives its number (0 to YT_DEVICES - 1), which serves until it is detached.
