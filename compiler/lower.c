@@ -162,13 +162,9 @@ value lower_switch(lowering *lowering, const term *term, const char *operator) {
     value operand = lower_term(lowering, term);
     if (operand.type == VALUE_SWITCH || operand.type == VALUE_NOTHING)
         return operand;
-    if (operand.type == VALUE_LEVEL || operand.type == VALUE_AXIS)
-        return lower_wrong(
-            lowering, term,
-            "`%s` takes switches, but this is %s; compare it, as in: %.*s > 40%%", operator,
-            value_meaning(operand), term_shown(term), term_text(lowering, term));
-    return lower_wrong(lowering, term, "`%s` takes switches, but this is %s", operator,
-                       value_meaning(operand));
+    char what[40];
+    snprintf(what, sizeof what, "`%s` takes switches", operator);
+    return wrong_type(lowering, term, what, VALUE_SWITCH, operand);
 }
 
 static value lower_logic(lowering *lowering, const term *term) {
@@ -526,26 +522,6 @@ bool lower_time(scope *scope, const part *part, unsigned *node) {
     return value_has_unit(time) && time.unit == UNIT_TIME && low >= 1000 && high <= 60000000;
 }
 
-static value wrong_cell(lowering *lowering, const term *term, value_type wanted, value got,
-                        const char *what) {
-    value want = {.type = wanted};
-    const char *text = term_text(lowering, term);
-    if (wanted == VALUE_SWITCH && (got.type == VALUE_LEVEL || got.type == VALUE_AXIS))
-        return lower_wrong(lowering, term,
-                           "%s is a switch, but this is %s; compare it, as in: %.*s > 40%%", what,
-                           value_meaning(got), term_shown(term), text);
-    if (wanted == VALUE_STICK && got.type == VALUE_MOTION_PAIR)
-        return lower_wrong(lowering, term,
-                           "%s is a stick, but this is motion; write: stick_from_motion(%.*s, "
-                           "full_at=1500 /s)",
-                           what, term_shown(term), text);
-    if (got.type == VALUE_STICK || got.type == VALUE_MOTION_PAIR)
-        return lower_wrong(lowering, term, "%s is %s, but this is %s, which has two directions",
-                           what, value_meaning(want), value_meaning(got));
-    return lower_wrong(lowering, term, "%s is %s, but this is %s", what, value_meaning(want),
-                       value_meaning(got));
-}
-
 value lower_cell(scope *scope, const cell *cell, const term *term) {
     lowering lowering = {scope, cell->part, cell->layer, cell, NULL};
     value_type wanted = cell->wanted;
@@ -562,5 +538,8 @@ value lower_cell(scope *scope, const cell *cell, const term *term) {
             term_text(&lowering, term));
     if (takes_numbers && value_is_number(got))
         return (value){.type = wanted, .node = value_node(&lowering, got)};
-    return wrong_cell(&lowering, term, wanted, got, cell->what);
+    char what[200];
+    value want = {.type = wanted};
+    snprintf(what, sizeof what, "%s is %s", cell->what, value_meaning(want));
+    return wrong_type(&lowering, term, what, wanted, got);
 }

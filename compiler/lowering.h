@@ -35,6 +35,11 @@ value lower_feedback(lowering *lowering, const term *term, const profile_output 
 value lower_wrong(lowering *lowering, const term *term, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 
+/* Tells that a term is not of the type that is wanted, and what to write instead; `what` says who
+ * wants it, as in "pad.south is a switch". */
+value wrong_type(lowering *lowering, const term *term, const char *what, value_type wanted,
+                 value got);
+
 /* "a switch", "a stick"…, for messages. */
 const char *value_meaning(value value);
 
