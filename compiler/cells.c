@@ -305,18 +305,23 @@ static unsigned combine(const sheet *sheet, const driven *driven) {
                                                        .arguments = arguments});
 }
 
-/* What lies below a new cell of a target, as a value. False: nothing can. */
-static bool find_below(sheet *sheet, const target *target, value *below) {
-    unsigned nodes[2] = {0, 0};
+/* What lies below a new cell of a target, as a value: at rest where nothing does. False: nothing
+ * can. */
+static bool find_below(sheet *sheet, const target *target, const part *text, value *below) {
+    unsigned nodes[2] = {0, 0}, driven_count = 0;
     for (unsigned k = 0; k < target->count; k++) {
         const driven *driven = find_driven(sheet, target, k);
         nodes[k] = combine(sheet, driven);
+        driven_count += nodes[k] != BUILD_NOWHERE;
         if (nodes[k] != BUILD_NOWHERE)
             continue;
         if (type_of_target(target) == YT_TYPE_PULSE)
             return false;
         nodes[k] = nothing_node(sheet, driven, type_of_target(target));
     }
+    if (driven_count == 0)
+        messages_warn(sheet->scope->messages, text->place,
+                      "no other cell drives this control, so `below` is always at rest");
     *below = (value){.type = target->type, .node = nodes[0], .second = nodes[1]};
     return true;
 }
@@ -353,7 +358,8 @@ static value read_formula(sheet *sheet, const part *key, const part *text, const
         return (value){.type = VALUE_NOTHING};
     if (layer < 1)
         cell.no_below = "`below` is what lies below a layer's cell; nothing lies below the sheet";
-    else if (!formula_has_name(term, text->text, "below") || find_below(sheet, target, &below))
+    else if (!formula_has_name(term, text->text, "below") ||
+             find_below(sheet, target, text, &below))
         cell.below = &below;
     else
         cell.no_below = "nothing lies below this cell: no other drives its control";
