@@ -267,24 +267,52 @@ static void read_act(reading_test *reading, const part *entry) {
         set_all(reading, find_value(entry, "move"), ACT_MOVE);
 }
 
-/* A control of an output. False: said. */
-static bool find_output_control(reading_test *reading, const part *part, test_expected *expected) {
+/* A light or a motor of a device. */
+static bool find_device_control(const scope *scope, unsigned input, const char *name,
+                                test_expected *expected) {
+    control_meaning meaning;
+    if (!is_drivable(&scope->inputs[input], name, &meaning))
+        return false;
+    yt_program_control record = input_control_record(scope->build, input, &meaning);
+    expected->is_device = true;
+    expected->control.kind = meaning.name.kind;
+    expected->target = BUILD_NOWHERE;
+    for (unsigned i = 0; i < scope->build->target_count; i++)
+        if (is_same_control(&scope->build->targets[i], &record))
+            expected->target = i;
+    return true;
+}
+
+static bool find_output_control(const scope *scope, unsigned output, const char *name,
+                                test_expected *expected) {
+    const profile_output *at = &scope->outputs[output];
+    expected->output = output;
+    return control_named(at->kind, name, strlen(name), &expected->name) &&
+           output_control_find(at, &expected->name, &expected->control) &&
+           !expected->control.from_host;
+}
+
+static bool is_name(const char *name, const char *text, size_t length) {
+    return strlen(name) == length && memcmp(name, text, length) == 0;
+}
+
+/* What may be expected. False: said. */
+static bool find_expected(reading_test *reading, const part *part, test_expected *expected) {
     const scope *scope = reading->scope;
     const char *dot = strchr(part->text, '.');
-    size_t length = dot ? (size_t)(dot - part->text) : part->bytes;
-    for (unsigned i = 0; i < scope->output_count; i++) {
-        const profile_output *output = &scope->outputs[i];
-        if (strlen(output->name) != length || memcmp(output->name, part->text, length) != 0)
-            continue;
-        expected->output = i;
-        if (dot &&
-            control_named(output->kind, dot + 1, part->bytes - length - 1, &expected->name) &&
-            output_control_find(output, &expected->name, &expected->control) &&
-            !expected->control.from_host)
+    size_t length = dot ? (size_t)(dot - part->text) : 0;
+    for (unsigned i = 0; dot && i < scope->output_count; i++)
+        if (is_name(scope->outputs[i].name, part->text, length) &&
+            find_output_control(scope, i, dot + 1, expected))
             return true;
-    }
+    for (unsigned i = 0; dot && i < scope->input_count; i++)
+        if (is_name(scope->inputs[i].name, part->text, length) &&
+            find_device_control(scope, i, dot + 1, expected))
+            return true;
     messages_add(scope->messages, part->place,
-                 "a control of an output belongs here, as in: pad.south, not %.60s", part->text);
+                 "a control of an output belongs here, as in: pad.south, or a light or motor of an "
+                 "input; not %.60s",
+                 part->text);
     return false;
 }
 
@@ -296,7 +324,7 @@ static void add_expected(reading_test *reading, expected_kind kind, const part *
                               .at_us = reading->at_us,
                               .value = (int32_t)value,
                               .tolerance = reading->tolerance};
-    if (!has_room(reading, part) || !find_output_control(reading, part, &expected))
+    if (!has_room(reading, part) || !find_expected(reading, part, &expected))
         return;
     bool is_switch = expected.control.kind == YT_SWITCH;
     bool is_motion = expected.control.kind == YT_MOTION;
@@ -311,10 +339,10 @@ static void add_expected(reading_test *reading, expected_kind kind, const part *
                                  : "value:");
         return;
     }
-    if (kind == EXPECTED_PRESSES && expected.name.part) {
-        messages_add(
-            messages_of(reading), part->place,
-            "presses: does not count the directions of a hat; write pressed: and released:");
+    if (kind == EXPECTED_PRESSES && (expected.name.part || expected.is_device)) {
+        messages_add(messages_of(reading), part->place,
+                     "presses: counts neither the directions of a hat nor lights; write pressed: "
+                     "and released:");
         return;
     }
     test->expected = pool_grow(reading->scope->pool, test->expected, test->expected_count,

@@ -30,12 +30,15 @@ typedef enum expected_kind {
     EXPECTED_PRESSES /* how often it was pressed from the beginning on */
 } expected_kind;
 
-/* What an output's host must have seen by some time. */
+/* What an output's host must have seen by some time, or what a light or a motor of a device must be
+ * driven with. */
 typedef struct test_expected {
     expected_kind kind;
     const part *part;
     int64_t at_us;
-    unsigned output;
+    bool is_device;
+    unsigned target; /* of the program, for a device's; BUILD_NOWHERE: nothing drives it */
+    unsigned output; /* else */
     output_control control;
     control_name name;
     int32_t value; /* Q16.16; of moved and presses a whole number */

@@ -31,6 +31,7 @@ typedef struct trial {
     unsigned reporting;
     int64_t now_us;
     uint32_t unplugged; /* inputs, a bit each */
+    yt_q16 *driven;     /* what lights and motors were driven with; as many as the program has */
     trial_line lines[TRIAL_LINES];
     unsigned line_count;
     unsigned wrong;
@@ -47,7 +48,11 @@ static trial_line *add_line(trial *trial, column column) {
 static bool begin(trial *trial, const profile *profile, const profile_test *test) {
     const compiled *compiled = &profile->compiled;
     const yt_program *program = &compiled->program;
+    free(trial->driven);
     memset(trial, 0, sizeof *trial);
+    trial->driven = calloc(program->header->target_count + 1u, sizeof *trial->driven);
+    if (!trial->driven)
+        abort();
     trial->profile = profile;
     trial->test = test;
     trial->port.version = YT_PORT_VERSION;
@@ -91,6 +96,33 @@ static void poll_hosts(trial *trial) {
 
 static const yt_program *program_of(const trial *trial) {
     return &trial->profile->compiled.program;
+}
+
+/* What a light or a motor is driven with. */
+static yt_q16 driven_with(const trial *trial, unsigned target) {
+    const yt_program *program = program_of(trial);
+    unsigned first = (unsigned)(program->header->root_count - program->header->target_count);
+    if (target == BUILD_NOWHERE)
+        return 0;
+    yt_q16 value = trial->engine.evaluator->values[program->roots[first + target].node];
+    return value < 0 ? 0 : value > YT_ONE ? YT_ONE : value;
+}
+
+/* Notes what has changed of the lights and motors that something is expected of. */
+static void see_devices(trial *trial) {
+    const profile_test *test = trial->test;
+    for (unsigned i = 0; i < test->expected_count; i++) {
+        const test_expected *expected = &test->expected[i];
+        if (!expected->is_device || expected->target == BUILD_NOWHERE)
+            continue;
+        yt_q16 value = driven_with(trial, expected->target);
+        if (value == trial->driven[expected->target])
+            continue;
+        trial->driven[expected->target] = value;
+        trial_line *line = add_line(trial, COLUMN_OUT);
+        snprintf(line->text, sizeof line->text, "%.60s %.4g%%", expected->part->text,
+                 value * 100.0 / YT_ONE);
+    }
 }
 
 /* A value for a control of an input that is plugged in, or of what the host sends. */
@@ -195,27 +227,45 @@ static double value_seen(const host_control *control, yt_kind kind) {
                          : (value - rest) / (rest - (double)control->minimum);
 }
 
-/* Whether it is as expected; what came stands in `came`. */
+/* Whether a number is as expected; what came stands in `came`. */
+static bool is_near(const test_expected *expected, double value, char *came, size_t size) {
+    double wanted = expected->value / (double)YT_ONE;
+    double tolerance = expected->tolerance / (double)YT_ONE + 1e-9;
+    snprintf(came, size, "it is %.4g%%", value * 100);
+    return value - wanted <= tolerance && wanted - value <= tolerance;
+}
+
+static bool is_as_pressed(const test_expected *expected, bool is_on, char *came, size_t size) {
+    snprintf(came, size, "it is %s", is_on ? "pressed" : "released");
+    return is_on == (expected->kind == EXPECTED_PRESSED);
+}
+
+static bool device_holds(const trial *trial, const test_expected *expected, char *came,
+                         size_t size) {
+    yt_q16 value = driven_with(trial, expected->target);
+    return expected->kind == EXPECTED_VALUE ? is_near(expected, value / (double)YT_ONE, came, size)
+                                            : is_as_pressed(expected, value != 0, came, size);
+}
+
 static bool holds(const trial *trial, const test_expected *expected, char *came, size_t size) {
+    if (expected->is_device)
+        return device_holds(trial, expected, came, size);
     const host_control *seen = find_seen(trial, expected);
     const profile_output *output = &trial->profile->compiled.outputs[expected->output];
     if (!seen) {
         snprintf(came, size, "the host has no such control");
         return false;
     }
-    bool is_on = expected->name.part ? shows_part(seen->value, seen->minimum, expected->name.part)
-                                     : seen->value != 0;
-    double value, wanted = expected->value / (double)YT_ONE;
     switch (expected->kind) {
     case EXPECTED_PRESSED:
     case EXPECTED_RELEASED:
-        snprintf(came, size, "it is %s", is_on ? "pressed" : "released");
-        return is_on == (expected->kind == EXPECTED_PRESSED);
+        return is_as_pressed(expected,
+                             expected->name.part
+                                 ? shows_part(seen->value, seen->minimum, expected->name.part)
+                                 : seen->value != 0,
+                             came, size);
     case EXPECTED_VALUE:
-        value = value_seen(seen, expected->control.kind);
-        snprintf(came, size, "it is %.4g%%", value * 100);
-        return value - wanted <= expected->tolerance / (double)YT_ONE + 1e-9 &&
-               wanted - value <= expected->tolerance / (double)YT_ONE + 1e-9;
+        return is_near(expected, value_seen(seen, expected->control.kind), came, size);
     case EXPECTED_MOVED:
         snprintf(came, size, "it moved %" PRId64, seen->sum);
         return seen->sum == expected->value;
@@ -276,6 +326,7 @@ static void run(trial *trial) {
         trial->now_us = next_us > trial->now_us ? next_us : trial->now_us;
         yt_engine_update(&trial->engine, (uint64_t)trial->now_us);
         act = act_now(trial, act);
+        see_devices(trial);
         if (trial->now_us >= next_poll_us) {
             poll_hosts(trial);
             next_poll_us += test->poll_us;
@@ -307,7 +358,7 @@ unsigned run_profile_tests(const profile *profile, FILE *file) {
     const profile_tests *tests = &profile->compiled.tests;
     const char *path = profile->messages.sources[0].file;
     unsigned failed = 0;
-    trial *trial = malloc(sizeof *trial);
+    trial *trial = calloc(1, sizeof *trial);
     if (!trial)
         abort();
     for (unsigned i = 0; i < tests->count; i++) {
@@ -325,6 +376,7 @@ unsigned run_profile_tests(const profile *profile, FILE *file) {
                 test->part->place.column, test->name);
         print_timeline(trial, file);
     }
+    free(trial->driven);
     free(trial);
     return failed;
 }
