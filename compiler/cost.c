@@ -1,9 +1,9 @@
 #include "compiler/cost.h"
 
 #include <stdbool.h>
-#include <stdlib.h>
 #include <string.h>
 
+#include "compiler/pool.h"
 #include "program/operations.h"
 
 #define COST_CORE(name, clock, cycles, ...) {name, clock, cycles, {__VA_ARGS__}},
@@ -163,23 +163,22 @@ static void count_reports(search *search) {
 void cost_count(const yt_program *program, unsigned input, cost_terms *terms) {
     size_t places = (size_t)program->header->node_count + program->header->root_count + 2;
     search search = {.program = program, .terms = terms};
+    pool pool = {0};
     memset(terms, 0, sizeof *terms);
-    search.marked = calloc(2 * places + program->header->report_count, sizeof *search.marked);
-    if (search.marked) {
-        search.changed = search.marked + places;
-        search.reports = search.changed + places;
-        terms->count[COST_UPDATE] = 1;
-        end_timers(&search, false);
+    search.marked = pool_take(&pool, 2 * places + program->header->report_count);
+    search.changed = search.marked + places;
+    search.reports = search.changed + places;
+    terms->count[COST_UPDATE] = 1;
+    end_timers(&search, false);
+    count_pass(&search);
+    read_input(&search, input);
+    if (count_pass(&search))
         count_pass(&search);
-        read_input(&search, input);
-        if (count_pass(&search))
-            count_pass(&search);
-        memset(search.marked, 0, places);
-        end_timers(&search, true);
-        count_pass(&search);
-        count_reports(&search);
-    }
-    free(search.marked);
+    memset(search.marked, 0, places);
+    end_timers(&search, true);
+    count_pass(&search);
+    count_reports(&search);
+    pool_free(&pool);
 }
 
 uint32_t cost_of(const cost_core *core, const cost_terms *terms) {
