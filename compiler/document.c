@@ -35,18 +35,34 @@ static void fail(reading *reading, place place, const char *text) {
     reading->failed = true;
 }
 
+/* Where a byte of the text stands. */
+static place place_of_byte(const reading *reading, size_t offset) {
+    const source *source = source_of(reading);
+    place place = {1, 1, 1, reading->source};
+    for (size_t i = 0; i < offset && i < source->bytes; i++) {
+        bool is_line_end = source->text[i] == '\n';
+        bool goes_on = ((unsigned char)source->text[i] & 0xc0) == 0x80;
+        place.column = is_line_end ? 1 : place.column + !goes_on;
+        place.line += is_line_end;
+    }
+    return place;
+}
+
 static bool next_event(reading *reading, yaml_event_t *event) {
     if (yaml_parser_parse(&reading->parser, event))
         return true;
     const yaml_parser_t *parser = &reading->parser;
-    place place = place_of(reading, parser->problem_mark, 1);
+    bool is_unreadable = parser->error == YAML_READER_ERROR; /* it is no text */
+    place place = is_unreadable ? place_of_byte(reading, parser->problem_offset)
+                                : place_of(reading, parser->problem_mark, 1);
     const char *problem = parser->problem ? parser->problem : "it cannot be read";
     messages_add(reading->messages, place, "this is not YAML: %s%s", problem,
                  strstr(problem, "mapping values are not allowed")
                      ? " (is a colon too many here, or a quote missing?)"
                  : strchr(problem, '\t') || strstr(problem, "cannot start any token")
                      ? " (YAML wants spaces, not tabs, to indent)"
-                     : "");
+                 : is_unreadable ? " (a profile is text in UTF-8)"
+                                 : "");
     reading->failed = true;
     return false;
 }
@@ -282,6 +298,8 @@ part *document_read(pool *pool, messages *messages, unsigned number) {
         return NULL;
     yaml_parser_set_input_string(&reading.parser, (const unsigned char *)source->text,
                                  source->bytes);
+    if (source->bytes < 3 || memcmp(source->text, "\xef\xbb\xbf", 3) != 0) /* is told by itself */
+        yaml_parser_set_encoding(&reading.parser, YAML_UTF8_ENCODING);
     part *document = read_document(&reading);
     yaml_parser_delete(&reading.parser);
     return document;

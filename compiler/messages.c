@@ -4,7 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define LINE_SHOWN 160 /* bytes of a line that are shown */
+#define LINE_SHOWN  160 /* characters of a line that are shown, */
+#define SHOWN_AHEAD 60  /* and of these how many before the mark, where it stands far behind */
 
 void messages_begin(messages *messages, const char *file, const char *text, size_t bytes) {
     memset(messages, 0, sizeof *messages);
@@ -71,24 +72,23 @@ size_t source_offset(const char *source, size_t bytes, int line, int column) {
 }
 
 /* Control characters would move the cursor or worse; a tab keeps the mark in its place as one. */
-static void print_line(FILE *file, const char *line, size_t bytes) {
-    fputs("    ", file);
+static void print_part(FILE *file, const char *line, size_t bytes) {
     for (size_t i = 0; i < bytes; i++)
         fputc((unsigned char)line[i] < ' ' || line[i] == 127 ? ' ' : line[i], file);
-    fputc('\n', file);
 }
 
+/* The line with a mark below; of a long one what is around the mark. */
 static void print_mark(const messages *messages, FILE *file, place place) {
     const source *source = &messages->sources[place.source];
-    size_t begin = source_offset(source->text, source->bytes, place.line, 1);
-    const char *line = source->text + begin;
-    const char *end = memchr(line, '\n', source->bytes - begin);
-    size_t bytes = end ? (size_t)(end - line) : source->bytes - begin;
-    size_t at = source_offset(source->text, source->bytes, place.line, place.column);
-    if (bytes == 0 || at - begin > LINE_SHOWN)
+    int from = place.column > LINE_SHOWN - SHOWN_AHEAD ? place.column - SHOWN_AHEAD : 1;
+    size_t begin = source_offset(source->text, source->bytes, place.line, from);
+    size_t end = source_offset(source->text, source->bytes, place.line, from + LINE_SHOWN);
+    bool goes_on = end < source->bytes && source->text[end] != '\n';
+    if (begin == end)
         return;
-    print_line(file, line, bytes < LINE_SHOWN ? bytes : LINE_SHOWN);
-    fprintf(file, "    %*s", place.column - 1, "");
+    fputs(from > 1 ? "    …" : "    ", file);
+    print_part(file, source->text + begin, end - begin);
+    fprintf(file, "%s\n    %*s", goes_on ? "…" : "", place.column - from + (from > 1), "");
     for (int i = 0; i < place.width && i < LINE_SHOWN; i++)
         fputc('^', file);
     fputc('\n', file);
