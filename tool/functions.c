@@ -70,16 +70,18 @@ static void print_function(const function *function) {
 }
 
 static void print_page(void) {
-    printf(
-        "# Functions\n\n"
-        "Written by `yonder functions --page`, from the table that the compiler reads; a test "
-        "compares them\n"
-        "and compiles every example. What formulas are, [the language](language.md) says.\n\n"
-        "A function is looked at when something that it takes has changed, and when its time is "
-        "over; else it\n"
-        "costs nothing. What it costs is measured on emulated cores (`bench/costs`); its numbers "
-        "are for one\n"
-        "number of two: of a stick or motion, both cost it.\n");
+    printf("# Functions\n\n"
+           "Written by `yonder functions --page`, from the table that the compiler reads; a test "
+           "compares them\n"
+           "and compiles every example. What formulas are, [the language](language.md) says.\n\n"
+           "A function is looked at when something that it takes has changed, and when its time is "
+           "over; else it\n"
+           "costs nothing. What it costs is measured on emulated cores (`bench/costs`). The "
+           "figures of "
+           "`if`, `min`,\n"
+           "`max`, `abs` and `clamp` are for one number; a stick and motion are two. Those of "
+           "`chord` are "
+           "for two keys.\n");
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         const function *function = &functions[i];
         printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"
