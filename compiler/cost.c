@@ -196,9 +196,8 @@ uint32_t cost_of_function(const cost_core *core, const function *function) {
     }
     const char *arguments = yt_operation_of(function->operation)->arguments;
     terms.count[term_of(function->operation)] = 1;
-    if (strchr(arguments, '|'))
-        terms.count[COST_PAIR] =
-            (uint32_t)strlen(arguments); /* the last is there twice, for the | */
+    if (strchr(arguments, '|')) /* the last one twice, in place of the | */
+        terms.count[COST_PAIR] = (uint32_t)strlen(arguments);
     return cost_of(core, &terms);
 }
 

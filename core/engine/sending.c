@@ -52,8 +52,8 @@ static unsigned state_of(const yt_sending *sending, unsigned mask, unsigned lead
     return without_opposites(state);
 }
 
-/* Notes whether a lead has a change in the list, looked at from a place on, and which of them is
- * not the first: so nothing is searched for in the list that is not there. */
+/* Notes whether a lead has a change in the list, and which of its changes is not the first: so
+ * nothing is searched for in the list that is not there. */
 static void note_lead(yt_sending *sending, unsigned lead) {
     uint8_t *known = &sending->switches[lead];
     set_bit(known, YT_WAITING, false);

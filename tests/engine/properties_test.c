@@ -1,9 +1,9 @@
 /* What must hold for any input: random presses and moves, polls of 1, 8 and 30 ms. */
+#include <math.h>
+
 #include "engine/parts.h"
 #include "program/operations.h"
 #include "signal/fixed.h"
-#include <math.h>
-
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 

@@ -9,7 +9,6 @@ static int64_t within_32(int64_t value) {
     return value > INT32_MAX ? INT32_MAX : value < INT32_MIN ? INT32_MIN : value;
 }
 
-/* Sums, differences and products against the same in 64 bits. */
 /* To the nearest step, halves away from 0; by 0 as far as it goes, but 0 / 0 is 0. */
 static int64_t divided(yt_q16 a, yt_q16 b) {
     if (b == 0)
@@ -18,6 +17,7 @@ static int64_t divided(yt_q16 a, yt_q16 b) {
     return within_32((twice + (twice < 0 ? -1 : 1)) / 2);
 }
 
+/* Sums, differences, products and quotients against the same in 64 bits. */
 static void check_arithmetic(void) {
     dice dice = {3};
     static const yt_q16 edges[] = {0,         1,        -1,        YT_ONE,    -YT_ONE,
