@@ -11,25 +11,22 @@ typedef struct hint {
     bool takes_x;
 } hint;
 
+/* A level counts as an axis. */
 static const hint hints[] = {
-    {VALUE_SWITCH, VALUE_LEVEL, "compare it, as in: ", " > 40%", false},
     {VALUE_SWITCH, VALUE_AXIS, "compare it, as in: ", " > 40%", false},
     {VALUE_SWITCH, VALUE_RATE, "compare it, as in: ", " > 90 deg/s", false},
     {VALUE_SWITCH, VALUE_MOTION, "compare it, as in: ", " > 0", false},
     {VALUE_SWITCH, VALUE_STICK, "compare one of its axes, as in: ", ".x > 40%", true},
     {VALUE_SWITCH, VALUE_MOTION_PAIR, "compare one of its directions, as in: ", ".x > 0", true},
     {VALUE_SWITCH, VALUE_CONSTANT, "what is never on is: none", NULL, false},
-    {VALUE_LEVEL, VALUE_STICK, "take one of its axes, as in: ", ".x", true},
+    {VALUE_SWITCH, VALUE_QUANTITY, "compare it with another of its kind", NULL, false},
+    {VALUE_AXIS, VALUE_QUANTITY, "divide it by another of its kind", NULL, false},
     {VALUE_AXIS, VALUE_STICK, "take one of its axes, as in: ", ".x", true},
-    {VALUE_LEVEL, VALUE_MOTION, "motion has no position; compare it, as in: ", " > 0", false},
     {VALUE_AXIS, VALUE_MOTION, "motion has no position; compare it, as in: ", " > 0", false},
-    {VALUE_LEVEL, VALUE_MOTION_PAIR, "a stick can follow it: stick_from_motion(",
-     ", full_at=1500 /s)", false},
     {VALUE_AXIS, VALUE_MOTION_PAIR, "a stick can follow it: stick_from_motion(",
      ", full_at=1500 /s)", false},
     {VALUE_STICK, VALUE_MOTION_PAIR, "write: stick_from_motion(", ", full_at=1500 /s)", false},
     {VALUE_STICK, VALUE_SWITCH, "write: stick(x=", ", y=0%)", false},
-    {VALUE_STICK, VALUE_LEVEL, "write: stick(x=", ", y=0%)", false},
     {VALUE_STICK, VALUE_AXIS, "write: stick(x=", ", y=0%)", false},
     {VALUE_STICK, VALUE_CONSTANT, "write: stick(x=", ", y=0%)", false},
     {VALUE_STICK, VALUE_MOTION, "only motion in two directions can move a stick", NULL, false},
@@ -37,21 +34,21 @@ static const hint hints[] = {
     {VALUE_MOTION_PAIR, VALUE_MOTION, "drive .x or .y of it alone", NULL, false},
 };
 
-static const hint *find_hint(value_type wanted, value_type got) {
+static const hint *find_hint(value_type wanted, value got) {
     static const hint only_motion = {VALUE_MOTION, VALUE_NOTHING,
                                      "only motion can drive it, as in: ball.motion", NULL, false};
+    value_type type = value_has_unit(got) ? VALUE_QUANTITY : got.type;
+    type = type == VALUE_LEVEL ? VALUE_AXIS : type;
+    wanted = wanted == VALUE_LEVEL ? VALUE_AXIS : wanted;
     for (size_t i = 0; i < sizeof hints / sizeof hints[0]; i++)
-        if (hints[i].wanted == wanted && hints[i].got == got)
+        if (hints[i].wanted == wanted && hints[i].got == type)
             return &hints[i];
     return wanted == VALUE_MOTION || wanted == VALUE_MOTION_PAIR ? &only_motion : NULL;
 }
 
 value wrong_type(lowering *lowering, const term *term, const char *what, value_type wanted,
                  value got) {
-    const hint *hint = find_hint(wanted, got.type);
-    if (value_has_unit(got) && wanted != VALUE_MOTION && wanted != VALUE_MOTION_PAIR)
-        return lower_wrong(lowering, term, "%s, but this is %s; divide it by another of its kind",
-                           what, value_meaning(got));
+    const hint *hint = find_hint(wanted, got);
     if (!hint)
         return lower_wrong(lowering, term, "%s, but this is %s", what, value_meaning(got));
     if (!hint->after || (hint->takes_x && term->kind != TERM_NAME))
