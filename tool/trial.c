@@ -6,6 +6,7 @@
 
 #include "compiler/functions.h"
 #include "engine/parts.h"
+#include "signal/fixed.h"
 
 #define TRIAL_LINES 400 /* of the timeline; what is more is left out */
 
@@ -100,12 +101,9 @@ static const yt_program *program_of(const trial *trial) {
 
 /* What a light or a motor is driven with. */
 static yt_q16 driven_with(const trial *trial, unsigned target) {
-    const yt_program *program = program_of(trial);
-    unsigned first = (unsigned)(program->header->root_count - program->header->target_count);
-    if (target == BUILD_NOWHERE)
-        return 0;
-    yt_q16 value = trial->engine.evaluator->values[program->roots[first + target].node];
-    return value < 0 ? 0 : value > YT_ONE ? YT_ONE : value;
+    return target == BUILD_NOWHERE
+               ? 0
+               : yt_q16_clamp(yt_engine_target_value(&trial->engine, target), 0, YT_ONE);
 }
 
 /* Notes what has changed of the lights and motors that something is expected of. */

@@ -101,6 +101,9 @@ void yt_engine_mute(yt_engine *engine, yt_attached *device);
 bool yt_engine_raw_number(const yt_engine *engine, unsigned control, const yt_program_range *range,
                           int32_t *number);
 
+/* What a target is driven with. */
+yt_q16 yt_engine_target_value(const yt_engine *engine, unsigned target);
+
 /* A target's value has changed; a device that arrives gets the present ones. */
 void yt_engine_tell_target(yt_engine *engine, unsigned target, yt_q16 value);
 void yt_engine_fill_targets(yt_engine *engine, yt_attached *device);

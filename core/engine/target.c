@@ -18,7 +18,7 @@ static void set_target(yt_attached *device, yt_target *target, yt_q16 value) {
     target->changed = device->owes = true;
 }
 
-static yt_q16 value_of(const yt_engine *engine, unsigned target) {
+yt_q16 yt_engine_target_value(const yt_engine *engine, unsigned target) {
     const yt_program *program = &engine->evaluator->program;
     unsigned first = (unsigned)(program->header->root_count - program->header->target_count);
     return engine->evaluator->values[program->roots[first + target].node];
@@ -39,7 +39,7 @@ void yt_engine_fill_targets(yt_engine *engine, yt_attached *device) {
     yt_target *targets = yt_attached_targets(device);
     for (unsigned k = 0; k < device->targets; k++) {
         targets[k].raw = raw_of(&targets[k], 0);
-        set_target(device, &targets[k], value_of(engine, targets[k].target));
+        set_target(device, &targets[k], yt_engine_target_value(engine, targets[k].target));
     }
 }
 
@@ -47,7 +47,8 @@ static void drive_motors(yt_engine *engine, yt_attached *device, bool full) {
     yt_target *targets = yt_attached_targets(device);
     for (unsigned k = 0; k < device->targets; k++)
         if (targets[k].is_motor)
-            set_target(device, &targets[k], full ? YT_ONE : value_of(engine, targets[k].target));
+            set_target(device, &targets[k],
+                       full ? YT_ONE : yt_engine_target_value(engine, targets[k].target));
 }
 
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us) {
