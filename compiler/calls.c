@@ -15,10 +15,6 @@ typedef struct call {
 
 static const value nothing = {.type = VALUE_NOTHING};
 
-static bool is_name(const char *name, const char *text, size_t length) {
-    return strlen(name) == length && memcmp(name, text, length) == 0;
-}
-
 static value take_switch(const call *call, unsigned index) {
     const term *term = call->arguments[index];
     value operand = lower_term(call->lowering, term);

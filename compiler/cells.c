@@ -168,12 +168,10 @@ static bool find_target(sheet *sheet, const part *key, target *target) {
     size_t length = dot ? (size_t)(dot - key->text) : key->bytes;
     const char *name = dot ? dot + 1 : "";
     for (unsigned i = 0; i < scope->output_count; i++)
-        if (strlen(scope->outputs[i].name) == length &&
-            memcmp(scope->outputs[i].name, key->text, length) == 0)
+        if (is_name(scope->outputs[i].name, key->text, length))
             return find_output_target(sheet, key, &scope->outputs[i], name, target);
     for (unsigned i = 0; i < scope->input_count; i++)
-        if (strlen(scope->inputs[i].name) == length &&
-            memcmp(scope->inputs[i].name, key->text, length) == 0)
+        if (is_name(scope->inputs[i].name, key->text, length))
             return find_device_target(sheet, key, i, name, target);
     place place = key->place;
     place.width = (int)(length < 60 ? length : 60);

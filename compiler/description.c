@@ -456,7 +456,7 @@ const description *description_read(pool *pool, messages *messages, place place,
 static unsigned direction_named(const char *name, size_t length) {
     static const char *const names[] = {"up", "right", "down", "left"};
     for (unsigned i = 0; i < 4; i++)
-        if (strlen(names[i]) == length && memcmp(names[i], name, length) == 0)
+        if (is_name(names[i], name, length))
             return 1u << i;
     return 0;
 }

@@ -65,10 +65,6 @@ void lower_unknown_name(scope *scope, place place, const char *name, size_t leng
                                                       : "inputs: and outputs:");
 }
 
-static bool is_name(const char *name, const char *text, size_t length) {
-    return strlen(name) == length && memcmp(name, text, length) == 0;
-}
-
 /* What lies below a layer's cell. */
 static value lower_below(lowering *lowering, const term *term) {
     const cell *cell = lowering->cell;

@@ -98,10 +98,6 @@ const device_kind *device_kind_of(uint16_t application_page, uint16_t applicatio
     return &device_kinds[COUNT(device_kinds) - 1];
 }
 
-static bool is_text(const char *text, const char *name, size_t length) {
-    return strlen(text) == length && memcmp(text, name, length) == 0;
-}
-
 /* Controls of the simulation page that go both ways, and those that go one way. */
 static bool is_among(uint16_t usage, const uint8_t *usages, size_t count) {
     for (size_t i = 0; i < count; i++)
@@ -149,7 +145,7 @@ yt_kind kind_of_field(const yt_hid_field *field, uint16_t usage) {
 static bool special_named(const device_kind *kind, const char *name, size_t length,
                           control_name *meaning) {
     for (size_t i = 0; i < COUNT(special_names); i++)
-        if ((special_names[i].kinds & kind->bit) && is_text(special_names[i].name, name, length)) {
+        if ((special_names[i].kinds & kind->bit) && is_name(special_names[i].name, name, length)) {
             *meaning = special_names[i].meaning;
             return true;
         }

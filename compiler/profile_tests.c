@@ -292,10 +292,6 @@ static bool find_output_control(const scope *scope, unsigned output, const char 
            !expected->control.from_host;
 }
 
-static bool is_name(const char *name, const char *text, size_t length) {
-    return strlen(name) == length && memcmp(name, text, length) == 0;
-}
-
 /* What may be expected. False: said. */
 static bool find_expected(reading_test *reading, const part *part, test_expected *expected) {
     const scope *scope = reading->scope;

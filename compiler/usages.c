@@ -20,10 +20,6 @@ typedef struct usage_page {
 
 #define PAGES (sizeof pages / sizeof pages[0])
 
-static bool is_text(const char *text, const char *name, size_t length) {
-    return strlen(text) == length && memcmp(text, name, length) == 0;
-}
-
 static const usage_page *find_page(uint16_t number) {
     for (size_t i = 0; i < PAGES; i++)
         if (pages[i].number == number)
@@ -38,10 +34,10 @@ const char *usage_page_name(uint16_t page) {
 
 bool usage_page_named(const char *name, size_t length, uint16_t *page) {
     *page = PAGE_BUTTON;
-    if (is_text("button", name, length))
+    if (is_name("button", name, length))
         return true;
     for (size_t i = 0; i < PAGES; i++)
-        if (is_text(pages[i].name, name, length)) {
+        if (is_name(pages[i].name, name, length)) {
             *page = pages[i].number;
             return true;
         }
@@ -90,7 +86,7 @@ bool usage_named(uint16_t page, const char *name, size_t length, uint16_t *usage
     if (page == PAGE_BUTTON)
         return number_behind(name, length, "button", usage);
     for (unsigned i = 0; found && i < found->count; i++)
-        if (is_text(usages[found->first + i].name, name, length)) {
+        if (is_name(usages[found->first + i].name, name, length)) {
             *usage = usages[found->first + i].usage;
             return true;
         }

@@ -5,6 +5,12 @@
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
+#include <string.h>
+
+/* Whether the `length` bytes at `text` are a name. */
+static inline bool is_name(const char *name, const char *text, size_t length) {
+    return strlen(name) == length && memcmp(name, text, length) == 0;
+}
 
 enum {
     PAGE_DESKTOP = 0x01,

@@ -316,8 +316,7 @@ static int root_node(const explaining *explaining) {
         const profile_output *output = &compiled->outputs[i];
         control_name meaning;
         output_control control;
-        if (strlen(output->name) != (size_t)(dot - asked) ||
-            memcmp(output->name, asked, strlen(output->name)) != 0)
+        if (!is_name(output->name, asked, (size_t)(dot - asked)))
             continue;
         snprintf(name, sizeof name, "%.150s", dot + 1);
         if (!control_named(output->kind, name, strlen(name), &meaning)) {

@@ -33,8 +33,7 @@ static bool find_sent(const reading *reading, const char *name, const profile_ou
     control_name meaning;
     for (unsigned i = 0; dot && i < compiled->output_count; i++) {
         *output = &compiled->outputs[i];
-        size_t length = strlen((*output)->name);
-        if (length == (size_t)(dot - name) && memcmp((*output)->name, name, length) == 0)
+        if (is_name((*output)->name, name, (size_t)(dot - name)))
             return control_named((*output)->kind, dot + 1, strlen(dot + 1), &meaning) &&
                    output_control_find(*output, &meaning, control) && control->from_host;
     }
