@@ -17,11 +17,6 @@ static const uint8_t stick[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x05, 0x09, 
                                 0x81, 0x02, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x81,
                                 0x25, 0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0xc0};
 
-/* Six keys of the boot protocol's layout. */
-static const uint8_t six_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
-                                   0x19, 0x00, 0x29, 0x65, 0x15, 0x00, 0x25, 0x65,
-                                   0x75, 0x08, 0x95, 0x06, 0x81, 0x00, 0xc0};
-
 static void check_depth(void) {
     about("a key that tells how deep it is: a switch where one is wanted, else a level");
     rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet:\n"
@@ -45,7 +40,7 @@ static void check_depth(void) {
     about("the same profile with keys that are only up or down");
     rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet:\n"
                   "  pad.south: keys.a\n  pad.left_trigger: keys.a\n");
-    keys = RIG_ATTACH(&r, six_keys);
+    keys = RIG_ATTACH(&r, rig_six_keys);
     RIG_REPORT(&r, keys, 1, 0, 4, 0, 0, 0, 0);
     CHECK_TEXT(rig_take(&r, 0, 1), "01 00 80 00 00 00 00 00 00 00 00 ff 7f 00 00");
     RIG_REPORT(&r, keys, 2, 0, 0, 0, 0, 0, 0);
@@ -92,7 +87,7 @@ static void check_cancel(void) {
     about("cancel");
     rig_begin(&r, "inputs: {keys: keyboard, hand: joystick}\noutputs: {pad: gamepad}\nsheet:\n"
                   "  pad.south: keys.a\n  pad.east: hand.button1\n  pad.left_stick.x: hand.x\n");
-    unsigned keys = RIG_ATTACH(&r, six_keys), hand = RIG_ATTACH(&r, stick);
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys), hand = RIG_ATTACH(&r, stick);
     RIG_REPORT(&r, keys, 1, 4, 0, 0, 0, 0, 0);
     RIG_REPORT(&r, hand, 2, 1, 127, 0);
     CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
@@ -112,8 +107,8 @@ static void check_cancel(void) {
     CHECK_EQUAL(rig_value(&r, 1), YT_ONE);
     about("a device that was there before the program");
     rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {pad.west: keys.a}\n");
-    yt_device device = {.descriptor = six_keys,
-                        .descriptor_size = sizeof six_keys,
+    yt_device device = {.descriptor = rig_six_keys,
+                        .descriptor_size = sizeof rig_six_keys,
                         .input = YT_ANY_INPUT,
                         .stays = true};
     CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &keys), YT_OK);
@@ -134,79 +129,6 @@ static void check_cancel(void) {
     RIG_REPORT(&r, hand, 13, 0, 127, 0);
     RIG_REPORT(&r, hand, 14, 1, 127, 0);
     CHECK_EQUAL(rig_value(&r, 0), YT_ONE);
-    rig_end(&r);
-}
-
-static void check_restart(void) {
-    about("another program with the same outputs is the same device for the host");
-    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {pad.west: keys.a}\n");
-    uint32_t layout = yt_engine_layout(&r.engine);
-    CHECK(layout != 0);
-    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {pad.east: keys.b}\n");
-    CHECK_EQUAL(r.restarts, 0);
-    CHECK_EQUAL(yt_engine_layout(&r.engine), layout);
-    about("one with other outputs, or elsewhere, is not: the port is asked to restart");
-    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: joystick}\nsheet: {pad.x: keys.b}\n");
-    CHECK_EQUAL(r.restarts, 1);
-    CHECK(r.layout != layout && r.layout == yt_engine_layout(&r.engine));
-    rig_load(&r, "inputs: {keys: keyboard}\noutputs: {pad: {kind: joystick, connector: 2}}\n"
-                 "sheet: {pad.x: keys.b}\n");
-    CHECK_EQUAL(r.restarts, 2);
-    rig_end(&r);
-}
-
-static uint8_t feature_of(unsigned interface) {
-    uint8_t bytes[YT_REPORT_BYTES + 1] = {0};
-    CHECK_EQUAL(yt_interface_state(&r.engine, interface, YT_HID_FEATURE, 0, bytes, sizeof bytes),
-                1);
-    return bytes[0];
-}
-
-#define DESK_OUTPUTS "inputs: {keys: keyboard}\noutputs: {typed: keyboard, view: mouse}\n"
-
-/* For the host nothing happens when a slot changes to a program with the same outputs: it has asked
- * for the boot protocol, for reports with nothing new and for fine wheels, and it sleeps. */
-static void check_same_host(void) {
-    static const uint8_t nothing[64] = {0};
-    const uint8_t fine = 0x05;
-    rig_begin(&r, DESK_OUTPUTS "sheet: {typed.b: keys.a, view.button1: keys.c}\n");
-    CHECK_EQUAL(yt_interface_set_boot(&r.engine, 0, true), YT_OK);
-    yt_interface_set_idle(&r.engine, 0, 500000);
-    CHECK_EQUAL(yt_interface_receive(&r.engine, 1, YT_HID_FEATURE, &fine, 1, 1), YT_OK);
-    CHECK_EQUAL(feature_of(1), fine);
-    for (int round = 0; round < 2; round++) {
-        about(round ? "after a program that is refused" : "the same outputs, other formulas");
-        if (round)
-            CHECK(yt_engine_load(&r.engine, nothing, sizeof nothing) != YT_OK);
-        rig_load(&r, DESK_OUTPUTS "sheet: {typed.d: keys.a, view.button2: keys.a}\n");
-        CHECK(yt_interface_is_boot(&r.engine, 0));
-        CHECK(!yt_interface_is_boot(&r.engine, 1));
-        CHECK_EQUAL(yt_interface_idle(&r.engine, 0), 500000);
-        CHECK_EQUAL(feature_of(1), fine);
-        CHECK_TEXT(rig_take(&r, 0, 2), "00 00 00 00 00 00 00 00");
-        unsigned keys = RIG_ATTACH(&r, six_keys);
-        RIG_REPORT(&r, keys, 3, 4, 0, 0, 0, 0, 0);
-        CHECK_TEXT(rig_take(&r, 0, 3), "00 00 07 00 00 00 00 00");
-    }
-    about("it sleeps");
-    yt_connector_suspend(&r.engine, 1, true);
-    rig_load(&r, DESK_OUTPUTS "sheet: {typed.e: keys.a}\n");
-    CHECK_TEXT(rig_take(&r, 0, 4), "");
-    CHECK_EQUAL(r.wakes, 0);
-    unsigned keys = RIG_ATTACH(&r, six_keys);
-    RIG_REPORT(&r, keys, 5, 4, 0, 0, 0, 0, 0);
-    CHECK_EQUAL(r.wakes, 1);
-    yt_connector_suspend(&r.engine, 1, false);
-    CHECK_TEXT(rig_take(&r, 0, 6), "00 00 08 00 00 00 00 00");
-    CHECK_EQUAL(r.restarts, 0);
-    about("other outputs: what the host asked for is over");
-    rig_load(&r,
-             "inputs: {keys: keyboard}\noutputs: {typed: keyboard, view: {kind: mouse, connector: "
-             "2}}\nsheet: {typed.d: keys.a}\n");
-    CHECK_EQUAL(r.restarts, 1);
-    CHECK(!yt_interface_is_boot(&r.engine, 0));
-    CHECK_EQUAL(yt_interface_idle(&r.engine, 0), 0);
-    CHECK_EQUAL(feature_of(1), 0);
     rig_end(&r);
 }
 
@@ -564,7 +486,7 @@ static void check_any_order(void) {
         unsigned k = roll_below(&dice, 6);
         bool is_keyboard = k < 3;
         if (!devices[k].there) {
-            devices[k].number = is_keyboard ? RIG_ATTACH(&r, six_keys) : RIG_ATTACH(&r, stick);
+            devices[k].number = is_keyboard ? RIG_ATTACH(&r, rig_six_keys) : RIG_ATTACH(&r, stick);
             devices[k].there = true;
             memset(devices[k].keys, 0, 6);
             devices[k].buttons = 0;
@@ -612,8 +534,6 @@ int main(void) {
     check_depth();
     check_two_sticks();
     check_cancel();
-    check_restart();
-    check_same_host();
     check_feedback();
     check_relay();
     check_wide();

@@ -5,6 +5,9 @@
 #include "compiler/compile.h"
 #include "yonder/engine.h"
 
+/* The report descriptor of a keyboard: six keys at a time. */
+extern const uint8_t rig_six_keys[23];
+
 typedef struct rig {
     yt_engine engine;
     yt_port port;
