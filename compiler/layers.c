@@ -151,7 +151,7 @@ unsigned layer_alive(const scope *scope, int layer) {
 }
 
 unsigned layer_presses(const scope *scope, int layer) {
-    return note(scope->build, BUILD_PRESSES, YT_TYPE_PULSE, layer, 0, 0);
+    return note(scope->build, BUILD_PRESSES, YT_TYPE_EVENT, layer, 0, 0);
 }
 
 unsigned layer_on(const scope *scope, int layer) {
@@ -341,7 +341,7 @@ static unsigned make_alive(resolving *resolving, int layer) {
     return arguments[0];
 }
 
-/* The sum of a pulse for each switch that a layer names; UINT32_MAX: it names none. */
+/* The sum of an event for each switch that a layer names; UINT32_MAX: it names none. */
 static unsigned make_presses(resolving *resolving, int layer) {
     build *build = resolving->build;
     unsigned sum = UINT32_MAX;
@@ -349,9 +349,9 @@ static unsigned make_presses(resolving *resolving, int layer) {
         const view *view = &resolving->views[i];
         if (view->layer != layer || build->nodes[view->control].type != YT_TYPE_SWITCH)
             continue;
-        unsigned press = build_node_of(build, YT_OP_PRESS, YT_TYPE_PULSE, 1, view->control, 0, 0);
+        unsigned press = build_node_of(build, YT_OP_PRESS, YT_TYPE_EVENT, 1, view->control, 0, 0);
         sum = sum == UINT32_MAX ? press
-                                : build_node_of(build, YT_OP_ADD, YT_TYPE_PULSE, 2, sum, press, 0);
+                                : build_node_of(build, YT_OP_ADD, YT_TYPE_EVENT, 2, sum, press, 0);
     }
     return sum;
 }

@@ -52,22 +52,22 @@ static bool is_scaled(const yt_hid_field *field, const yt_program_control *contr
     return control->kind == YT_AXIS || control->kind == YT_RATE;
 }
 
-static void fill_binding(yt_binding *binding, const yt_hid_field *field, unsigned element,
+static void fill_binding(yt_binding *binding, const yt_hid_field *field, yt_sought sought,
                          const yt_program_control *control, bool is_signed) {
     binding->bits = (uint8_t)field->bits;
     binding->value = field->report_id << 8;
     binding->bit = field->bit;
     binding->flags = is_signed ? YT_BINDING_SIGNED : 0;
     if (!(field->flags & YT_HID_VARIABLE)) {
-        int64_t number = field->number_first + control->usage - field->usage_first;
         binding->flags |= YT_BINDING_ARRAY;
         if (field->usage_page == PAGE_KEYBOARD)
             binding->flags |= YT_BINDING_KEYS;
         binding->more = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
-        binding->number = (uint32_t)number;
+        unsigned usage = sought.other ? control->other_usage : control->usage;
+        binding->number = (uint32_t)(field->number_first + usage - field->usage_first);
         return;
     }
-    binding->bit = (uint16_t)(field->bit + element * field->bits);
+    binding->bit = (uint16_t)(field->bit + sought.at * field->bits);
     if (field->flags & YT_HID_NULL_STATE)
         binding->flags |= YT_BINDING_NULL;
     if (control->kind == YT_MOTION)
@@ -117,8 +117,18 @@ static void mute_binding(yt_binding *binding, const yt_program *program) {
         binding->number ^= 1;
 }
 
-static bool is_of(const yt_program_control *control, const yt_attached *block) {
-    return !control->from_host && (block->inputs >> control->input & 1);
+/* Begins the list of what is looked for: all that is of the device's inputs. */
+static void begin_list(const yt_program *program, uint32_t inputs, yt_sought *list,
+                       unsigned count) {
+    for (unsigned i = 0; i < count; i++) {
+        const yt_program_control *control = yt_sought_control(program, i);
+        bool here = control->place != YT_NO_PLACE &&
+                    (program->places[control->place].flags & YT_PLACE_HERE);
+        bool is_its_own = !control->from_host && (inputs >> control->input & 1);
+        list[i] = (yt_sought){.field = !is_its_own ? YT_SOUGHT_NOT
+                                       : here      ? YT_SOUGHT_PLACE
+                                                   : YT_SOUGHT_STILL};
+    }
 }
 
 static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_field *field,
@@ -126,7 +136,6 @@ static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_
     int64_t rest = control->kind == YT_AXIS || control->kind == YT_RATE
                        ? yt_scale_rest(field->minimum, field->maximum)
                        : field->minimum;
-    memset(scale, 0, sizeof *scale);
     if (control->place != YT_NO_PLACE && (program->places[control->place].flags & YT_PLACE_RANGE))
         rest = program->ranges[program->places[control->place].range].rest;
     if (control->kind == YT_RATE && control->place != YT_NO_PLACE)
@@ -136,48 +145,91 @@ static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_
         yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
 
-/* The scale of the field at hand, of those that the block has so far; fields of one range share
- * one. */
-static unsigned find_scale(const yt_engine *engine, const search *search, yt_attached *block,
-                           const yt_program_control *control, yt_scale *scale) {
+/* What is looked for, while a block is made: a list at the end of the memory. */
+typedef struct making {
+    yt_engine *engine;
+    search *search;
+    yt_attached *block;
+    yt_sought *list;
+    unsigned count;
+    unsigned controls; /* of them the first ones are controls */
+} making;
+
+/* Something that was found, in the field at hand, becomes a part of the block. */
+typedef yt_status found_part(making *making, unsigned index);
+
+/* Calls `found` for all of the list that stands in the field at hand. A description may have given
+ * the field another range for one of them, so its own is put back. */
+static yt_status give_field(making *making, found_part *found) {
+    yt_hid_field *field = &making->search->field;
+    int64_t minimum = field->minimum, maximum = field->maximum;
+    yt_status status = YT_OK;
+    for (unsigned i = 0; i < making->count && status == YT_OK; i++) {
+        if (!yt_search_is_at_hand(making->search, &making->engine->evaluator->program, making->list,
+                                  i))
+            continue;
+        status = found(making, i);
+        field->minimum = minimum;
+        field->maximum = maximum;
+    }
+    return status;
+}
+
+/* Calls `found` for all of the list, field by field. */
+static yt_status give_fields(making *making, found_part *found) {
+    making->search->field_number = YT_SOUGHT_PLACE;
+    yt_status status = give_field(making, found);
+    yt_search_begin(making->search);
+    while (status == YT_OK && yt_search_next(making->search) == YT_OK)
+        status = give_field(making, found);
+    return status;
+}
+
+/* The scale of the field at hand: one that the block has, as fields of one range share it, or a new
+ * one behind them; -1: there is no room. */
+static int find_scale(making *making, const yt_program_control *control) {
+    yt_engine *engine = making->engine;
+    yt_attached *block = making->block;
     const yt_scale *scales = yt_attached_scales(block);
-    unsigned number = 0;
-    make_scale(scale, &engine->evaluator->program, &search->field, control);
+    size_t used = engine->used;
+    int number = 0;
+    yt_scale *scale = grow(engine, sizeof *scale);
+    if (!scale)
+        return -1;
+    make_scale(scale, &engine->evaluator->program, &making->search->field, control);
     while (number < block->scales && !yt_scale_equals(&scales[number], scale))
         number++;
+    if (number < block->scales) {
+        engine->used = used;
+        return number;
+    }
+    if (block->scales == UINT8_MAX)
+        return -1;
+    block->scales++;
     return number;
 }
 
-/* Makes the scales first, then a binding of each control that the device has. */
-static yt_status make_scales(yt_engine *engine, search *search, yt_attached *block) {
-    const yt_program *program = &engine->evaluator->program;
-    for (unsigned i = 0; i < program->header->control_count; i++) {
-        const yt_program_control *control = &program->controls[i];
-        yt_scale scale;
-        if (!is_of(control, block) || yt_search_control(search, program, control, false) != YT_OK ||
-            !is_scaled(&search->field, control) ||
-            find_scale(engine, search, block, control, &scale) < block->scales)
-            continue;
-        yt_scale *room = block->scales < UINT8_MAX ? grow(engine, sizeof scale) : NULL;
-        if (!room)
-            return YT_MEMORY;
-        *room = scale;
-        block->scales++;
-    }
-    return YT_OK;
+static yt_status add_scale(making *making, unsigned index) {
+    const yt_program_control *control =
+        yt_sought_control(&making->engine->evaluator->program, index);
+    if (index >= making->controls || !is_scaled(&making->search->field, control))
+        return YT_OK;
+    return find_scale(making, control) < 0 ? YT_MEMORY : YT_OK;
 }
 
 /* An axis rests until its device says otherwise, and so does its last raw number. */
-static void bind_scale(const yt_engine *engine, const search *search, yt_attached *block,
-                       yt_binding *binding) {
-    const yt_program *program = &engine->evaluator->program;
-    yt_scale scale;
-    binding->more =
-        (uint8_t)find_scale(engine, search, block, &program->controls[binding->control], &scale);
+static yt_status bind_scale(making *making, yt_binding *binding) {
+    const yt_program *program = &making->engine->evaluator->program;
+    int number = find_scale(making, &program->controls[binding->control]);
+    if (number < 0)
+        return YT_MEMORY;
+    const yt_scale *scale = &yt_attached_scales(making->block)[number];
+    binding->more = (uint8_t)number;
     bool at_top = binding->flags & YT_BINDING_LEVEL && is_turned(program, binding->control);
-    binding->number = (uint32_t)(at_top ? scale.maximum : scale.rest);
+    binding->number = (uint32_t)(at_top ? scale->maximum : scale->rest);
     if (binding->bits < 32)
         binding->number &= ((uint32_t)1 << binding->bits) - 1;
+    return YT_OK;
 }
 
 /* Whether a control's raw numbers are signed: as its place says, else as its field does. */
@@ -188,26 +240,25 @@ static bool is_signed(const yt_program *program, const yt_program_control *contr
     return field->minimum < 0 || (program->places[control->place].flags & YT_PLACE_SIGNED);
 }
 
-static yt_status make_bindings(yt_engine *engine, search *search, yt_attached *block) {
-    const yt_program *program = &engine->evaluator->program;
-    const yt_hid_field *field = &search->field;
-    for (unsigned i = 0; i < program->header->control_count; i++) {
-        const yt_program_control *control = &program->controls[i];
-        if (!is_of(control, block) || yt_search_control(search, program, control, false) != YT_OK)
-            continue;
-        yt_binding *binding = grow(engine, sizeof *binding);
-        if (!binding)
-            return YT_MEMORY;
-        binding->control = (uint16_t)i;
-        fill_binding(binding, field, search->element, control, is_signed(program, control, field));
-        if (binding->flags & YT_BINDING_SCALED)
-            bind_scale(engine, search, block, binding);
-        turn_binding(binding, program);
-        if (search->device->stays)
-            mute_binding(binding, program);
-        block->bindings++;
-    }
-    return YT_OK;
+static yt_status add_binding(making *making, unsigned index) {
+    const yt_program *program = &making->engine->evaluator->program;
+    const yt_hid_field *field = &making->search->field;
+    yt_status status = YT_OK;
+    if (index >= making->controls)
+        return YT_OK;
+    yt_binding *binding = grow(making->engine, sizeof *binding);
+    if (!binding)
+        return YT_MEMORY;
+    const yt_program_control *control = &program->controls[index];
+    binding->control = (uint16_t)index;
+    fill_binding(binding, field, making->list[index], control, is_signed(program, control, field));
+    if (binding->flags & YT_BINDING_SCALED)
+        status = bind_scale(making, binding);
+    turn_binding(binding, program);
+    if (making->search->device->stays)
+        mute_binding(binding, program);
+    making->block->bindings++;
+    return status;
 }
 
 static bool comes_before(const yt_binding *a, const yt_binding *b) {
@@ -218,15 +269,20 @@ static bool comes_before(const yt_binding *a, const yt_binding *b) {
     return a->number < b->number;
 }
 
-/* By report, then by place; those of one array stand together, by number. */
+/* By report, then by place; those of one array stand together, by number. They come in that order
+ * but for a few, and where a description says otherwise: steps that become smaller keep the work
+ * small whatever it says. */
 static void sort_bindings(yt_attached *block) {
     yt_binding *bindings = yt_attached_bindings(block);
-    for (unsigned i = 1; i < block->bindings; i++) {
-        yt_binding moved = bindings[i];
-        unsigned at = i;
-        for (; at > 0 && comes_before(&moved, &bindings[at - 1]); at--)
-            bindings[at] = bindings[at - 1];
-        bindings[at] = moved;
+    for (unsigned step = block->bindings; step > 0;) {
+        step = step == 2 ? 1 : step * 5 / 11;
+        for (unsigned i = step; i < block->bindings && step > 0; i++) {
+            yt_binding moved = bindings[i];
+            unsigned at = i;
+            for (; at >= step && comes_before(&moved, &bindings[at - step]); at -= step)
+                bindings[at] = bindings[at - step];
+            bindings[at] = moved;
+        }
     }
 }
 
@@ -237,7 +293,7 @@ static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hi
         uint8_t id = (uint8_t)(bindings[i].value >> 8);
         bindings[i].value &= 0xff;
         if (!report || report->id != id) {
-            report = grow(engine, sizeof *report);
+            report = block->reports < UINT8_MAX ? grow(engine, sizeof *report) : NULL;
             if (!report)
                 return YT_MEMORY;
             block->reports++;
@@ -256,31 +312,26 @@ static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hi
     return YT_OK;
 }
 
-/* Makes a binding for each light or motor of the program that the device has. */
-static yt_status make_targets(yt_engine *engine, search *search, yt_attached *block) {
-    const yt_program *program = &engine->evaluator->program;
-    const yt_hid_field *field = &search->field;
-    for (unsigned i = 0; i < program->header->target_count; i++) {
-        const yt_program_control *control = &program->targets[i];
-        if (!is_of(control, block) || block->targets == UINT8_MAX ||
-            yt_search_control(search, program, control, true) != YT_OK ||
-            field->minimum < INT32_MIN || field->maximum > INT32_MAX)
-            continue;
-        yt_target *target = grow(engine, sizeof *target);
-        if (!target)
-            return YT_MEMORY;
-        bool here = control->place != YT_NO_PLACE &&
-                    (program->places[control->place].flags & YT_PLACE_HERE);
-        target->target = (uint16_t)i;
-        target->bit = (uint16_t)(field->bit + search->element * field->bits);
-        target->bits = (uint8_t)field->bits;
-        target->report_id = field->report_id;
-        target->direction = here ? YT_HID_OUTPUT : field->direction;
-        target->is_motor = control->kind == YT_LEVEL;
-        target->minimum = (int32_t)field->minimum;
-        target->maximum = (int32_t)field->maximum;
-        block->targets++;
-    }
+/* A light or a motor of the program that the device has. */
+static yt_status add_target(making *making, unsigned index) {
+    const yt_hid_field *field = &making->search->field;
+    if (index < making->controls || field->minimum < INT32_MIN || field->maximum > INT32_MAX ||
+        making->block->targets == UINT8_MAX)
+        return YT_OK;
+    yt_target *target = grow(making->engine, sizeof *target);
+    if (!target)
+        return YT_MEMORY;
+    target->target = (uint16_t)(index - making->controls);
+    target->bit = (uint16_t)(field->bit + making->list[index].at * field->bits);
+    target->bits = (uint8_t)field->bits;
+    target->report_id = field->report_id;
+    target->direction =
+        making->list[index].field == YT_SOUGHT_PLACE ? YT_HID_OUTPUT : field->direction;
+    target->is_motor =
+        yt_sought_control(&making->engine->evaluator->program, index)->kind == YT_LEVEL;
+    target->minimum = (int32_t)field->minimum;
+    target->maximum = (int32_t)field->maximum;
+    making->block->targets++;
     return YT_OK;
 }
 
@@ -299,22 +350,23 @@ static void measure_targets(yt_attached *block, const yt_hid_reader *reader) {
     }
 }
 
-static yt_status make_block(yt_engine *engine, search *search, yt_attached *block) {
-    yt_status status = make_scales(engine, search, block);
+/* The parts stand behind one another, so each kind of them is made in a walk of its own. */
+static yt_status make_parts(making *making) {
+    const yt_hid_reader *reader = &making->search->reader;
+    yt_attached *block = making->block;
+    yt_search_fields(making->search, &making->engine->evaluator->program, making->list,
+                     making->count);
+    block->uses_ids = yt_hid_uses_ids(reader);
+    yt_status status = give_fields(making, add_scale);
     if (status == YT_OK)
-        status = make_bindings(engine, search, block);
-    if (status == YT_OK)
-        status = yt_search_whole(search);
+        status = give_fields(making, add_binding);
     if (status != YT_OK)
         return status;
-    block->uses_ids = yt_hid_uses_ids(&search->reader);
     sort_bindings(block);
-    status = make_reports(engine, block, &search->reader);
+    status = make_reports(making->engine, block, reader);
     if (status == YT_OK)
-        status = make_targets(engine, search, block);
-    if (status == YT_OK)
-        status = yt_search_whole(search);
-    measure_targets(block, &search->reader);
+        status = give_fields(making, add_target);
+    measure_targets(block, reader);
     return status;
 }
 
@@ -340,31 +392,51 @@ static unsigned free_number(const yt_engine *engine) {
     return number;
 }
 
+/* The block of a device that fits `inputs`, behind all that is in use; the list of what is looked
+ * for is at the end of the memory meanwhile. */
+static yt_status make_block(yt_engine *engine, search *search, uint32_t inputs) {
+    const yt_program_header *header = engine->evaluator->program.header;
+    making making = {.engine = engine,
+                     .search = search,
+                     .count = header->control_count + (unsigned)header->target_count,
+                     .controls = header->control_count};
+    size_t size = engine->size, list_bytes = making.count * sizeof *making.list;
+    making.block = grow(engine, sizeof *making.block);
+    if (!making.block || (size & ~(size_t)1) - engine->used < list_bytes)
+        return YT_MEMORY;
+    making.block->inputs = inputs;
+    engine->size = (size & ~(size_t)1) - list_bytes;
+    making.list = (yt_sought *)(engine->memory + engine->size);
+    begin_list(&engine->evaluator->program, inputs, making.list, making.count);
+    yt_status status = make_parts(&making);
+    engine->size = size;
+    if (status == YT_OK && !grow(engine, (8 - engine->used % 8) % 8))
+        status = YT_MEMORY;
+    return status;
+}
+
 yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned *number) {
     search search = {.device = device};
     size_t used = engine->used;
+    uint32_t inputs;
     if (!engine->evaluator)
         return YT_NO_MATCH;
-    yt_status status = yt_search_whole(&search);
+    if (device->descriptor_size > YT_HID_BYTES)
+        return YT_HID_LONG;
+    yt_status status = yt_search_inputs(&search, &engine->evaluator->program, &inputs);
     if (status != YT_OK)
         return status;
-    uint32_t inputs = yt_search_inputs(&search, &engine->evaluator->program);
     if (inputs == 0)
         return YT_NO_MATCH;
     unsigned free = free_number(engine);
     if (free == YT_DEVICES)
         return YT_TOO_MANY_DEVICES;
-    yt_attached *block = grow(engine, sizeof *block);
-    if (!block)
-        return YT_MEMORY;
-    block->inputs = inputs;
-    status = make_block(engine, &search, block);
-    if (status == YT_OK && !grow(engine, (8 - engine->used % 8) % 8))
-        status = YT_MEMORY;
+    status = make_block(engine, &search, inputs);
     if (status != YT_OK) {
         engine->used = used;
         return status;
     }
+    yt_attached *block = (yt_attached *)(engine->memory + used);
     block->bytes = (uint32_t)(engine->used - used);
     engine->device_at[free] = (uint32_t)used;
     note_shared(engine);

@@ -67,6 +67,18 @@ static bool is_detent(unsigned steps, unsigned state) {
     return steps == 1 || state == 0 || (steps == 2 && state == 3);
 }
 
+/* Takes whole detents off the quarter steps while there are `from` or more; says how many. */
+static int take_detents(yt_board_part *part, int steps, int from) {
+    int turned = 0;
+    for (; part->steps > 0 && part->steps >= from; part->steps = (int8_t)(part->steps - steps))
+        turned++;
+    for (; part->steps < 0 && -part->steps >= from; part->steps = (int8_t)(part->steps + steps))
+        turned--;
+    return turned;
+}
+
+/* Detents count where they are, to the nearest one. Where the pins are never seen there, since the
+ * knob turns too fast, they count once it has turned past two. */
 static bool sample_encoder(const yt_program_pin *pin, yt_board_part *part, unsigned state) {
     if (part->state == UNKNOWN)
         part->state = (uint8_t)state;
@@ -79,16 +91,14 @@ static bool sample_encoder(const yt_program_pin *pin, yt_board_part *part, unsig
         part->direction = (int8_t)step;
     part->state = (uint8_t)state;
     part->steps = (int8_t)(part->steps + step);
-    if (!is_detent(pin->steps, state))
-        return false;
-    int half = pin->steps / 2, turned = 0;
-    for (; part->steps > 0 && part->steps >= half; part->steps = (int8_t)(part->steps - pin->steps))
-        turned++;
-    for (; part->steps < 0 && -part->steps >= half;
-         part->steps = (int8_t)(part->steps + pin->steps))
-        turned--;
-    part->steps = 0;
-    part->detents = (int16_t)(part->detents + turned);
+    bool is_there = is_detent(pin->steps, state);
+    int turned = take_detents(part, pin->steps, is_there ? pin->steps / 2 : 2 * pin->steps + 1);
+    if (is_there)
+        part->steps = 0;
+    int detents = part->detents + turned;
+    part->detents = (int16_t)(detents > INT16_MAX   ? INT16_MAX
+                              : detents < INT16_MIN ? INT16_MIN
+                                                    : detents);
     return turned != 0;
 }
 

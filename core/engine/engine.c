@@ -21,38 +21,49 @@ yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size, const yt_
     return YT_OK;
 }
 
-/* Takes `bytes` of the memory, rounded up to eight; NULL where they are not to be had. */
+static size_t rounded_up(size_t bytes) {
+    return (bytes + 7) & ~(size_t)7;
+}
+
+static uint32_t queue_bytes(const yt_engine *engine) {
+    return engine->port->queue_bytes ? engine->port->queue_bytes : QUEUE_BYTES;
+}
+
+/* What a program takes of the memory, each part rounded up to eight: the same as `make_parts`
+ * takes. */
+static size_t bytes_for(const yt_engine *engine, const yt_program *program) {
+    size_t bytes = rounded_up(program->header->interface_count * sizeof(yt_endpoint)) +
+                   rounded_up(sizeof(yt_evaluator)) + yt_evaluator_bytes(program) +
+                   rounded_up(queue_bytes(engine));
+    for (unsigned i = 0; i < program->header->report_count; i++)
+        if (program->reports[i].direction == YT_HID_INPUT)
+            bytes += rounded_up(yt_sending_bytes(&program->reports[i]));
+    return bytes;
+}
+
+/* Takes `bytes` of the memory, which are there. */
 static void *take(yt_engine *engine, size_t bytes) {
-    bytes = (bytes + 7) & ~(size_t)7;
-    if (engine->size - engine->used < bytes)
-        return NULL;
     void *taken = engine->memory + engine->used;
-    engine->used += bytes;
+    engine->used += rounded_up(bytes);
     return taken;
 }
 
 static void unload(yt_engine *engine) {
     engine->used = 0;
-    engine->evaluator = NULL;
-    engine->interface_count = engine->report_count = 0;
     memset(engine->device_at, 0, sizeof engine->device_at);
     memset(&engine->counts, 0, sizeof engine->counts);
-    yt_queue_begin(&engine->queue, NULL, 0);
 }
 
-static yt_status make_sendings(yt_engine *engine, const yt_program *program) {
+static void make_sendings(yt_engine *engine, const yt_program *program) {
     for (unsigned i = 0; i < program->header->report_count; i++) {
         const yt_program_report *report = &program->reports[i];
         engine->sendings[i] = NULL;
         if (report->direction != YT_HID_INPUT)
             continue;
         engine->sendings[i] = take(engine, yt_sending_bytes(report));
-        if (!engine->sendings[i])
-            return YT_MEMORY;
         yt_sending_begin(engine->sendings[i], program, report);
     }
     engine->report_count = (uint8_t)program->header->report_count;
-    return YT_OK;
 }
 
 /* Report descriptors, and where they go. */
@@ -69,37 +80,24 @@ static uint32_t layout_of(const yt_program *program) {
 
 /* They stand first in the memory, so where the last program had the same, what their hosts have
  * asked for is still there, and stays. */
-static yt_status make_interfaces(yt_engine *engine, const yt_program *program, uint32_t layout) {
+static void make_interfaces(yt_engine *engine, const yt_program *program, uint32_t layout) {
     unsigned count = program->header->interface_count;
-    if (count > YT_INTERFACES || program->header->report_count > YT_REPORTS)
-        return YT_PROGRAM_OUTPUT;
     engine->endpoints = take(engine, count * sizeof *engine->endpoints);
-    if (!engine->endpoints)
-        return YT_MEMORY;
-    if (engine->layout != layout || engine->kept_interfaces != count)
+    if (engine->layout != layout || engine->interface_count != count)
         memset(engine->endpoints, 0, count * sizeof *engine->endpoints);
     for (unsigned i = 0; i < count; i++) {
         engine->endpoints[i].interface = &program->interfaces[i];
         engine->endpoints[i].next = 0;
     }
-    engine->interface_count = engine->kept_interfaces = (uint8_t)count;
-    return YT_OK;
+    engine->interface_count = (uint8_t)count;
 }
 
-static yt_status make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
-    uint32_t queue_bytes = engine->port->queue_bytes ? engine->port->queue_bytes : QUEUE_BYTES;
-    yt_status status = make_interfaces(engine, program, layout);
-    if (status != YT_OK)
-        return status;
-    yt_evaluator *evaluator = take(engine, sizeof *evaluator);
-    void *memory = evaluator ? take(engine, yt_evaluator_bytes(program)) : NULL;
-    uint8_t *queue = memory ? take(engine, queue_bytes) : NULL;
-    if (!queue)
-        return YT_MEMORY;
-    yt_evaluator_begin(evaluator, program, memory);
-    yt_queue_begin(&engine->queue, queue, queue_bytes);
-    engine->evaluator = evaluator;
-    return make_sendings(engine, program);
+static void make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
+    make_interfaces(engine, program, layout);
+    engine->evaluator = take(engine, sizeof *engine->evaluator);
+    yt_evaluator_begin(engine->evaluator, program, take(engine, yt_evaluator_bytes(program)));
+    yt_queue_begin(&engine->queue, take(engine, queue_bytes(engine)), queue_bytes(engine));
+    make_sendings(engine, program);
 }
 
 /* Something changed while the host sleeps. */
@@ -168,19 +166,20 @@ static void settle_cancel(yt_engine *engine, uint32_t inputs) {
     engine->evaluator->leaving = 0;
 }
 
+/* Until it is sure that the program can run, the one before goes on. */
 yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     yt_program program;
-    uint32_t layout = 0;
-    unload(engine);
     yt_status status = yt_program_check(&program, image, size);
-    if (status == YT_OK) {
-        layout = layout_of(&program);
-        status = make_parts(engine, &program, layout);
-    }
-    if (status != YT_OK) {
-        unload(engine);
+    if (status != YT_OK)
         return status;
-    }
+    if (program.header->interface_count > YT_INTERFACES ||
+        program.header->report_count > YT_REPORTS)
+        return YT_PROGRAM_OUTPUT;
+    if (bytes_for(engine, &program) > engine->size)
+        return YT_MEMORY;
+    uint32_t layout = layout_of(&program);
+    unload(engine);
+    make_parts(engine, &program, layout);
     settle_cancel(engine, UINT32_MAX); /* what is on when a program begins is no press */
     note_layout(engine, layout);
     return YT_OK;
@@ -213,17 +212,22 @@ yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *by
     return YT_FULL;
 }
 
+#define MERGED_ROUNDS 4 /* what ends at once because another one ended has a round of its own */
+
 /* Runs the deadlines up to `until_us`, one by one while `left` lasts, then all that are due as
- * one. Those of the time itself come before what comes in at that time. */
+ * one; what is due after some rounds of that is left to the next update. Those of the time itself
+ * come before what comes in at that time. */
 static void run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left) {
-    for (;;) {
+    for (unsigned rounds = MERGED_ROUNDS; rounds > 0;) {
         uint64_t due_us = yt_evaluator_due(engine->evaluator);
         if (due_us > until_us)
             return;
-        if (*left > 0)
+        if (*left > 0) {
             --*left;
-        else
+        } else {
             due_us = until_us;
+            rounds--;
+        }
         yt_evaluator_expire(engine->evaluator, due_us);
         yt_engine_settle(engine, due_us);
     }
@@ -233,15 +237,65 @@ static uint64_t within(uint64_t time, uint64_t low, uint64_t high) {
     return time < low ? low : time > high ? high : time;
 }
 
+/* A moment of the port's time, in the past or a little ahead, as the engine's. */
+static uint64_t time_of(const yt_engine *engine, uint64_t port_us) {
+    if (port_us < engine->port_us) {
+        uint64_t ago_us = engine->port_us - port_us;
+        return ago_us < engine->synced_us ? engine->synced_us - ago_us : 0;
+    }
+    uint64_t ahead_us = port_us - engine->port_us;
+    return engine->synced_us + (ahead_us < YT_AHEAD_US ? ahead_us : YT_AHEAD_US);
+}
+
+/* The clock was set back. What was said to be at a later time than now is as if it was now. */
+static void set_back(yt_engine *engine, uint64_t port_us) {
+    engine->port_us = port_us;
+    engine->synced_us = engine->now_us;
+    for (unsigned i = 0; i < engine->interface_count; i++) {
+        yt_endpoint *endpoint = &engine->endpoints[i];
+        endpoint->armed_us = within(endpoint->armed_us, 0, engine->now_us);
+        endpoint->taken_us = within(endpoint->taken_us, 0, engine->now_us);
+    }
+}
+
+uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
+    if (port_us >= engine->port_us) {
+        engine->synced_us = time_of(engine, port_us);
+        engine->port_us = port_us;
+    } else if (engine->port_us - port_us > YT_BACK_US) {
+        set_back(engine, port_us);
+    }
+    return within(time_of(engine, port_us), engine->now_us, YT_NEVER);
+}
+
+/* A time of the engine's, not before the last that the port told, as the port's. */
+static uint64_t port_time(const yt_engine *engine, uint64_t time_us) {
+    uint64_t ahead_us = time_us - engine->synced_us;
+    return ahead_us < YT_NEVER - engine->port_us ? engine->port_us + ahead_us : YT_NEVER;
+}
+
+/* When the next update is due, as the port's time; what is due already is due now. */
+static uint64_t next_due(yt_engine *engine) {
+    uint64_t due_us = yt_evaluator_due(engine->evaluator), idle_us = yt_engine_idle_due(engine);
+    uint64_t pulse_us = yt_engine_end_pulses(engine, engine->now_us);
+    due_us = due_us < idle_us ? due_us : idle_us;
+    due_us = due_us < pulse_us ? due_us : pulse_us;
+    if (yt_queue_look(&engine->queue, yt_queue_end(&engine->queue)))
+        due_us = engine->now_us;
+    return due_us == YT_NEVER ? YT_NEVER
+                              : port_time(engine, within(due_us, engine->synced_us, due_us));
+}
+
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     unsigned left = YT_DEADLINES;
     const yt_queued *entry;
     if (!engine->evaluator)
         return YT_NEVER;
-    now_us = within(now_us, engine->now_us, YT_NEVER - 1);
-    while ((entry = yt_queue_look(&engine->queue)) != NULL) {
+    now_us = yt_engine_time(engine, now_us);
+    uint32_t end = yt_queue_end(&engine->queue);
+    while ((entry = yt_queue_look(&engine->queue, end)) != NULL) {
         uint64_t happened_us = (uint64_t)entry->happened_high << 32 | entry->happened_low;
-        happened_us = within(happened_us, engine->now_us, now_us);
+        happened_us = within(time_of(engine, happened_us), engine->now_us, now_us);
         run_deadlines(engine, happened_us, &left);
         yt_engine_take_report(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);
         yt_queue_drop(&engine->queue);
@@ -249,10 +303,7 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     }
     run_deadlines(engine, now_us, &left);
     engine->now_us = now_us;
-    uint64_t due_us = yt_evaluator_due(engine->evaluator), idle_us = yt_engine_idle_due(engine);
-    uint64_t pulse_us = yt_engine_end_pulses(engine, now_us);
-    due_us = due_us < idle_us ? due_us : idle_us;
-    return due_us < pulse_us ? due_us : pulse_us;
+    return next_due(engine);
 }
 
 void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {

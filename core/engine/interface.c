@@ -51,7 +51,7 @@ uint64_t yt_engine_idle_due(const yt_engine *engine) {
     uint64_t due_us = YT_NEVER;
     for (unsigned i = 0; engine->idles && i < engine->interface_count; i++) {
         uint64_t idle_us = idle_due(&engine->endpoints[i]);
-        due_us = idle_us < due_us ? idle_us : due_us;
+        due_us = idle_us > engine->now_us && idle_us < due_us ? idle_us : due_us;
     }
     return due_us;
 }
@@ -97,6 +97,7 @@ void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us) 
     yt_endpoint *endpoint = endpoint_at(engine, interface);
     if (!endpoint || !endpoint->armed)
         return;
+    now_us = yt_engine_time(engine, now_us);
     if (now_us > endpoint->armed_us && now_us - endpoint->armed_us > yt_port_wait_us(engine->port))
         drop_motion(engine, endpoint);
     endpoint->armed = false;

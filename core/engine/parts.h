@@ -199,9 +199,12 @@ void yt_engine_settle(yt_engine *engine, uint64_t now_us);
 /* All reports to the host are sent again. */
 void yt_engine_refresh(yt_engine *engine, yt_endpoint *endpoint);
 
-/* When the host is to get a report with nothing new; YT_NEVER: no one asked for that. */
+/* When a host is to get a report with nothing new, where that is to come; YT_NEVER: it is not. */
 uint64_t yt_engine_idle_due(const yt_engine *engine);
 
 uint32_t yt_port_wait_us(const yt_port *port);
+
+/* The port's time as the engine's: what the port says now, not of a moment in the past. */
+uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us);
 
 #endif

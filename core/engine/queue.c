@@ -69,9 +69,13 @@ static uint32_t oldest(const yt_queue *queue, uint32_t begin) {
     return begin;
 }
 
-const yt_queued *yt_queue_look(yt_queue *queue) {
+uint32_t yt_queue_end(const yt_queue *queue) {
+    return atomic_load_explicit(&queue->end, memory_order_acquire);
+}
+
+const yt_queued *yt_queue_look(const yt_queue *queue, uint32_t end) {
     uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_relaxed);
-    if (begin == atomic_load_explicit(&queue->end, memory_order_acquire))
+    if (begin == end)
         return NULL;
     return entry_at(queue, oldest(queue, begin));
 }

@@ -22,9 +22,12 @@ size_t yt_queue_longest(const yt_queue *queue);
 bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t size,
                   uint64_t happened_us);
 
+/* By the consumer: where the queue ends now. What comes later is behind that. */
+uint32_t yt_queue_end(const yt_queue *queue);
+
 /* By the consumer: the oldest report, where it stands in the queue, until yt_queue_drop; NULL if
- * there is none. */
-const yt_queued *yt_queue_look(yt_queue *queue);
+ * there is none before `end`. */
+const yt_queued *yt_queue_look(const yt_queue *queue, uint32_t end);
 void yt_queue_drop(yt_queue *queue);
 
 #endif

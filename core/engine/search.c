@@ -8,7 +8,6 @@ typedef struct hid_wanted {
     const yt_program_input *input;
     uint16_t page;
     uint16_t usage;
-    uint8_t occurrence;
     uint8_t kind;
     bool is_hat;
     bool is_target; /* a light or a motor, in a report to the device */
@@ -71,140 +70,204 @@ static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned 
     return usage == field->usage_last ? field->count - at : 1;
 }
 
-static void begin_search(search *search) {
+/* How often what is wanted stands in a field, and the first element that it stands in. */
+static unsigned find_in_field(const yt_hid_field *field, const hid_wanted *wanted,
+                              unsigned *first) {
+    if (field->usage_page != wanted->page || (field->flags & YT_HID_CONSTANT) ||
+        (field->direction != YT_HID_INPUT) != wanted->is_target || !kind_suits(field, wanted) ||
+        !(wanted->is_target ||
+          is_in_application(field->application_page, field->application_usage, wanted->input)))
+        return 0;
+    return occurrences(field, wanted->usage, first);
+}
+
+void yt_search_begin(search *search) {
     yt_hid_open(&search->reader, search->device->descriptor, search->device->descriptor_size);
+    search->field_number = UINT16_MAX;
 }
 
-/* Finds where a control stands. YT_END: nowhere; YT_HID_…: the descriptor is broken. */
-static yt_status find_usage(search *search, const hid_wanted *wanted) {
-    const yt_hid_field *field = &search->field;
-    unsigned left = wanted->occurrence;
-    begin_search(search);
-    for (;;) {
-        yt_status status = yt_hid_next(&search->reader, &search->field);
-        if (status != YT_OK)
-            return status;
-        if ((field->direction != YT_HID_INPUT) != wanted->is_target ||
-            (field->flags & YT_HID_CONSTANT) || field->usage_page != wanted->page ||
-            !kind_suits(field, wanted) ||
-            !(wanted->is_target ||
-              is_in_application(field->application_page, field->application_usage, wanted->input)))
-            continue;
-        unsigned count = occurrences(field, wanted->usage, &search->element);
-        if (left < count) {
-            search->element += left;
-            return YT_OK;
-        }
-        left -= count;
-    }
-}
-
-/* Reads the descriptor to its end; the reader then knows how long the reports are. */
-yt_status yt_search_whole(search *search) {
-    yt_status status;
-    begin_search(search);
-    do
-        status = yt_hid_next(&search->reader, &search->field);
-    while (status == YT_OK);
-    return status == YT_END ? YT_OK : status;
+yt_status yt_search_next(search *search) {
+    search->field_number++;
+    return yt_hid_next(&search->reader, &search->field);
 }
 
 static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
     return text && strlen(text) == bytes && memcmp(program->text + offset, text, bytes) == 0;
 }
 
-/* What an input asks of the device as a whole: points for each thing that is so, or -1. */
-static int device_fitness(const yt_program *program, const yt_program_input *input,
-                          const yt_device *device) {
-    int score = 0;
-    const struct {
-        bool asked, is_so;
-        uint8_t points;
-    } terms[] = {
-        {input->serial_bytes,
-         is_text(program, input->serial_offset, input->serial_bytes, device->serial), 64},
-        {input->connector, input->connector == device->connector, 32},
-        {input->needs & YT_NEEDS_DESCRIPTOR,
-         input->descriptor == yt_checksum(0, device->descriptor, device->descriptor_size), 16},
-        {input->device_name_bytes,
-         is_text(program, input->device_name_offset, input->device_name_bytes, device->name), 16},
-        {input->product, input->product == device->product, 8},
-        {input->vendor, input->vendor == device->vendor, 8},
-        {input->bus, input->bus == device->bus, 4}};
-    for (size_t i = 0; i < sizeof terms / sizeof terms[0]; i++) {
-        if (terms[i].asked && !terms[i].is_so)
-            return -1;
-        score += terms[i].asked ? terms[i].points : 0;
-    }
-    return score;
+/* Adds points for something that an input asks for; false: it is not so. */
+static bool score(bool asked, bool is_so, unsigned more, unsigned *points) {
+    if (asked)
+        *points += more;
+    return !asked || is_so;
 }
 
-/* How well one top-level collection of a device fits an input: 0 not at all; more for each thing
- * that the input asks for. */
-static unsigned fitness(const yt_program *program, search *search, unsigned number) {
-    const yt_program_input *input = &program->inputs[number];
-    int score = device_fitness(program, input, search->device);
-    if (score < 0 || !is_in_application(search->application_page, search->application_usage, input))
-        return 0;
-    if (input->application_page)
-        score += search->application_usage == input->application_usage ? 2 : 1;
-    if (input->needs & YT_NEEDS_USAGE) {
-        bool relative = input->needs & YT_NEEDS_RELATIVE;
-        hid_wanted wanted = {.input = input,
-                             .page = input->needs_page,
-                             .usage = input->needs_usage,
-                             .kind = relative ? YT_MOTION : YT_AXIS};
-        if (find_usage(search, &wanted) != YT_OK)
-            return 0;
-        score++;
-    }
-    return (unsigned)score + 1;
+/* What an input asks of the device as a whole: 1 and points for each thing that is so, or 0. */
+static unsigned device_points(const yt_program *program, const yt_program_input *input,
+                              const yt_device *device, uint32_t checksum) {
+    unsigned points = 1;
+    bool fits =
+        score(input->bus, input->bus == device->bus, 4, &points) &&
+        score(input->vendor, input->vendor == device->vendor, 8, &points) &&
+        score(input->product, input->product == device->product, 8, &points) &&
+        score(input->connector, input->connector == device->connector, 32, &points) &&
+        score(input->needs & YT_NEEDS_DESCRIPTOR, input->descriptor == checksum, 16, &points) &&
+        score(input->device_name_bytes,
+              is_text(program, input->device_name_offset, input->device_name_bytes, device->name),
+              16, &points) &&
+        score(input->serial_bytes,
+              is_text(program, input->serial_offset, input->serial_bytes, device->serial), 64,
+              &points);
+    return fits ? points : 0;
 }
 
-/* The input that fits the collection at hand best, of several the earliest; YT_ANY_INPUT: none. */
-static unsigned best_input(const yt_program *program, search *search) {
-    unsigned best = YT_ANY_INPUT, best_score = 0;
+/* The descriptor's checksum is only worked out where an input asks for it. */
+static void note_points(search *search, const yt_program *program) {
+    uint32_t checksum = 0;
+    bool asked = false;
+    for (unsigned i = 0; i < program->header->input_count; i++)
+        asked |= (program->inputs[i].needs & YT_NEEDS_DESCRIPTOR) != 0;
+    if (asked)
+        checksum = yt_checksum(0, search->device->descriptor, search->device->descriptor_size);
+    for (unsigned i = 0; i < program->header->input_count; i++)
+        search->points[i] =
+            search->device->input != YT_ANY_INPUT && search->device->input != i
+                ? 0
+                : (uint8_t)device_points(program, &program->inputs[i], search->device, checksum);
+}
+
+/* The usage that an input needs. */
+static hid_wanted needed(const yt_program_input *input) {
+    bool relative = input->needs & YT_NEEDS_RELATIVE;
+    return (hid_wanted){.input = input,
+                        .page = input->needs_page,
+                        .usage = input->needs_usage,
+                        .kind = relative ? YT_MOTION : YT_AXIS};
+}
+
+/* Reads the whole descriptor: a device without the usage that an input needs does not fit it; one
+ * that has it fits better by a point. */
+static yt_status note_needs(search *search, const yt_program *program) {
+    uint32_t has = 0;
+    yt_status status;
+    yt_search_begin(search);
+    while ((status = yt_search_next(search)) == YT_OK)
+        for (unsigned i = 0; i < program->header->input_count; i++) {
+            unsigned first;
+            hid_wanted wanted = needed(&program->inputs[i]);
+            if (search->points[i] > 0 && find_in_field(&search->field, &wanted, &first) > 0)
+                has |= (uint32_t)1 << i;
+        }
+    for (unsigned i = 0; i < program->header->input_count; i++)
+        if ((program->inputs[i].needs & YT_NEEDS_USAGE) && search->points[i] > 0)
+            search->points[i] = has >> i & 1 ? (uint8_t)(search->points[i] + 1) : 0;
+    return status == YT_END ? YT_OK : status;
+}
+
+/* The input that a collection fits best, of several the earliest, as a bit; 0: none. */
+static uint32_t best_input(const search *search, const yt_program *program, uint16_t page,
+                           uint16_t usage) {
+    unsigned best = 0, most = 0;
     for (unsigned i = 0; i < program->header->input_count; i++) {
-        if (search->device->input != YT_ANY_INPUT && search->device->input != i)
+        const yt_program_input *input = &program->inputs[i];
+        unsigned points = search->points[i];
+        if (points == 0 || !is_in_application(page, usage, input))
             continue;
-        unsigned score = fitness(program, search, i);
-        if (score > best_score) {
+        if (input->application_page)
+            points += usage == input->application_usage ? 2 : 1;
+        if (points > most) {
+            most = points;
             best = i;
-            best_score = score;
         }
     }
-    return best;
+    return most > 0 ? (uint32_t)1 << best : 0;
 }
 
-/* Goes to the top-level collection `number`, or to the next one behind it that has a field. */
-static bool find_collection(search *search, unsigned *number) {
-    begin_search(search);
-    while (yt_hid_next(&search->reader, &search->field) == YT_OK) {
-        if (search->field.application < *number)
+/* A keyboard and a mouse in one device are two top-level collections, and each finds its own input.
+ * A device without any finds one too: its description may say where its controls are. */
+yt_status yt_search_inputs(search *search, const yt_program *program, uint32_t *inputs) {
+    int collection = -1;
+    *inputs = 0;
+    note_points(search, program);
+    yt_status status = note_needs(search, program);
+    if (status != YT_OK)
+        return status;
+    yt_search_begin(search);
+    while (yt_search_next(search) == YT_OK) {
+        const yt_hid_field *field = &search->field;
+        if (field->application == collection)
             continue;
-        *number = search->field.application;
-        search->application_page = search->field.application_page;
-        search->application_usage = search->field.application_usage;
-        return true;
+        collection = field->application;
+        *inputs |= best_input(search, program, field->application_page, field->application_usage);
     }
-    return false;
+    if (collection < 0)
+        *inputs = best_input(search, program, 0, 0);
+    return YT_OK;
 }
 
-static uint32_t input_bit(unsigned input) {
-    return input == YT_ANY_INPUT ? 0 : (uint32_t)1 << input;
+const yt_program_control *yt_sought_control(const yt_program *program, unsigned index) {
+    unsigned controls = program->header->control_count;
+    return index < controls ? &program->controls[index] : &program->targets[index - controls];
 }
 
-/* The inputs that a device is taken for, a bit each. A keyboard and a mouse in one device are two
- * top-level collections, and each finds its own input. A device without any finds one too: its
- * description may say where its controls are. */
-uint32_t yt_search_inputs(search *search, const yt_program *program) {
-    uint32_t inputs = 0;
-    unsigned number = 0;
-    if (!find_collection(search, &number))
-        return input_bit(best_input(program, search));
-    for (; find_collection(search, &number); number++)
-        inputs |= input_bit(best_input(program, search));
-    return inputs;
+/* What is looked for in a walk: a control's usage, the usage that the other one depends on, or the
+ * other one. */
+typedef enum walk { WALK_USAGE, WALK_CONDITION, WALK_OTHER } walk;
+
+/* Whether a walk can find something for a control. */
+static bool is_open(const yt_program_control *control, const yt_sought *sought, walk walk) {
+    if (sought->field != YT_SOUGHT_STILL)
+        return false;
+    if (walk == WALK_USAGE)
+        return true;
+    return control->other_page && (walk == WALK_OTHER) == (sought->met || !control->other_if);
+}
+
+static hid_wanted wanted_by(const yt_program *program, const yt_program_control *control,
+                            bool is_target, walk walk) {
+    return (hid_wanted){.input = &program->inputs[control->input],
+                        .page = walk == WALK_USAGE ? control->page : control->other_page,
+                        .usage = walk == WALK_USAGE       ? control->usage
+                                 : walk == WALK_CONDITION ? control->other_if
+                                                          : control->other_usage,
+                        .kind = control->kind,
+                        .is_hat = control->part && walk != WALK_OTHER,
+                        .is_target = is_target};
+}
+
+/* Looks at the field at hand for one control or target. */
+static void look_at(const search *search, const yt_program *program, yt_sought *list,
+                    unsigned index, walk walk) {
+    const yt_program_control *control = yt_sought_control(program, index);
+    yt_sought *sought = &list[index];
+    unsigned first;
+    if (!is_open(control, sought, walk))
+        return;
+    hid_wanted wanted = wanted_by(program, control, index >= program->header->control_count, walk);
+    unsigned count = find_in_field(&search->field, &wanted, &first);
+    if (sought->at >= count) {
+        sought->at = (uint16_t)(sought->at - count);
+        return;
+    }
+    if (walk == WALK_CONDITION) {
+        sought->met = 1;
+        return;
+    }
+    sought->field = search->field_number & 0x1fffu;
+    sought->at = (uint16_t)(first + sought->at);
+    sought->other = walk == WALK_OTHER;
+}
+
+void yt_search_fields(search *search, const yt_program *program, yt_sought *list, unsigned count) {
+    for (walk walk = WALK_USAGE; walk <= WALK_OTHER; walk++) {
+        for (unsigned i = 0; i < count; i++)
+            if (list[i].field == YT_SOUGHT_STILL)
+                list[i].at = yt_sought_control(program, i)->occurrence;
+        yt_search_begin(search);
+        while (yt_search_next(search) == YT_OK)
+            for (unsigned i = 0; i < count; i++)
+                look_at(search, program, list, i, walk);
+    }
 }
 
 /* A field as a description gives it. */
@@ -219,36 +282,19 @@ static void place_field(yt_hid_field *field, const yt_program_place *place) {
     field->maximum = 1;
 }
 
-/* Finds a control of the program: at its place, by its usage, or by the other one. A range that is
- * given stands for the field's own. */
-yt_status yt_search_control(search *search, const yt_program *program,
-                            const yt_program_control *control, bool is_target) {
-    const yt_program_place *place =
-        control->place == YT_NO_PLACE ? NULL : &program->places[control->place];
-    hid_wanted wanted = {.input = &program->inputs[control->input],
-                         .page = control->page,
-                         .usage = control->usage,
-                         .occurrence = control->occurrence,
-                         .kind = control->kind,
-                         .is_hat = control->part,
-                         .is_target = is_target};
-    yt_status status = YT_OK;
-    search->element = 0;
-    if (place && (place->flags & YT_PLACE_HERE))
-        place_field(&search->field, place);
-    else
-        status = find_usage(search, &wanted);
-    if (status == YT_END && control->other_page) {
-        wanted.page = control->other_page;
-        wanted.usage = control->other_if;
-        status = control->other_if ? find_usage(search, &wanted) : YT_OK;
-        wanted.usage = control->other_usage;
-        wanted.is_hat = false;
-        status = status == YT_OK ? find_usage(search, &wanted) : status;
-    }
-    if (status == YT_OK && place && (place->flags & YT_PLACE_RANGE)) {
+bool yt_search_is_at_hand(search *search, const yt_program *program, const yt_sought *list,
+                          unsigned index) {
+    if (list[index].field != search->field_number)
+        return false;
+    const yt_program_control *control = yt_sought_control(program, index);
+    if (search->field_number == YT_SOUGHT_PLACE)
+        place_field(&search->field, &program->places[control->place]);
+    if (control->place == YT_NO_PLACE)
+        return true;
+    const yt_program_place *place = &program->places[control->place];
+    if (place->flags & YT_PLACE_RANGE) {
         search->field.minimum = program->ranges[place->range].minimum;
         search->field.maximum = program->ranges[place->range].maximum;
     }
-    return status;
+    return true;
 }

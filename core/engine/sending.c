@@ -176,9 +176,19 @@ static uint64_t counts_of(int64_t owed) {
     return (uint64_t)(high >> 16) << 32 | (high << 16 | low >> 16);
 }
 
+/* What is owed saturates here, at 2^40 counts, long before the sum could go over. */
+#define OWED_MOST ((int64_t)1 << 56)
+
 static void drop_motion(yt_sending *sending, int64_t *owed) {
     sending->motion_dropped += counts_of(*owed);
     *owed = 0;
+}
+
+static void saturate(yt_sending *sending, int64_t *owed) {
+    int64_t most = *owed < 0 ? -OWED_MOST : OWED_MOST;
+    int64_t over = *owed - most;
+    *owed = most;
+    drop_motion(sending, &over);
 }
 
 void yt_sending_drop_motion(yt_sending *sending) {
@@ -214,6 +224,8 @@ void yt_sending_tell(yt_sending *sending, const yt_endpoint *endpoint, unsigned 
         *at += tells_120ths(endpoint, &sending->roots[number]) ? (int64_t)value * 120 : value;
         if (was_left(endpoint, now_us, wait_us))
             drop_motion(sending, at);
+        else if (*at > OWED_MOST || *at < -OWED_MOST)
+            saturate(sending, at);
     } else {
         *at = yt_q16_clamp(value, kind == YT_ROOT_LEVEL ? 0 : -YT_ONE, YT_ONE);
     }

@@ -55,7 +55,7 @@ void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32
     yt_attached *device = yt_attached_at(engine, number);
     if (!device)
         return;
-    device->pulse_until_us = for_us ? now_us + for_us : 0;
+    device->pulse_until_us = for_us ? yt_engine_time(engine, now_us) + for_us : 0;
     engine->pulses = true;
     drive_motors(engine, device, for_us != 0);
 }

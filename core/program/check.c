@@ -39,11 +39,12 @@ static size_t rounded_up(size_t bytes) {
     return (bytes + 3) & ~(size_t)3;
 }
 
-/* The table at `*at`; the next one begins behind its `bytes`, at a multiple of four. */
+/* The table at `*at`; the next one begins behind its `bytes`, at a multiple of four. Of a table
+ * that does not lie within the image no pointer is formed: the lengths will not match. */
 static const void *next_table(const yt_program_header *header, size_t *at, size_t bytes) {
-    const void *table = (const uint8_t *)header + *at;
+    size_t begin = *at;
     *at += rounded_up(bytes);
-    return table;
+    return *at <= header->total_bytes ? (const uint8_t *)header + begin : NULL;
 }
 
 /* Lays the tables over the image, one behind the other; returns where they end. */
@@ -115,6 +116,8 @@ static yt_status check_place(const yt_program *program, unsigned i) {
         (is_here && (place->bits < 1 || place->bits > 32)) ||
         (has_range && place->range >= program->header->range_count) ||
         (is_here && !has_range && !(place->flags & YT_PLACE_MOTION)) ||
+        (!has_range && place->range) ||
+        (!is_here && (place->bit || place->bits || place->report_id)) ||
         place->bit >= YT_HID_REPORT_BITS)
         return YT_PROGRAM_CONTROL;
     return YT_OK;
@@ -153,12 +156,21 @@ static bool is_part(unsigned part) {
     return part == 0 || part == 1 || part == 2 || part == 4 || part == 8;
 }
 
+/* Where a control stands: what one count of a rate is stands in a range, so its place has one. */
+static bool is_placed(const yt_program *program, const yt_program_control *control) {
+    if (control->place == YT_NO_PLACE)
+        return true;
+    return control->place < program->header->place_count &&
+           (control->kind != YT_RATE ||
+            (program->places[control->place].flags & YT_PLACE_RANGE) != 0);
+}
+
 /* What controls and targets have in common. */
 static bool is_control(const yt_program *program, const yt_program_control *control) {
     return control->kind < YT_KIND_COUNT && is_part(control->part) &&
            (control->stick == 0 || control->kind == YT_AXIS) &&
            (control->part == 0 || control->kind == YT_SWITCH) && control->from_host <= 1 &&
-           (control->place == YT_NO_PLACE || control->place < program->header->place_count);
+           is_placed(program, control);
 }
 
 /* What the host sends stands at a place of a report of ours, so that it always fits in there. */
@@ -213,6 +225,7 @@ uint8_t yt_type_of_kind(unsigned kind) {
 bool yt_type_fits(char want, uint8_t own, uint8_t have) {
     uint8_t type = want == 's'   ? YT_TYPE_SWITCH
                    : want == 'p' ? YT_TYPE_PULSE
+                   : want == 'e' ? YT_TYPE_EVENT
                    : want == 'n' ? YT_TYPE_NUMBER
                                  : own;
     return have == type || (type == YT_TYPE_NUMBER && have == YT_TYPE_SWITCH);
@@ -223,7 +236,7 @@ static bool result_fits(const yt_program *program, const yt_program_node *node,
                         const yt_operation *operation) {
     switch (node->operation) {
     case YT_OP_CONSTANT: {
-        if (node->data >= program->header->constant_count || node->type == YT_TYPE_PULSE)
+        if (node->data >= program->header->constant_count || node->type >= YT_TYPE_PULSE)
             return false;
         yt_q16 value = program->constants[node->data];
         return node->type == YT_TYPE_NUMBER || value == 0 || value == YT_ONE;
@@ -246,7 +259,7 @@ static bool result_fits(const yt_program *program, const yt_program_node *node,
         return node->data == 0;
     default:
         return node->type == (operation->result == 's'   ? YT_TYPE_SWITCH
-                              : operation->result == 'p' ? YT_TYPE_PULSE
+                              : operation->result == 'e' ? YT_TYPE_EVENT
                                                          : YT_TYPE_NUMBER) &&
                (operation->state_words > 0 || node->operation == YT_OP_SECOND || node->data == 0);
     }

@@ -31,7 +31,7 @@ static yt_status check_interface(const yt_program *program, unsigned i, uint32_t
     if (i > 254 || interface->boot > YT_BOOT_BOTH || interface->connector == 0 ||
         interface->radio > 1 || (interface->boot == YT_BOOT_BOTH && !interface->radio) ||
         interface->reserved[0] || interface->reserved[1] || interface->descriptor_bytes == 0 ||
-        interface->first_report != *next ||
+        interface->first_report != *next || interface->report_count == 0 ||
         !blob_holds(program, interface->descriptor_offset, interface->descriptor_bytes))
         return YT_PROGRAM_OUTPUT;
     *next += interface->report_count;
@@ -90,6 +90,11 @@ static bool is_hat(const yt_program *program, const yt_program_report *report, u
            roots[k - 1].bits == root->bits && roots[k - 1].number == root->number;
 }
 
+/* Motion goes both ways, and rests at 0. */
+static bool tells_motion(const yt_program_range *range) {
+    return range->minimum <= 0 && range->maximum >= 0 && range->minimum >= -INT32_MAX;
+}
+
 /* The k-th root of a report: where it stands, and its kind. */
 static bool is_root(const yt_program *program, const yt_program_report *report, unsigned k) {
     const yt_program_root *root = &program->roots[report->first_root + k];
@@ -101,7 +106,10 @@ static bool is_root(const yt_program *program, const yt_program_report *report, 
     if (root->lead != k || (root->multiplier && root->kind != YT_ROOT_MOTION) ||
         (root->kind == YT_ROOT_MOTION && root->part >= YT_BOOT_MOUSE_BYTES))
         return false;
-    return root->kind < YT_ROOT_AXIS || root->number < program->header->range_count;
+    if (root->kind < YT_ROOT_AXIS)
+        return true;
+    return root->number < program->header->range_count &&
+           (root->kind != YT_ROOT_MOTION || tells_motion(&program->ranges[root->number]));
 }
 
 static bool is_device_root(const yt_program *program, const yt_program_root *root) {

@@ -18,7 +18,7 @@ static size_t mark_words(const yt_program *program) {
 static size_t count_pulses(const yt_program *program) {
     size_t count = 0;
     for (unsigned i = 0; i < program->header->node_count; i++)
-        count += program->nodes[i].type == YT_TYPE_PULSE;
+        count += program->nodes[i].type >= YT_TYPE_PULSE;
     return count;
 }
 
@@ -90,12 +90,16 @@ static YT_ALWAYS_INLINE void begin_pulse(yt_evaluator *evaluator, unsigned numbe
         evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
 }
 
-/* Whether a node is a control of a device that leaves, or anything but a control. */
+/* Whether a node is a control of a device that leaves, or anything but a control. What the host
+ * sends belongs to no device: it leaves where all do. */
 static bool is_leaving(const yt_evaluator *evaluator, unsigned number) {
     const yt_program *program = &evaluator->program;
     const yt_program_node *node = &program->nodes[number];
-    return node->operation != YT_OP_CONTROL ||
-           evaluator->leaving >> program->controls[node->data].input & 1;
+    if (node->operation != YT_OP_CONTROL)
+        return true;
+    const yt_program_control *control = &program->controls[node->data];
+    return control->from_host ? evaluator->leaving == UINT32_MAX
+                              : evaluator->leaving >> control->input & 1;
 }
 
 /* Whether a cancel goes on through a node. A function does not depend on which layer is on, nor on
@@ -132,7 +136,7 @@ static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
             touch_users(evaluator, number);
         return;
     }
-    if (node->type == YT_TYPE_PULSE && before == 0)
+    if (node->type >= YT_TYPE_PULSE && before == 0)
         begin_pulse(evaluator, number);
     evaluator->values[number] = value;
     const uint16_t *user = &evaluator->program.users[node->first_user];

@@ -187,7 +187,7 @@ static void check_queue_order(void) {
             memcpy(bytes, &put, 4);
             put += yt_queue_put(&queue, put % 7, bytes, size, put);
         } else {
-            const yt_queued *entry = yt_queue_look(&queue);
+            const yt_queued *entry = yt_queue_look(&queue, yt_queue_end(&queue));
             CHECK_EQUAL(entry != NULL, got != put);
             if (!entry)
                 continue;

@@ -184,7 +184,7 @@ static void check_lies(const uint8_t *image, size_t size) {
                "a name outside of the text");
     check_word(image, size, AT(yt_program_header, timer_count), 3, YT_PROGRAM_STATE,
                "another number of timers");
-    check_word(image, size, 4, 4, YT_PROGRAM_NEWER, "a later version");
+    check_word(image, size, 4, YT_PROGRAM_VERSION + 1, YT_PROGRAM_NEWER, "a later version");
     check_word(image, size, 0, 2, YT_PROGRAM_FOREIGN, "not a program");
 }
 

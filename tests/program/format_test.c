@@ -67,7 +67,7 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 3);
+    CHECK_EQUAL(number_at(image, 4, 2), 4);
     CHECK_EQUAL(number_at(image, 6, 2), 60);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
     static const struct {

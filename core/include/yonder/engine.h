@@ -1,7 +1,12 @@
 /* The engine: reports of devices in, a program that decides, reports for the host out.
  *
  * Everything is called from one place, but for yt_engine_report, which one interrupt (or one other
- * thread) may call at any time. Times are microseconds of one clock that never goes back. */
+ * thread) may call at any time.
+ *
+ * Times are microseconds of one clock of the port's. A wrong one does no lasting harm: a time that
+ * is up to YT_BACK_US before the last one counts as the last one; one farther back says that the
+ * clock was set, and all that is under way keeps the time that it has left; one more than
+ * YT_AHEAD_US ahead counts as YT_AHEAD_US ahead. */
 #ifndef YONDER_ENGINE_H
 #define YONDER_ENGINE_H
 
@@ -21,6 +26,9 @@
 
 #define YT_INTERFACES 8  /* interfaces of a program */
 #define YT_REPORTS    16 /* reports of a program's interfaces */
+
+#define YT_BACK_US  1000000u    /* a time that is farther back says that the clock was set */
+#define YT_AHEAD_US 1800000000u /* no more than that goes by at once: no time of a profile is longer */
 
 #define YT_ANY_INPUT 255
 
@@ -70,13 +78,14 @@ typedef struct yt_engine {
     struct yt_sending *sendings[YT_REPORTS]; /* NULL for those that the host sends */
     yt_queue queue;
     yt_counts counts;
-    uint64_t now_us;
+    uint64_t now_us;    /* the engine's own time, which never goes back */
+    uint64_t port_us;   /* the port's time when it was told last, and what that is in the */
+    uint64_t synced_us; /* engine's time */
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
     uint32_t view;                  /* counts what reports are to see as one change */
     uint32_t layout;                /* of the program that is loaded; 0: none was yet */
     uint8_t interface_count;
     uint8_t report_count;
-    uint8_t kept_interfaces; /* whose state the memory begins with, loaded or not */
     bool pulses;             /* a test pulse may be on */
     bool idles;              /* a host may have asked for reports with nothing new */
 } yt_engine;
@@ -91,13 +100,14 @@ YT_MUST_USE yt_status yt_engine_init(yt_engine *engine, void *memory, size_t siz
  * anew, those that were there before with `stays`. The program must stay where it is. Where its
  * interfaces are those of the program before, what their hosts have asked for stays (protocol, idle
  * time, features, sleep) and they are told what is on now; else the port is asked to restart. An
- * error (YT_PROGRAM_…, YT_MEMORY) leaves the engine with no program. */
+ * error (YT_PROGRAM_…, YT_MEMORY) leaves the engine as it was, with the program before and its
+ * devices, where there was one: that program must stay too until another one was loaded. */
 YT_MUST_USE yt_status yt_engine_load(yt_engine *engine, const void *program, size_t size);
 
 /* A device arrived. Gives its number (0 to YT_DEVICES - 1), which serves until it is detached.
- * YT_NO_MATCH: it fits no input. YT_HID_…: its report descriptor is broken. YT_TOO_MANY_DEVICES,
- * YT_MEMORY:
- * no room. Nothing is attached then. */
+ * YT_NO_MATCH: it fits no input. YT_HID_…: its report descriptor is broken, or longer than
+ * YT_HID_BYTES. YT_TOO_MANY_DEVICES, YT_MEMORY: no room. Nothing is attached then. What it takes
+ * beside what stays, 4 bytes for each control and target, is free again afterwards. */
 YT_MUST_USE yt_status yt_engine_attach(yt_engine *engine, const yt_device *device,
                                        unsigned *number);
 
@@ -111,9 +121,10 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us);
 YT_MUST_USE yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *bytes,
                                        size_t size, uint64_t happened_us);
 
-/* Looks at all that came and all deadlines up to `now_us`, each in its time and order. Returns when
- * the next deadline is due, so that a firmware can sleep until then or until a report comes;
- * YT_NEVER if none is. */
+/* Looks at all that came before the call and all deadlines up to `now_us`, each in its time and
+ * order. Returns when the next deadline is due, so that a firmware can sleep until then or until a
+ * report comes; YT_NEVER if none is. What comes during the call, or is due once more, is left to the
+ * next one, which is then due at `now_us`. */
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us);
 
 /* Builds the report that an interface's host is to get next, with its ID in front where the
@@ -144,7 +155,8 @@ YT_MUST_USE yt_status yt_interface_receive(yt_engine *engine, unsigned interface
 YT_MUST_USE yt_status yt_interface_set_boot(yt_engine *engine, unsigned interface, bool boot);
 bool yt_interface_is_boot(const yt_engine *engine, unsigned interface);
 
-/* SET_IDLE (7.2.4): how long the host waits for a report with nothing new; 0: for ever. */
+/* SET_IDLE (7.2.4): how long the host waits for a report with nothing new; 0: for ever. When that
+ * is over yt_interface_report gives one; yt_engine_update tells of it once, before. */
 void yt_interface_set_idle(yt_engine *engine, unsigned interface, uint32_t idle_us);
 uint32_t yt_interface_idle(const yt_engine *engine, unsigned interface);
 

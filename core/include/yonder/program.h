@@ -24,7 +24,7 @@
 #endif
 
 #define YT_PROGRAM_MAGIC   0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION 3u
+#define YT_PROGRAM_VERSION 4u
 #define YT_PROGRAM_BYTES   65536u /* the longest program */
 #define YT_PROGRAM_INPUTS  32     /* inputs of a program */
 #define YT_BOARD_PINS      64     /* pins, encoders and channels of a program's boards */
@@ -184,6 +184,7 @@ typedef enum yt_node_type {
     YT_TYPE_SWITCH,
     YT_TYPE_NUMBER,
     YT_TYPE_PULSE,
+    YT_TYPE_EVENT, /* a pulse that nothing compares: it cannot cause a further pass */
     YT_TYPE_COUNT
 } yt_node_type;
 
