@@ -1,0 +1,382 @@
+#include "tests/engine/drive.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "yonder/yonder.h"
+
+#define PROMISED(condition)                                                                        \
+    do {                                                                                           \
+        if (!(condition)) {                                                                        \
+            fprintf(stderr, "%s:%d: broken: %s\n", __FILE__, __LINE__, #condition);                \
+            abort();                                                                               \
+        }                                                                                          \
+    } while (0)
+
+#define MEMORY_BYTES (160u << 10)
+
+/* A keyboard by an array and by bits, a mouse, a gamepad with a hat, sticks and triggers, a set
+ * with report IDs, lights and motors, and a table of wide axes. */
+static const uint8_t six_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0xe0, 0x29,
+                                   0xe7, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02,
+                                   0x19, 0x00, 0x29, 0x65, 0x25, 0x65, 0x75, 0x08, 0x95, 0x06, 0x81,
+                                   0x00, 0x05, 0x08, 0x19, 0x01, 0x29, 0x05, 0x25, 0x01, 0x75, 0x01,
+                                   0x95, 0x05, 0x91, 0x02, 0x95, 0x03, 0x91, 0x01, 0xc0};
+static const uint8_t all_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
+                                   0x19, 0x00, 0x29, 0x77, 0x15, 0x00, 0x25, 0x01,
+                                   0x75, 0x01, 0x95, 0x78, 0x81, 0x02, 0xc0};
+static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29,
+                                0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02,
+                                0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x09, 0x38, 0x15, 0x81, 0x25,
+                                0x7f, 0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0};
+static const uint8_t gamepad[] = {
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x10, 0x15, 0x00, 0x25,
+    0x01, 0x75, 0x01, 0x95, 0x10, 0x81, 0x02, 0x05, 0x01, 0x09, 0x39, 0x25, 0x07, 0x75, 0x04,
+    0x95, 0x01, 0x81, 0x42, 0x81, 0x03, 0x09, 0x30, 0x09, 0x31, 0x09, 0x33, 0x09, 0x34, 0x09,
+    0x32, 0x09, 0x35, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x06, 0x81, 0x02, 0xc0};
+static const uint8_t with_ids[] = {
+    0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x18, 0x15,
+    0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x18, 0x81, 0x02, 0x85, 0x02, 0x05, 0x01, 0x09, 0x30,
+    0x09, 0x31, 0x16, 0x00, 0x80, 0x26, 0xff, 0x7f, 0x75, 0x10, 0x95, 0x02, 0x81, 0x02, 0x85,
+    0x03, 0x06, 0x00, 0xff, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08,
+    0x95, 0x08, 0x81, 0x02, 0x19, 0x10, 0x29, 0x13, 0x95, 0x04, 0x91, 0x02, 0xb1, 0x02, 0xc0};
+static const uint8_t wide[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30, 0x09, 0x31,
+                               0x09, 0x32, 0x17, 0x00, 0x00, 0x00, 0x80, 0x27, 0xff, 0xff,
+                               0xff, 0x7f, 0x75, 0x20, 0x95, 0x03, 0x81, 0x02, 0xc0};
+
+static const struct {
+    const uint8_t *descriptor;
+    size_t size;
+} devices[] = {{six_keys, sizeof six_keys},
+               {all_keys, sizeof all_keys},
+               {mouse, sizeof mouse},
+               {gamepad, sizeof gamepad},
+               {with_ids, sizeof with_ids},
+               {wide, sizeof wide},
+               {NULL, 0}};
+
+#define DEVICES (sizeof devices / sizeof devices[0])
+
+static const yt_usb_identity identity = {.vendor = 0x1209,
+                                         .product = 8,
+                                         .manufacturer = "Quay",
+                                         .product_name = "Crane",
+                                         .serial = "1",
+                                         .packet_bytes = 8,
+                                         .milliamperes = 100,
+                                         .interval_ms = 8};
+
+typedef struct drive {
+    const uint8_t *image;
+    size_t size;
+    const uint8_t *choices;
+    size_t count, at;
+    yt_engine engine;
+    uint64_t now_us;
+} drive;
+
+/* The next choice; behind the last one all are 0. */
+static unsigned choose(drive *drive, unsigned count) {
+    return drive->at < drive->count ? drive->choices[drive->at++] % count : 0;
+}
+
+/* A block of so many bytes that choices fill; at least a byte is there to be freed. */
+static uint8_t *some_bytes(drive *drive, size_t size) {
+    uint8_t *bytes = malloc(size ? size : 1);
+    for (size_t i = 0; i < size; i++)
+        bytes[i] = (uint8_t)choose(drive, 256);
+    return bytes;
+}
+
+/* A device of the table, or one whose descriptor differs from it in some bytes. */
+static void attach(drive *drive) {
+    unsigned kind = choose(drive, DEVICES), changes = choose(drive, 4), number = 99;
+    size_t size = devices[kind].size;
+    uint8_t *descriptor = malloc(size ? size : 1);
+    if (size > 0)
+        memcpy(descriptor, devices[kind].descriptor, size);
+    for (unsigned i = 0; i < changes && size > 0; i++)
+        descriptor[choose(drive, 256) % size] = (uint8_t)choose(drive, 256);
+    yt_device device = {.descriptor = descriptor,
+                        .descriptor_size = size,
+                        .vendor = 0x1209,
+                        .product = (uint16_t)choose(drive, 64),
+                        .name = choose(drive, 2) ? "otter-desk" : NULL,
+                        .serial = choose(drive, 2) ? "1" : NULL,
+                        .bus = size ? (uint8_t)choose(drive, 6) : YT_BUS_BOARD,
+                        .connector = (uint8_t)choose(drive, 3),
+                        .input = choose(drive, 2) ? YT_ANY_INPUT : (uint8_t)choose(drive, 34),
+                        .stays = choose(drive, 2)};
+    size_t used = yt_engine_used(&drive->engine);
+    yt_status status = yt_engine_attach(&drive->engine, &device, &number);
+    PROMISED(status == YT_OK ? number < YT_DEVICES && yt_engine_inputs_of(&drive->engine, number)
+                             : yt_engine_used(&drive->engine) == used);
+    free(descriptor);
+}
+
+static void report(drive *drive) {
+    size_t size = choose(drive, 24);
+    uint8_t *bytes = some_bytes(drive, size);
+    uint64_t happened_us = drive->now_us + choose(drive, 3) * 1000u - 1000u;
+    yt_status status =
+        yt_engine_report(&drive->engine, choose(drive, YT_DEVICES + 1), bytes, size, happened_us);
+    PROMISED(status == YT_OK || status == YT_FULL || status == YT_ARGUMENT);
+    free(bytes);
+}
+
+static void update(drive *drive) {
+    uint64_t due_us = yt_engine_update(&drive->engine, drive->now_us);
+    PROMISED(due_us >= drive->now_us);
+}
+
+/* Mostly it goes on, now and then it jumps, as the clock of a port that is wrong. */
+static void pass_time(drive *drive) {
+    static const uint64_t times[] = {0, 1, YT_NEVER, YT_NEVER / 2, UINT32_MAX, 3600000000u};
+    unsigned choice = choose(drive, 64);
+    if (choice < sizeof times / sizeof times[0])
+        drive->now_us = times[choice];
+    else
+        drive->now_us += choice * choice * 37u;
+    update(drive);
+}
+
+static void take(drive *drive) {
+    uint8_t *bytes = malloc(YT_REPORT_BYTES + 1);
+    unsigned interface = choose(drive, YT_INTERFACES + 1);
+    PROMISED(yt_interface_report(&drive->engine, interface, bytes, YT_REPORT_BYTES + 1) <=
+             YT_REPORT_BYTES + 1);
+    if (choose(drive, 4))
+        yt_interface_taken(&drive->engine, interface, drive->now_us + choose(drive, 3));
+    yt_hid_direction direction = (yt_hid_direction)choose(drive, 3);
+    PROMISED(yt_interface_state(&drive->engine, interface, direction, (uint8_t)choose(drive, 5),
+                                bytes, YT_REPORT_BYTES + 1) <= YT_REPORT_BYTES + 1);
+    PROMISED(yt_interface_report(&drive->engine, interface, bytes, YT_REPORT_BYTES) == 0);
+    free(bytes);
+}
+
+static void receive(drive *drive) {
+    size_t size = choose(drive, 20);
+    uint8_t *bytes = some_bytes(drive, size);
+    yt_hid_direction direction = (yt_hid_direction)choose(drive, 3);
+    yt_status status = yt_interface_receive(&drive->engine, choose(drive, YT_INTERFACES + 1),
+                                            direction, bytes, size, drive->now_us);
+    PROMISED(status == YT_OK || status == YT_ARGUMENT || status == YT_REPORT_SHORT);
+    free(bytes);
+}
+
+static void be_a_host(drive *drive) {
+    yt_engine *engine = &drive->engine;
+    unsigned interface = choose(drive, YT_INTERFACES + 1), connector = choose(drive, 4);
+    switch (choose(drive, 5)) {
+    case 0:
+        if (yt_interface_set_boot(engine, interface, choose(drive, 2)) != YT_OK)
+            PROMISED(!yt_interface_is_boot(engine, interface));
+        return;
+    case 1:
+        yt_interface_set_idle(engine, interface, choose(drive, 256) * 4000u);
+        return;
+    case 2:
+        yt_connector_reset(engine, connector);
+        return;
+    default:
+        yt_connector_suspend(engine, connector, choose(drive, 2));
+    }
+}
+
+static void ask_usb(drive *drive) {
+    uint8_t setup[8];
+    for (unsigned i = 0; i < sizeof setup; i++)
+        setup[i] = (uint8_t)choose(drive, 256);
+    if (choose(drive, 4)) { /* most of them something that is known */
+        static const uint8_t types[] = {0x80, 0x81, 0xa1, 0x21};
+        static const uint8_t requests[] = {6, 1, 2, 3, 9, 10, 11};
+        setup[0] = types[choose(drive, 4)];
+        setup[1] = requests[choose(drive, 7)];
+        setup[4] = (uint8_t)choose(drive, 3);
+        setup[5] = 0;
+    }
+    size_t room = choose(drive, 80), sent = choose(drive, 80), length = 0;
+    size_t size = room > sent ? room : sent;
+    uint8_t *data = some_bytes(drive, size);
+    yt_status status = yt_usb_request(&drive->engine, &identity, 1 + choose(drive, 3), setup, data,
+                                      sent, room, &length, drive->now_us);
+    PROMISED(length <= room && (status == YT_OK || length == 0));
+    free(data);
+}
+
+static void ask_bluetooth(drive *drive) {
+    size_t size = choose(drive, 24);
+    unsigned connector = 1 + choose(drive, 3);
+    uint8_t *bytes = some_bytes(drive, size), *answer = malloc(YT_BLUETOOTH_BYTES);
+    yt_bluetooth_event event;
+    PROMISED(yt_bluetooth_control(&drive->engine, connector, bytes, size, answer, &event,
+                                  drive->now_us) <= YT_BLUETOOTH_BYTES);
+    yt_bluetooth_interrupt(&drive->engine, connector, bytes, size, drive->now_us);
+    PROMISED(yt_bluetooth_message(&drive->engine, connector, answer) <= YT_BLUETOOTH_BYTES);
+    yt_bluetooth_sent(&drive->engine, connector, drive->now_us);
+    free(answer);
+    free(bytes);
+}
+
+static void ask_gatt(drive *drive) {
+    size_t size = choose(drive, 24), length = 0, mtu = choose(drive, 100);
+    unsigned connector = 1 + choose(drive, 3), index = choose(drive, YT_GATT_ATTRIBUTES + 2);
+    uint8_t *bytes = some_bytes(drive, size), *value = malloc(YT_REPORT_BYTES + 1);
+    yt_status status = yt_gatt_write(&drive->engine, connector, index, bytes, size, drive->now_us);
+    status =
+        yt_gatt_read(&drive->engine, connector, index, choose(drive, 70), bytes, size, &length);
+    PROMISED(length <= size && (status == YT_OK || length == 0));
+    length = yt_gatt_notification(&drive->engine, connector, mtu, &index, value);
+    PROMISED(length == 0 || (length + 3 <= mtu && length <= YT_REPORT_BYTES));
+    yt_gatt_sent(&drive->engine, connector, drive->now_us);
+    free(value);
+    free(bytes);
+}
+
+static void ask_device(drive *drive) {
+    unsigned number = choose(drive, YT_DEVICES + 1), relayed;
+    size_t room = choose(drive, 80);
+    uint8_t *bytes = malloc(room ? room : 1), id;
+    yt_hid_direction direction;
+    PROMISED(yt_device_report(&drive->engine, number, bytes, room, &direction) <= room);
+    yt_device_pulse(&drive->engine, number, drive->now_us, choose(drive, 3) * 9000u);
+    yt_status status = yt_interface_relay(&drive->engine, choose(drive, YT_INTERFACES + 1),
+                                          (yt_hid_direction)choose(drive, 3),
+                                          (uint8_t)choose(drive, 4), &relayed, &id);
+    PROMISED(status != YT_OK || relayed < YT_DEVICES);
+    free(bytes);
+}
+
+static void set_numbers(drive *drive) {
+    uint32_t value = choose(drive, 256) | choose(drive, 256) << 8 | choose(drive, 256) << 16 |
+                     (uint32_t)choose(drive, 256) << 24;
+    unsigned parameter = choose(drive, 8);
+    yt_status status = yt_engine_set_parameter(&drive->engine, parameter, (yt_q16)value);
+    PROMISED(status == YT_OK || status == YT_ARGUMENT);
+    yt_engine_control(&drive->engine, choose(drive, 256));
+    yt_engine_counts(&drive->engine);
+}
+
+/* The board of an input, where it is one: samples that choices give, in arrays of the exact size.
+ */
+static void scan(drive *drive) {
+    yt_board_part *parts = malloc(YT_BOARD_PINS * sizeof *parts);
+    yt_program program;
+    yt_board board;
+    size_t pins = choose(drive, 65), channels = choose(drive, 5), sensors = choose(drive, 7);
+    PROMISED(yt_program_check(&program, drive->image, drive->size) == YT_OK);
+    if (yt_board_begin(&board, &program, choose(drive, 4), parts, YT_BOARD_PINS) == YT_OK)
+        for (unsigned i = 0; i < 6; i++) {
+            uint8_t *levels = some_bytes(drive, (pins + 7) / 8), *words = some_bytes(drive, 24);
+            uint16_t *sampled = malloc(2 * channels + 1);
+            int16_t *sensed = malloc(2 * sensors + 1);
+            memcpy(sampled, words, 2 * channels);
+            memcpy(sensed, words + 10, 2 * sensors);
+            const yt_samples samples = {.pins = levels,
+                                        .channels = sampled,
+                                        .sensors = sensed,
+                                        .pin_count = (uint16_t)pins,
+                                        .channel_count = (uint8_t)channels,
+                                        .sensor_count = (uint8_t)sensors};
+            uint8_t *bytes = malloc(board.bytes + 1u);
+            yt_board_sample(&board, &samples, drive->now_us + i * 1000u);
+            PROMISED(yt_board_report(&board, bytes, board.bytes) == board.bytes);
+            PROMISED(yt_board_drive(&board, bytes, board.bytes, choose(drive, 64)) < 256);
+            free(bytes);
+            free(sensed);
+            free(sampled);
+            free(words);
+            free(levels);
+        }
+    free(parts);
+}
+
+/* A program that cannot run leaves the engine as it was. */
+static void load_nothing(drive *drive) {
+    size_t used = yt_engine_used(&drive->engine);
+    uint32_t layout = yt_engine_layout(&drive->engine);
+    uint32_t words[16] = {YT_PROGRAM_MAGIC, YT_PROGRAM_VERSION | 60u << 16, 64};
+    PROMISED(yt_engine_load(&drive->engine, words, choose(drive, 65)) != YT_OK);
+    PROMISED(yt_engine_used(&drive->engine) == used && yt_engine_layout(&drive->engine) == layout);
+}
+
+static void step(drive *drive) {
+    switch (choose(drive, 24)) {
+    case 0:
+    case 1:
+        attach(drive);
+        return;
+    case 2:
+        yt_engine_detach(&drive->engine, choose(drive, YT_DEVICES + 1), drive->now_us);
+        return;
+    case 3:
+    case 4:
+    case 5:
+    case 6:
+    case 7:
+        report(drive);
+        return;
+    case 8:
+    case 9:
+    case 10:
+        pass_time(drive);
+        return;
+    case 11:
+    case 12:
+        take(drive);
+        return;
+    case 13:
+        receive(drive);
+        return;
+    case 14:
+        be_a_host(drive);
+        return;
+    case 15:
+        ask_usb(drive);
+        return;
+    case 16:
+        ask_bluetooth(drive);
+        return;
+    case 17:
+        ask_gatt(drive);
+        return;
+    case 18:
+        ask_device(drive);
+        return;
+    case 19:
+        set_numbers(drive);
+        return;
+    case 20:
+        scan(drive);
+        return;
+    case 21:
+        load_nothing(drive);
+        return;
+    case 22:
+        yt_engine_cancel(&drive->engine);
+        return;
+    default:
+        PROMISED(yt_engine_load(&drive->engine, drive->image, drive->size) == YT_OK);
+    }
+}
+
+void drive_program(const uint8_t *image, size_t size, const uint8_t *choices, size_t count) {
+    static yt_port port = {.version = YT_PORT_VERSION};
+    drive drive = {.image = image, .size = size, .choices = choices, .count = count};
+    void *memory = malloc(MEMORY_BYTES);
+    PROMISED(yt_engine_init(&drive.engine, memory, MEMORY_BYTES, &port) == YT_OK);
+    if (yt_engine_load(&drive.engine, image, size) == YT_OK)
+        while (drive.at < drive.count)
+            step(&drive);
+    free(memory);
+}
+
+void drive_mend(uint8_t *image, size_t size) {
+    uint32_t total = (uint32_t)size, checksum;
+    if (size < sizeof(yt_program_header))
+        return;
+    memcpy(image + offsetof(yt_program_header, total_bytes), &total, 4);
+    checksum = yt_checksum(0, image + 16, size - 16);
+    memcpy(image + offsetof(yt_program_header, checksum), &checksum, 4);
+}

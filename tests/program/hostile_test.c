@@ -1,0 +1,327 @@
+/* Programs that lie: each field of each record is set to its least, greatest and odd values, alone
+ * and several at once, with the checksum made right. What is refused is refused; what passes is
+ * run, with devices, hosts and boards, in heap blocks of the exact size, so that a sanitizer sees
+ * whatever is read or written outside. */
+#include "compiler/compile.h"
+#include "tests/engine/drive.h"
+#include "tests/harness.h"
+#include "yonder/program.h"
+
+#define CHOICES 400
+
+/* The tables of a program, in the order of the format, and the fields of their records. */
+typedef struct field {
+    const char *name;
+    size_t offset, bytes;
+} field;
+
+#define FIELD(structure, member)                                                                   \
+    { #member, offsetof(structure, member), sizeof(((structure *)0)->member) }
+
+static const field of_header[] = {
+    FIELD(yt_program_header, input_count),     FIELD(yt_program_header, control_count),
+    FIELD(yt_program_header, place_count),     FIELD(yt_program_header, range_count),
+    FIELD(yt_program_header, constant_count),  FIELD(yt_program_header, node_count),
+    FIELD(yt_program_header, argument_count),  FIELD(yt_program_header, user_count),
+    FIELD(yt_program_header, interface_count), FIELD(yt_program_header, report_count),
+    FIELD(yt_program_header, output_count),    FIELD(yt_program_header, root_count),
+    FIELD(yt_program_header, state_words),     FIELD(yt_program_header, timer_count),
+    FIELD(yt_program_header, text_bytes),      FIELD(yt_program_header, name_bytes),
+    FIELD(yt_program_header, blob_bytes),      FIELD(yt_program_header, target_count),
+    FIELD(yt_program_header, pin_count),       FIELD(yt_program_header, relay_count),
+    FIELD(yt_program_header, parameter_count), FIELD(yt_program_header, reserved)};
+static const field of_input[] = {FIELD(yt_program_input, application_page),
+                                 FIELD(yt_program_input, application_usage),
+                                 FIELD(yt_program_input, application_other),
+                                 FIELD(yt_program_input, vendor),
+                                 FIELD(yt_program_input, product),
+                                 FIELD(yt_program_input, needs_page),
+                                 FIELD(yt_program_input, needs_usage),
+                                 FIELD(yt_program_input, name_offset),
+                                 FIELD(yt_program_input, device_name_offset),
+                                 FIELD(yt_program_input, serial_offset),
+                                 FIELD(yt_program_input, descriptor),
+                                 FIELD(yt_program_input, name_bytes),
+                                 FIELD(yt_program_input, device_name_bytes),
+                                 FIELD(yt_program_input, serial_bytes),
+                                 FIELD(yt_program_input, needs),
+                                 FIELD(yt_program_input, bus),
+                                 FIELD(yt_program_input, connector),
+                                 FIELD(yt_program_input, reserved)};
+static const field of_control[] = {
+    FIELD(yt_program_control, page),       FIELD(yt_program_control, usage),
+    FIELD(yt_program_control, other_page), FIELD(yt_program_control, other_usage),
+    FIELD(yt_program_control, other_if),   FIELD(yt_program_control, node),
+    FIELD(yt_program_control, place),      FIELD(yt_program_control, input),
+    FIELD(yt_program_control, kind),       FIELD(yt_program_control, occurrence),
+    FIELD(yt_program_control, part),       FIELD(yt_program_control, from_host),
+    FIELD(yt_program_control, stick)};
+static const field of_place[] = {
+    FIELD(yt_program_place, bit),       FIELD(yt_program_place, range),
+    FIELD(yt_program_place, report_id), FIELD(yt_program_place, bits),
+    FIELD(yt_program_place, flags),     FIELD(yt_program_place, reserved)};
+static const field of_range[] = {FIELD(yt_program_range, minimum), FIELD(yt_program_range, rest),
+                                 FIELD(yt_program_range, maximum),
+                                 FIELD(yt_program_range, unit_q24)};
+static const field of_constant[] = {{"constant", 0, 4}};
+static const field of_node[] = {
+    FIELD(yt_program_node, operation),      FIELD(yt_program_node, type),
+    FIELD(yt_program_node, argument_count), FIELD(yt_program_node, reserved),
+    FIELD(yt_program_node, first_argument), FIELD(yt_program_node, data),
+    FIELD(yt_program_node, first_user),     FIELD(yt_program_node, user_count)};
+static const field of_word[] = {{"word", 0, 2}};
+static const field of_interface[] = {FIELD(yt_program_interface, descriptor_offset),
+                                     FIELD(yt_program_interface, descriptor_bytes),
+                                     FIELD(yt_program_interface, first_report),
+                                     FIELD(yt_program_interface, report_count),
+                                     FIELD(yt_program_interface, connector),
+                                     FIELD(yt_program_interface, boot),
+                                     FIELD(yt_program_interface, radio),
+                                     FIELD(yt_program_interface, reserved)};
+static const field of_report[] = {
+    FIELD(yt_program_report, rest_offset),  FIELD(yt_program_report, first_root),
+    FIELD(yt_program_report, bytes),        FIELD(yt_program_report, root_count),
+    FIELD(yt_program_report, switch_count), FIELD(yt_program_report, id),
+    FIELD(yt_program_report, direction),    FIELD(yt_program_report, interface),
+    FIELD(yt_program_report, boot)};
+static const field of_output[] = {FIELD(yt_program_output, name_offset),
+                                  FIELD(yt_program_output, name_bytes),
+                                  FIELD(yt_program_output, interface)};
+static const field of_root[] = {FIELD(yt_program_root, node),      FIELD(yt_program_root, bit),
+                                FIELD(yt_program_root, number),    FIELD(yt_program_root, report),
+                                FIELD(yt_program_root, kind),      FIELD(yt_program_root, bits),
+                                FIELD(yt_program_root, lead),      FIELD(yt_program_root, part),
+                                FIELD(yt_program_root, multiplier)};
+static const field of_pin[] = {FIELD(yt_program_pin, bit),     FIELD(yt_program_pin, debounce_us),
+                               FIELD(yt_program_pin, kind),    FIELD(yt_program_pin, pin),
+                               FIELD(yt_program_pin, other),   FIELD(yt_program_pin, steps),
+                               FIELD(yt_program_pin, flags),   FIELD(yt_program_pin, input),
+                               FIELD(yt_program_pin, reserved)};
+static const field of_relay[] = {
+    FIELD(yt_program_relay, interface), FIELD(yt_program_relay, direction),
+    FIELD(yt_program_relay, id),        FIELD(yt_program_relay, input),
+    FIELD(yt_program_relay, device_id), FIELD(yt_program_relay, reserved)};
+static const field of_parameter[] = {
+    FIELD(yt_program_parameter, node),       FIELD(yt_program_parameter, name_offset),
+    FIELD(yt_program_parameter, name_bytes), FIELD(yt_program_parameter, unit),
+    FIELD(yt_program_parameter, reserved),   FIELD(yt_program_parameter, value),
+    FIELD(yt_program_parameter, minimum),    FIELD(yt_program_parameter, maximum),
+    FIELD(yt_program_parameter, step)};
+
+typedef struct table {
+    const char *name;
+    size_t begin, count, record; /* in bytes, but for the count */
+    const field *fields;
+    size_t field_count;
+} table;
+
+#define TABLES 18
+#define TABLE(member, counted, list)                                                               \
+    {                                                                                              \
+#member, (size_t)((const uint8_t *)program.member - image), program.header->counted,       \
+            sizeof *program.member, list, sizeof list / sizeof list[0]                             \
+    }
+
+static void find_tables(const uint8_t *image, size_t size, table tables[TABLES]) {
+    yt_program program;
+    CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
+    const table found[TABLES] = {
+        {"header", 0, 1, sizeof(yt_program_header), of_header,
+         sizeof of_header / sizeof *of_header},
+        TABLE(inputs, input_count, of_input),
+        TABLE(controls, control_count, of_control),
+        TABLE(targets, target_count, of_control),
+        TABLE(places, place_count, of_place),
+        TABLE(ranges, range_count, of_range),
+        TABLE(constants, constant_count, of_constant),
+        TABLE(nodes, node_count, of_node),
+        TABLE(arguments, argument_count, of_word),
+        TABLE(users, user_count, of_word),
+        TABLE(interfaces, interface_count, of_interface),
+        TABLE(reports, report_count, of_report),
+        TABLE(outputs, output_count, of_output),
+        TABLE(roots, root_count, of_root),
+        TABLE(pins, pin_count, of_pin),
+        TABLE(relays, relay_count, of_relay),
+        TABLE(parameters, parameter_count, of_parameter),
+        {"blob", (size_t)(program.blob - image), program.header->blob_bytes / 2u, 2, of_word, 1}};
+    memcpy(tables, found, sizeof found);
+}
+
+/* Least, greatest and odd values of a field of so many bytes; one more or less than what stands
+ * there. */
+static uint32_t some_value(dice *dice, uint32_t now, size_t bytes) {
+    uint32_t all = bytes >= 4 ? UINT32_MAX : ((uint32_t)1 << 8 * bytes) - 1;
+    switch (roll_below(dice, 11)) {
+    case 0:
+        return 0;
+    case 1:
+        return 1;
+    case 2:
+        return all;
+    case 3:
+        return all - 1;
+    case 4:
+        return all / 2;
+    case 5:
+        return all / 2 + 1;
+    case 6:
+        return now + 1;
+    case 7:
+        return now - 1;
+    case 8:
+        return 0x55555555u & all;
+    case 9:
+        return (uint32_t)1 << roll_below(dice, (uint32_t)(8 * bytes));
+    default:
+        return roll_below(dice, 12);
+    }
+}
+
+typedef struct hostile {
+    const char *name;
+    const uint8_t *image;
+    size_t size;
+    table tables[TABLES];
+    dice dice;
+    unsigned tried, passed;
+} hostile;
+
+/* Changes a field of a record and says so. */
+static void lie(hostile *hostile, uint8_t *copy, const table *table, size_t record,
+                const field *field, char *said, size_t room) {
+    uint8_t *at = copy + table->begin + record * table->record + field->offset;
+    uint32_t now = 0, value;
+    size_t bytes = field->bytes < 4 ? field->bytes : 4;
+    memcpy(&now, at, bytes);
+    value = some_value(&hostile->dice, now, bytes);
+    memcpy(at, &value, bytes);
+    size_t used = strlen(said);
+    snprintf(said + used, room - used, " %s[%zu].%s %u to %u;", table->name, record, field->name,
+             now, value);
+}
+
+/* In a block of the exact size; what passes the check is run. */
+static void try_out(hostile *hostile, const uint8_t *copy) {
+    uint8_t *image = malloc(hostile->size), choices[CHOICES];
+    yt_program program;
+    memcpy(image, copy, hostile->size);
+    drive_mend(image, hostile->size);
+    hostile->tried++;
+    if (yt_program_check(&program, image, hostile->size) == YT_OK) {
+        for (size_t i = 0; i < CHOICES; i++)
+            choices[i] = (uint8_t)roll(&hostile->dice);
+        hostile->passed++;
+        drive_program(image, hostile->size, choices, CHOICES);
+    }
+    free(image);
+    checks_done++;
+}
+
+/* Every field of every record, several values each; of a long table so many records as there is
+ * time for. */
+static void lie_everywhere(hostile *hostile, uint8_t *copy, unsigned times, unsigned most) {
+    for (size_t t = 0; t < TABLES; t++) {
+        const table *table = &hostile->tables[t];
+        size_t step = 1 + table->count / most;
+        for (size_t record = 0; record < table->count; record += step)
+            for (size_t f = 0; f < table->field_count; f++)
+                for (unsigned i = 0; i < times; i++) {
+                    char said[200] = "";
+                    memcpy(copy, hostile->image, hostile->size);
+                    lie(hostile, copy, table, record, &table->fields[f], said, sizeof said);
+                    about("%s:%s", hostile->name, said);
+                    try_out(hostile, copy);
+                }
+    }
+}
+
+static void lie_twice(hostile *hostile, uint8_t *copy, unsigned times) {
+    for (unsigned i = 0; i < times; i++) {
+        char said[400] = "";
+        memcpy(copy, hostile->image, hostile->size);
+        for (unsigned lies = 2 + roll_below(&hostile->dice, 2); lies > 0;) {
+            const table *table = &hostile->tables[roll_below(&hostile->dice, TABLES)];
+            if (table->count == 0)
+                continue;
+            lie(hostile, copy, table, roll_below(&hostile->dice, (uint32_t)table->count),
+                &table->fields[roll_below(&hostile->dice, (uint32_t)table->field_count)], said,
+                sizeof said);
+            lies--;
+        }
+        about("%s:%s", hostile->name, said);
+        try_out(hostile, copy);
+    }
+}
+
+static void check_profile(const char *name, const char *text, size_t length, unsigned effort) {
+    compiled compiled;
+    messages messages;
+    messages_begin(&messages, name, text, length);
+    if (!compile_profile(&compiled, &messages)) {
+        messages_print(&messages, stderr);
+        exit(1);
+    }
+    hostile hostile = {.name = name, .image = compiled.image, .size = compiled.size, .dice = {17}};
+    uint8_t *copy = malloc(compiled.size);
+    find_tables(compiled.image, compiled.size, hostile.tables);
+    lie_everywhere(&hostile, copy, 2 * effort, 40 * effort);
+    lie_twice(&hostile, copy, 4000 * effort);
+    printf("%s: %u of %u changed programs passed the check and ran\n", name, hostile.passed,
+           hostile.tried);
+    CHECK(hostile.passed * 50 > hostile.tried);
+    free(copy);
+    messages_free(&messages);
+    pool_free(&compiled.pool);
+}
+
+/* Every kind of control, root, pin and function at once. */
+static const char all_kinds[] =
+    "yonder: 1\n"
+    "inputs: {keys: keyboard, ball: mouse, hand: gamepad, desk: otter-desk, odd: odd-pad, any: "
+    "device}\n"
+    "outputs:\n"
+    "  pad: gamepad\n  typed: keyboard\n  view: mouse\n  media: consumer\n"
+    "  far: {kind: keyboard, connector: 2, over: bluetooth}\n"
+    "  away: {kind: mouse, connector: 2, over: bluetooth}\n"
+    "parameters: {fast: {value: 1500 /s, min: 200 /s, max: 6000 /s, step: 50 /s}, some: {value: "
+    "50%, min: 10%, max: 90%}}\n"
+    "relays: [{output: view, report: 0, type: feature, to: hand}]\n"
+    "sheet:\n"
+    "  pad.south: keys.a or pad.rumble.strong > 50% or typed.light.num_lock\n"
+    "  pad.dpad.up: hand.dpad.up and not hand.dpad.left\n"
+    "  pad.left_stick: farther(hand.left_stick, stick(left=keys.b, right=keys.c, up=keys.d, "
+    "down=keys.e))\n"
+    "  pad.right_stick: stick_from_motion(ball.motion, full_at=fast)\n"
+    "  pad.left_trigger: hand.left_trigger * some\n"
+    "  pad.north: ball.wheel > 0\n"
+    "  pad.east: turbo(keys.f, 12 Hz) or chord(keys.g, keys.h) or hold(keys.i, 300 ms)\n"
+    "  typed.b: tap(keys.j) or toggle(keys.k)\n"
+    "  typed.left_shift: keys.left_shift\n"
+    "  view.motion: ball.motion * 25%\n"
+    "  view.wheel: ball.wheel\n"
+    "  view.button1: odd.pump > 40%\n"
+    "  pad.west: odd.gyro.x > 90 deg/s\n"
+    "  media.mute: any.consumer.mute\n"
+    "  far.a: far.light.caps_lock or keys.l\n"
+    "  away.motion: ball.motion\n"
+    "  keys.light.num_lock: keys.a\n"
+    "layers:\n"
+    "  - while: next_press(keys.q)\n"
+    "    sheet: {pad.south: keys.a, pad.left_stick: below * 40%}\n"
+    "macros: {drop: {when: keys.m, steps: [{press: pad.south, for: 40 ms}, {wait: 10 ms}]}}\n";
+
+int main(int count, char **arguments) {
+    static const char *const paths[] = {"crane/crane.yaml", "crane/radio.yaml",
+                                        "crane/desk-gamepad.yaml", "crane/desk-pointer.yaml",
+                                        "crane/exhibition.yaml"};
+    unsigned effort = count > 1 ? (unsigned)atoi(arguments[1]) : 1;
+    check_profile("crane/all kinds", all_kinds, strlen(all_kinds), effort);
+    for (size_t i = 0; i < sizeof paths / sizeof paths[0]; i++) {
+        size_t size;
+        char *text = read_test_file(paths[i], &size);
+        check_profile(paths[i], text, size, effort);
+        free(text);
+    }
+    return report_checks();
+}
