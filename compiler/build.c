@@ -404,10 +404,10 @@ static bool is_too_large(const build *build) {
                                     build->nodes[i].argument_count);
     return build->node_count + build->root_count > BUILD_MOST ||
            count_arguments(build) + build->root_count > BUILD_MOST || words > BUILD_MOST ||
-           build->control_count > BUILD_MOST || build->text_bytes > BUILD_MOST ||
-           build->blob.count > BUILD_MOST || build->range_count > BUILD_MOST ||
-           build->place_count >= YT_NO_PLACE || build->parameter_count > BUILD_MOST ||
-           build->node_count * 12u > YT_PROGRAM_BYTES;
+           build->control_count + build->target_count > YT_PROGRAM_CONTROLS ||
+           build->text_bytes > BUILD_MOST || build->blob.count > BUILD_MOST ||
+           build->range_count > BUILD_MOST || build->place_count >= YT_NO_PLACE ||
+           build->parameter_count > BUILD_MOST || build->node_count * 12u > YT_PROGRAM_BYTES;
 }
 
 /* The nodes that roots and parameters depend on, each behind its arguments. */

@@ -222,13 +222,12 @@ static void run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left) 
         uint64_t due_us = yt_evaluator_due(engine->evaluator);
         if (due_us > until_us)
             return;
-        if (*left > 0) {
-            --*left;
-        } else {
+        if (*left == 0) {
             due_us = until_us;
             rounds--;
         }
-        yt_evaluator_expire(engine->evaluator, due_us);
+        unsigned count = yt_evaluator_expire(engine->evaluator, due_us);
+        *left -= count < *left ? count : *left;
         yt_engine_settle(engine, due_us);
     }
 }

@@ -3,16 +3,6 @@
 
 #include <string.h>
 
-/* What is looked for in a report descriptor. */
-typedef struct hid_wanted {
-    const yt_program_input *input;
-    uint16_t page;
-    uint16_t usage;
-    uint8_t kind;
-    bool is_hat;
-    bool is_target; /* a light or a motor, in a report to the device */
-} hid_wanted;
-
 /* Keys, buttons, and what is on a maker's own page: some tell how deep they are. */
 static bool is_key(const yt_hid_field *field) {
     return field->usage_page == PAGE_KEYBOARD || field->usage_page == PAGE_BUTTON ||
@@ -32,21 +22,28 @@ bool yt_hat_suits(const yt_hid_field *field) {
            field->minimum >= 0 && field->minimum <= 8;
 }
 
-static bool kind_suits(const yt_hid_field *field, const hid_wanted *wanted) {
+/* Beside the kinds of controls, what a field can be: a hat, or a light or a motor of the device. */
+enum { SUITS_HAT = YT_KIND_COUNT, SUITS_TARGET };
+
+/* What a field can be, a bit each. */
+static uint8_t suits_of(const yt_hid_field *field) {
     bool variable = field->flags & YT_HID_VARIABLE;
-    if (field->bits > 32)
-        return false;
-    if (wanted->is_target)
-        return variable;
-    if (wanted->kind == YT_MOTION)
-        return variable && (field->flags & YT_HID_RELATIVE);
+    unsigned suits = 0;
+    if (field->bits > 32 || (field->flags & YT_HID_CONSTANT))
+        return 0;
+    if (field->direction != YT_HID_INPUT)
+        return variable ? 1u << SUITS_TARGET : 0;
     if (field->flags & YT_HID_RELATIVE)
-        return false;
-    if (wanted->is_hat)
-        return yt_hat_suits(field);
-    return wanted->kind == YT_SWITCH  ? switch_suits(field)
-           : wanted->kind == YT_LEVEL ? variable || is_key(field)
-                                      : variable;
+        return variable ? 1u << YT_MOTION : 0;
+    if (switch_suits(field))
+        suits |= 1u << YT_SWITCH;
+    if (variable || is_key(field))
+        suits |= 1u << YT_LEVEL;
+    if (variable)
+        suits |= 1u << YT_AXIS | 1u << YT_RATE;
+    if (yt_hat_suits(field))
+        suits |= 1u << SUITS_HAT;
+    return (uint8_t)suits;
 }
 
 static bool is_in_application(uint16_t page, uint16_t usage, const yt_program_input *input) {
@@ -56,13 +53,11 @@ static bool is_in_application(uint16_t page, uint16_t usage, const yt_program_in
              (input->application_other && usage == input->application_other)));
 }
 
-/* How many elements of a field have the usage, and the first of them. A usage that stands for all
- * the rest of a field occurs many times. */
+/* How many elements of a field have a usage of its range, and the first of them. A usage that
+ * stands for all the rest of a field occurs many times. */
 static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned *first) {
     unsigned at = usage - field->usage_first;
     *first = at;
-    if (usage < field->usage_first || usage > field->usage_last)
-        return 0;
     if (!(field->flags & YT_HID_VARIABLE))
         return 1;
     if (at >= field->count)
@@ -70,15 +65,26 @@ static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned 
     return usage == field->usage_last ? field->count - at : 1;
 }
 
-/* How often what is wanted stands in a field, and the first element that it stands in. */
-static unsigned find_in_field(const yt_hid_field *field, const hid_wanted *wanted,
+/* Works out once for a field what is asked of it for each control. */
+static void look_over(search *search, const yt_program *program) {
+    const yt_hid_field *field = &search->field;
+    search->suits = suits_of(field);
+    search->inputs = 0;
+    for (unsigned i = 0; search->suits && i < program->header->input_count; i++)
+        if (is_in_application(field->application_page, field->application_usage,
+                              &program->inputs[i]))
+            search->inputs |= (uint32_t)1 << i;
+}
+
+/* How often a usage of an input stands in the field at hand as what it is to be, and the first
+ * element that it stands in. What is driven may stand in any collection. */
+static unsigned find_in_field(const search *search, unsigned usage, unsigned suit, unsigned input,
                               unsigned *first) {
-    if (field->usage_page != wanted->page || (field->flags & YT_HID_CONSTANT) ||
-        (field->direction != YT_HID_INPUT) != wanted->is_target || !kind_suits(field, wanted) ||
-        !(wanted->is_target ||
-          is_in_application(field->application_page, field->application_usage, wanted->input)))
+    const yt_hid_field *field = &search->field;
+    if (usage < field->usage_first || usage > field->usage_last || !(search->suits >> suit & 1) ||
+        (suit != SUITS_TARGET && !(search->inputs >> input & 1)))
         return 0;
-    return occurrences(field, wanted->usage, first);
+    return occurrences(field, usage, first);
 }
 
 void yt_search_begin(search *search) {
@@ -88,7 +94,8 @@ void yt_search_begin(search *search) {
 
 yt_status yt_search_next(search *search) {
     search->field_number++;
-    return yt_hid_next(&search->reader, &search->field);
+    yt_status status = yt_hid_next(&search->reader, &search->field);
+    return status == YT_OK && search->field_number >= YT_HID_FIELDS ? YT_HID_LONG : status;
 }
 
 static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
@@ -136,28 +143,22 @@ static void note_points(search *search, const yt_program *program) {
                 : (uint8_t)device_points(program, &program->inputs[i], search->device, checksum);
 }
 
-/* The usage that an input needs. */
-static hid_wanted needed(const yt_program_input *input) {
-    bool relative = input->needs & YT_NEEDS_RELATIVE;
-    return (hid_wanted){.input = input,
-                        .page = input->needs_page,
-                        .usage = input->needs_usage,
-                        .kind = relative ? YT_MOTION : YT_AXIS};
-}
-
 /* Reads the whole descriptor: a device without the usage that an input needs does not fit it; one
  * that has it fits better by a point. */
 static yt_status note_needs(search *search, const yt_program *program) {
     uint32_t has = 0;
     yt_status status;
     yt_search_begin(search);
-    while ((status = yt_search_next(search)) == YT_OK)
+    while ((status = yt_search_next(search)) == YT_OK) {
+        look_over(search, program);
         for (unsigned i = 0; i < program->header->input_count; i++) {
-            unsigned first;
-            hid_wanted wanted = needed(&program->inputs[i]);
-            if (search->points[i] > 0 && find_in_field(&search->field, &wanted, &first) > 0)
+            const yt_program_input *input = &program->inputs[i];
+            unsigned suit = input->needs & YT_NEEDS_RELATIVE ? YT_MOTION : YT_AXIS, first;
+            if (search->field.usage_page == input->needs_page &&
+                find_in_field(search, input->needs_usage, suit, i, &first) > 0)
                 has |= (uint32_t)1 << i;
         }
+    }
     for (unsigned i = 0; i < program->header->input_count; i++)
         if ((program->inputs[i].needs & YT_NEEDS_USAGE) && search->points[i] > 0)
             search->points[i] = has >> i & 1 ? (uint8_t)(search->points[i] + 1) : 0;
@@ -223,28 +224,24 @@ static bool is_open(const yt_program_control *control, const yt_sought *sought, 
     return control->other_page && (walk == WALK_OTHER) == (sought->met || !control->other_if);
 }
 
-static hid_wanted wanted_by(const yt_program *program, const yt_program_control *control,
-                            bool is_target, walk walk) {
-    return (hid_wanted){.input = &program->inputs[control->input],
-                        .page = walk == WALK_USAGE ? control->page : control->other_page,
-                        .usage = walk == WALK_USAGE       ? control->usage
-                                 : walk == WALK_CONDITION ? control->other_if
-                                                          : control->other_usage,
-                        .kind = control->kind,
-                        .is_hat = control->part && walk != WALK_OTHER,
-                        .is_target = is_target};
+static unsigned usage_by(const yt_program_control *control, walk walk) {
+    return walk == WALK_USAGE       ? control->usage
+           : walk == WALK_CONDITION ? control->other_if
+                                    : control->other_usage;
 }
 
-/* Looks at the field at hand for one control or target. */
+/* Looks at the field at hand for one control or target. Most of them are of another page. */
 static void look_at(const search *search, const yt_program *program, yt_sought *list,
                     unsigned index, walk walk) {
     const yt_program_control *control = yt_sought_control(program, index);
     yt_sought *sought = &list[index];
-    unsigned first;
-    if (!is_open(control, sought, walk))
+    unsigned page = walk == WALK_USAGE ? control->page : control->other_page, first;
+    if (page != search->field.usage_page || !is_open(control, sought, walk))
         return;
-    hid_wanted wanted = wanted_by(program, control, index >= program->header->control_count, walk);
-    unsigned count = find_in_field(&search->field, &wanted, &first);
+    unsigned suit = index >= program->header->control_count ? (unsigned)SUITS_TARGET
+                    : control->part && walk != WALK_OTHER   ? (unsigned)SUITS_HAT
+                                                            : control->kind;
+    unsigned count = find_in_field(search, usage_by(control, walk), suit, control->input, &first);
     if (sought->at >= count) {
         sought->at = (uint16_t)(sought->at - count);
         return;
@@ -264,9 +261,11 @@ void yt_search_fields(search *search, const yt_program *program, yt_sought *list
             if (list[i].field == YT_SOUGHT_STILL)
                 list[i].at = yt_sought_control(program, i)->occurrence;
         yt_search_begin(search);
-        while (yt_search_next(search) == YT_OK)
-            for (unsigned i = 0; i < count; i++)
+        while (yt_search_next(search) == YT_OK) {
+            look_over(search, program);
+            for (unsigned i = 0; search->suits && i < count; i++)
                 look_at(search, program, list, i, walk);
+        }
     }
 }
 

@@ -18,6 +18,8 @@ typedef struct search {
     yt_hid_reader reader;
     yt_hid_field field;
     uint16_t field_number;             /* which one of the walk it is, from 0 */
+    uint32_t inputs;                   /* whose collection the field at hand is in, a bit each */
+    uint8_t suits;                     /* what the field at hand can be, a bit each */
     uint8_t points[YT_PROGRAM_INPUTS]; /* how well the device as a whole fits each input; 0: not */
 } search;
 
@@ -31,7 +33,7 @@ typedef struct yt_sought {
     uint16_t met : 1;    /* the device has what its other usage depends on */
 } yt_sought;
 
-_Static_assert(YT_HID_BYTES < 0x1ffd, "a descriptor has no more fields than bytes");
+_Static_assert(YT_HID_FIELDS < 0x1ffd, "the number of a field has 13 bits");
 
 #define YT_SOUGHT_NOT   0x1ffdu /* it is not looked for */
 #define YT_SOUGHT_PLACE 0x1ffeu /* it stands where its description says */

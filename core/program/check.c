@@ -93,7 +93,8 @@ static yt_status check_header(yt_program *program, const void *image, size_t siz
     if (lay_out(program, header) != header->total_bytes)
         return YT_PROGRAM_SIZE;
     if (header->node_count + (uint32_t)header->root_count > UINT16_MAX ||
-        header->name_bytes > header->text_bytes || header->reserved)
+        header->name_bytes > header->text_bytes || header->reserved ||
+        header->control_count + (uint32_t)header->target_count > YT_PROGRAM_CONTROLS)
         return YT_PROGRAM_SIZE;
     return YT_OK;
 }

@@ -82,8 +82,9 @@ bool yt_evaluator_pass(yt_evaluator *evaluator, uint64_t now_us, yt_root_sink *s
 /* When the earliest timer is due; YT_NEVER if none is running. */
 uint64_t yt_evaluator_due(const yt_evaluator *evaluator);
 
-/* Ends every timer that is due at `now_us` or before, so that the next pass sees them. */
-void yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us);
+/* Ends every timer that is due at `now_us` or before, so that the next pass sees them, and says how
+ * many that were. */
+unsigned yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us);
 
 /* For functions: starts (again) the timer `timer`, or stops it. */
 void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint64_t due_us);

@@ -61,11 +61,14 @@ uint64_t yt_evaluator_due(const yt_evaluator *evaluator) {
     return evaluator->running ? evaluator->timers[evaluator->heap[0]].due_us : YT_NEVER;
 }
 
-void yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us) {
+unsigned yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us) {
+    unsigned count = 0;
     while (evaluator->running && yt_evaluator_due(evaluator) <= now_us) {
         unsigned node = evaluator->timers[evaluator->heap[0]].node;
         remove_at(evaluator, 0);
+        count++;
         evaluator->changed.words[node / 32] |= (uint32_t)1 << (node % 32);
         evaluator->changed.filled[node / 1024] |= (uint32_t)1 << (node / 32 % 32);
     }
+    return count;
 }

@@ -72,6 +72,7 @@ typedef struct drive {
     size_t size;
     const uint8_t *choices;
     size_t count, at;
+    yt_program program;
     yt_engine engine;
     uint64_t now_us;
 } drive;
@@ -89,7 +90,25 @@ static uint8_t *some_bytes(drive *drive, size_t size) {
     return bytes;
 }
 
-/* A device of the table, or one whose descriptor differs from it in some bytes. */
+/* A text of the program, of so many bytes, to be freed; NULL for none. */
+static char *text_of(const drive *drive, unsigned offset, unsigned bytes) {
+    return bytes ? strndup(drive->program.text + offset, bytes) : NULL;
+}
+
+/* What an input of the program asks of a device, but for its descriptor. */
+static yt_device wanted_device(const drive *drive, unsigned number) {
+    const yt_program_input *input = &drive->program.inputs[number];
+    return (yt_device){.vendor = input->vendor,
+                       .product = input->product,
+                       .name = text_of(drive, input->device_name_offset, input->device_name_bytes),
+                       .serial = text_of(drive, input->serial_offset, input->serial_bytes),
+                       .bus = input->bus,
+                       .connector = input->connector,
+                       .input = YT_ANY_INPUT};
+}
+
+/* A device of the table, or one whose descriptor differs from it in some bytes: often one that an
+ * input of the program asks for. */
 static void attach(drive *drive) {
     unsigned kind = choose(drive, DEVICES), changes = choose(drive, 4), number = 99;
     size_t size = devices[kind].size;
@@ -98,20 +117,18 @@ static void attach(drive *drive) {
         memcpy(descriptor, devices[kind].descriptor, size);
     for (unsigned i = 0; i < changes && size > 0; i++)
         descriptor[choose(drive, 256) % size] = (uint8_t)choose(drive, 256);
-    yt_device device = {.descriptor = descriptor,
-                        .descriptor_size = size,
-                        .vendor = 0x1209,
-                        .product = (uint16_t)choose(drive, 64),
-                        .name = choose(drive, 2) ? "otter-desk" : NULL,
-                        .serial = choose(drive, 2) ? "1" : NULL,
-                        .bus = size ? (uint8_t)choose(drive, 6) : YT_BUS_BOARD,
-                        .connector = (uint8_t)choose(drive, 3),
-                        .input = choose(drive, 2) ? YT_ANY_INPUT : (uint8_t)choose(drive, 34),
-                        .stays = choose(drive, 2)};
+    yt_device device = {.vendor = 0x1209, .input = (uint8_t)choose(drive, 34)};
+    if (drive->program.header->input_count > 0 && choose(drive, 4))
+        device = wanted_device(drive, choose(drive, drive->program.header->input_count));
+    device.descriptor = descriptor;
+    device.descriptor_size = size;
+    device.stays = choose(drive, 2);
     size_t used = yt_engine_used(&drive->engine);
     yt_status status = yt_engine_attach(&drive->engine, &device, &number);
     PROMISED(status == YT_OK ? number < YT_DEVICES && yt_engine_inputs_of(&drive->engine, number)
                              : yt_engine_used(&drive->engine) == used);
+    free((char *)device.name);
+    free((char *)device.serial);
     free(descriptor);
 }
 
@@ -262,11 +279,9 @@ static void set_numbers(drive *drive) {
  */
 static void scan(drive *drive) {
     yt_board_part *parts = malloc(YT_BOARD_PINS * sizeof *parts);
-    yt_program program;
     yt_board board;
     size_t pins = choose(drive, 65), channels = choose(drive, 5), sensors = choose(drive, 7);
-    PROMISED(yt_program_check(&program, drive->image, drive->size) == YT_OK);
-    if (yt_board_begin(&board, &program, choose(drive, 4), parts, YT_BOARD_PINS) == YT_OK)
+    if (yt_board_begin(&board, &drive->program, choose(drive, 4), parts, YT_BOARD_PINS) == YT_OK)
         for (unsigned i = 0; i < 6; i++) {
             uint8_t *levels = some_bytes(drive, (pins + 7) / 8), *words = some_bytes(drive, 24);
             uint16_t *sampled = malloc(2 * channels + 1);
@@ -365,6 +380,7 @@ void drive_program(const uint8_t *image, size_t size, const uint8_t *choices, si
     static yt_port port = {.version = YT_PORT_VERSION};
     drive drive = {.image = image, .size = size, .choices = choices, .count = count};
     void *memory = malloc(MEMORY_BYTES);
+    PROMISED(yt_program_check(&drive.program, image, size) == YT_OK);
     PROMISED(yt_engine_init(&drive.engine, memory, MEMORY_BYTES, &port) == YT_OK);
     if (yt_engine_load(&drive.engine, image, size) == YT_OK)
         while (drive.at < drive.count)

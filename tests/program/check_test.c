@@ -1,4 +1,5 @@
 /* The checker: whatever is done to a program, it is refused or harmless. */
+#include "program/check.h"
 #include "program/operations.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
@@ -188,6 +189,195 @@ static void check_lies(const uint8_t *image, size_t size) {
     check_word(image, size, 0, 2, YT_PROGRAM_FOREIGN, "not a program");
 }
 
+/* A profile of one's own, compiled; ends the test where it is wrong. */
+static void compile(compiled *compiled, const char *name, const char *text) {
+    messages messages;
+    messages_begin(&messages, name, text, strlen(text));
+    if (!compile_profile(compiled, &messages)) {
+        messages_print(&messages, stderr);
+        exit(1);
+    }
+    messages_free(&messages);
+}
+
+/* What a record says, changed at several places at once. */
+typedef struct change {
+    size_t offset, bytes;
+    uint32_t value;
+} change;
+
+static void check_changes(const compiled *compiled, const void *record, const change *changes,
+                          size_t count, yt_status status, const char *what) {
+    yt_program program;
+    about("%s", what);
+    memcpy(copy, compiled->image, compiled->size);
+    for (size_t i = 0; i < count; i++)
+        memcpy((uint8_t *)copy + offset_of(&compiled->program, record) + changes[i].offset,
+               &changes[i].value, changes[i].bytes);
+    fix_checksum((uint8_t *)copy, compiled->size);
+    CHECK_EQUAL(yt_program_check(&program, copy, compiled->size), status);
+}
+
+#define CHANGES(compiled, record, status, what, ...)                                               \
+    check_changes(compiled, record, (const change[]){__VA_ARGS__},                                 \
+                  sizeof((const change[]){__VA_ARGS__}) / sizeof(change), status, what)
+#define SET(structure, member, value)                                                              \
+    { offsetof(structure, member), sizeof(((structure *)0)->member), (uint32_t)(value) }
+
+static const yt_program_control *control_of_kind(const yt_program *program, yt_kind kind) {
+    unsigned i = 0;
+    while (program->controls[i].kind != kind || program->controls[i].place == YT_NO_PLACE)
+        i++;
+    return &program->controls[i];
+}
+
+/* Places: what one field says only counts with another. */
+static void check_places(void) {
+    compiled odd;
+    compile(&odd, "crane/odd",
+            "yonder: 1\ninputs: {odd: odd-pad}\noutputs: {pad: gamepad}\nsheet:\n"
+            "  pad.left_trigger: odd.pump\n  pad.west: odd.gyro.x > 90 deg/s\n");
+    const yt_program_control *rate = control_of_kind(&odd.program, YT_RATE);
+    const yt_program_place *place = &odd.program.places[rate->place];
+    unsigned ranges = odd.program.header->range_count;
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a rate at a place without a range",
+            SET(yt_program_place, flags, YT_PLACE_HERE | YT_PLACE_SIGNED | YT_PLACE_MOTION),
+            SET(yt_program_place, range, 0));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a range that is not given",
+            SET(yt_program_place, flags, YT_PLACE_HERE | YT_PLACE_SIGNED | YT_PLACE_MOTION),
+            SET(yt_program_place, range, 1));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a range that is not there",
+            SET(yt_program_place, range, ranges));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place without a range that is no motion",
+            SET(yt_program_place, flags, YT_PLACE_HERE), SET(yt_program_place, range, 0));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "bits of a place that is not given",
+            SET(yt_program_place, flags, YT_PLACE_SIGNED | YT_PLACE_RANGE));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of no bits", SET(yt_program_place, bits, 0));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of 33 bits", SET(yt_program_place, bits, 33));
+    CHANGES(&odd, place, YT_OK, "a place of 32 bits", SET(yt_program_place, bits, 32));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "something in the reserved byte of a place",
+            SET(yt_program_place, reserved, 1));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place past the longest report",
+            SET(yt_program_place, bit, YT_HID_REPORT_BITS));
+    CHANGES(&odd, rate, YT_PROGRAM_CONTROL, "a place that is not there",
+            SET(yt_program_control, place, odd.program.header->place_count));
+    CHANGES(&odd, &odd.program.inputs[0], YT_PROGRAM_INPUT, "something reserved of an input",
+            SET(yt_program_input, reserved, 1));
+    CHANGES(&odd, &odd.program.inputs[0], YT_PROGRAM_INPUT, "an input with an unknown need",
+            SET(yt_program_input, needs, 8));
+    pool_free(&odd.pool);
+}
+
+/* Motion goes both ways about 0, in numbers that can be negated. */
+static void check_motion(void) {
+    compiled view;
+    compile(&view, "crane/view",
+            "yonder: 1\ninputs: {ball: mouse}\noutputs: {view: mouse}\nsheet:\n"
+            "  view.motion: ball.motion\n");
+    const yt_program_root *root = view.program.roots;
+    while (root->kind != YT_ROOT_MOTION)
+        root++;
+    const yt_program_range *range = &view.program.ranges[root->number];
+    static const struct {
+        int32_t minimum, rest, maximum;
+        yt_status status;
+    } ranges[] = {{-5, 0, 5, YT_OK},
+                  {0, 0, 0, YT_OK},
+                  {1, 2, 5, YT_PROGRAM_ROOT},
+                  {-5, -3, -1, YT_PROGRAM_ROOT},
+                  {-INT32_MAX, 0, INT32_MAX, YT_OK},
+                  {INT32_MIN, 0, INT32_MAX, YT_PROGRAM_ROOT},
+                  {5, 0, 9, YT_PROGRAM_CONTROL}};
+    for (size_t i = 0; i < sizeof ranges / sizeof ranges[0]; i++)
+        CHANGES(&view, range, ranges[i].status, "the range of motion",
+                SET(yt_program_range, minimum, ranges[i].minimum),
+                SET(yt_program_range, rest, ranges[i].rest),
+                SET(yt_program_range, maximum, ranges[i].maximum));
+    CHANGES(
+        &view, root, YT_PROGRAM_ROOT, "a root one bit past its report",
+        SET(yt_program_root, bit, 8 * view.program.reports[root->report].bytes - root->bits + 1));
+    CHANGES(&view, root, YT_OK, "a root at the end of its report",
+            SET(yt_program_root, bit, 8 * view.program.reports[root->report].bytes - root->bits));
+    CHANGES(&view, root, YT_PROGRAM_ROOT, "a range that is not there",
+            SET(yt_program_root, number, view.program.header->range_count));
+    CHANGES(&view, &view.program.interfaces[0], YT_PROGRAM_OUTPUT,
+            "something reserved of an interface", SET(yt_program_interface, reserved, 256));
+    pool_free(&view.pool);
+}
+
+static void check_board(void) {
+    compiled desk;
+    compile(&desk, "crane/desk",
+            "yonder: 1\ninputs: {desk: otter-desk}\noutputs: {pad: gamepad, view: mouse}\nsheet:\n"
+            "  view.wheel: desk.knob\n  pad.south: desk.red\n");
+    const yt_program_pin *knob = desk.program.pins;
+    while (knob->kind != YT_PIN_ENCODER)
+        knob++;
+    for (unsigned steps = 0; steps < 256; steps++)
+        CHANGES(&desk, knob, steps == 1 || steps == 2 || steps == 4 ? YT_OK : YT_PROGRAM_BOARD,
+                "an encoder of so many steps a detent", SET(yt_program_pin, steps, steps));
+    CHANGES(&desk, knob, YT_PROGRAM_BOARD, "something reserved of a pin",
+            SET(yt_program_pin, reserved, 1));
+    CHANGES(&desk, knob, YT_PROGRAM_BOARD, "something reserved of a pin",
+            SET(yt_program_pin, reserved, 256));
+    CHANGES(&desk, knob, YT_PROGRAM_BOARD, "an encoder past the board's report",
+            SET(yt_program_pin, bit, 8 * YT_BOARD_BYTES));
+    pool_free(&desk.pool);
+}
+
+/* An interface without reports behind the others: nothing of it could be asked for. */
+static void check_empty_interface(void) {
+    compiled compiled;
+    yt_program program;
+    compile(
+        &compiled, "crane/far",
+        "yonder: 1\ninputs: {keys: keyboard}\noutputs: {far: {kind: keyboard, over: bluetooth}}\n"
+        "sheet: {far.a: keys.a}\n");
+    uint8_t *bytes = (uint8_t *)copy;
+    size_t size = compiled.size + sizeof(yt_program_interface);
+    size_t behind = offset_of(&compiled.program, compiled.program.reports);
+    memcpy(bytes, compiled.image, compiled.size);
+    memmove(bytes + behind + sizeof(yt_program_interface), bytes + behind, compiled.size - behind);
+    yt_program_interface *added = (yt_program_interface *)(bytes + behind);
+    added[0] = added[-1];
+    uint16_t two = 2;
+    uint32_t total = (uint32_t)size;
+    memcpy(bytes + AT(yt_program_header, interface_count), &two, 2);
+    memcpy(bytes + AT(yt_program_header, total_bytes), &total, 4);
+    added->first_report = compiled.program.header->report_count;
+    added->report_count = 0;
+    added->connector = 2;
+    fix_checksum(bytes, size);
+    about("an interface without reports");
+    CHECK_EQUAL(yt_program_check(&program, copy, size), YT_PROGRAM_OUTPUT);
+    pool_free(&compiled.pool);
+}
+
+/* A pulse that a press gives is an event: nothing can compare it, so that no chain of presses and
+ * comparisons makes pass after pass. */
+static void check_events(void) {
+    compiled compiled;
+    compile(&compiled, "crane/events",
+            "yonder: 1\ninputs: {keys: keyboard, ball: mouse}\noutputs: {pad: gamepad}\n"
+            "sheet:\n  pad.south: ball.wheel > 0\n  pad.north: keys.b\n"
+            "layers: [{while: next_press(keys.q), sheet: {pad.north: keys.a}}]\n");
+    const yt_program *program = &compiled.program;
+    unsigned press = 0, seen = 0;
+    for (unsigned i = 0; i < program->header->node_count; i++) {
+        press = program->nodes[i].operation == YT_OP_PRESS ? i : press;
+        seen = program->nodes[i].operation == YT_OP_SEEN ? i : seen;
+    }
+    CHANGES(&compiled, &program->nodes[press], YT_PROGRAM_TYPE, "a press that gives a pulse",
+            SET(yt_program_node, type, YT_TYPE_PULSE));
+    for (unsigned type = 0; type < 5; type++)
+        CHECK_EQUAL(yt_type_fits('p', 0, (uint8_t)type), type == YT_TYPE_PULSE);
+    for (unsigned type = 0; type < 5; type++)
+        CHECK_EQUAL(yt_type_fits('e', 0, (uint8_t)type), type == YT_TYPE_EVENT);
+    CHANGES(&compiled, &program->nodes[seen], YT_PROGRAM_TYPE, "a comparison of an event",
+            SET(yt_program_node, type, YT_TYPE_EVENT));
+    pool_free(&compiled.pool);
+}
+
 /* A node that does not know of its last user would not tell it of a change. */
 static void check_missing_user(const uint8_t *image, size_t size) {
     yt_program program;
@@ -266,6 +456,11 @@ int main(void) {
     check_parameter_lies();
     check_lies(w.compiled.image, w.compiled.size);
     check_missing_user(w.compiled.image, w.compiled.size);
+    check_places();
+    check_motion();
+    check_board();
+    check_empty_interface();
+    check_events();
     check_random(w.compiled.image, w.compiled.size);
     world_end(&w);
     return report_checks();

@@ -1,0 +1,406 @@
+/* What hostile input costs at most: each scenario is the dearest that we know how to make, by hand
+ * and not by the compiler. bench/bounds counts the instructions of `measured`.
+ * usage: bounds SCENARIO      prepares it and calls `measured` once
+ *        bounds               lists the scenarios, a line each: name, budget in instructions, what
+ */
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "program/operations.h"
+#include "yonder/yonder.h"
+
+#define NODES_MOST 5400
+#define TABLE_MOST 32768
+
+/* A program in the making. What is used by whom is worked out at the end. */
+static struct {
+    yt_program_input inputs[YT_PROGRAM_INPUTS];
+    yt_program_control controls[3000];
+    yt_program_node nodes[NODES_MOST];
+    uint16_t arguments[TABLE_MOST], users[TABLE_MOST];
+    yt_program_root roots[255];
+    yt_q16 constants[8];
+    unsigned input_count, control_count, node_count, argument_count, user_count, root_count;
+    unsigned constant_count, state_words, timers;
+} made;
+
+static uint64_t image[YT_PROGRAM_BYTES / 8];
+static size_t image_size;
+static uint64_t memory[1u << 18];
+static yt_engine engine;
+static yt_port port = {.version = YT_PORT_VERSION};
+static uint8_t descriptor[YT_HID_BYTES];
+static size_t descriptor_size;
+
+static void die(const char *what, int status) {
+    fprintf(stderr, "%s: status %d\n", what, status);
+    exit(1);
+}
+
+static unsigned add_node(unsigned operation, unsigned type, unsigned data, unsigned count,
+                         const unsigned *arguments) {
+    yt_program_node *node = &made.nodes[made.node_count];
+    const yt_operation *known = yt_operation_of(operation);
+    *node = (yt_program_node){.operation = (uint8_t)operation,
+                              .type = (uint8_t)type,
+                              .argument_count = (uint8_t)count,
+                              .first_argument = (uint16_t)made.argument_count,
+                              .data = (uint16_t)data};
+    for (unsigned i = 0; i < count; i++)
+        made.arguments[made.argument_count++] = (uint16_t)arguments[i];
+    if (known->state_words) {
+        node->data = (uint16_t)made.state_words;
+        made.state_words += yt_operation_words(known, count);
+        made.timers += known->timers;
+    }
+    return made.node_count++;
+}
+
+#define NODE(operation, type, ...)                                                                 \
+    add_node(operation, type, 0, sizeof((unsigned[]){__VA_ARGS__}) / sizeof(unsigned),             \
+             (unsigned[]){__VA_ARGS__})
+
+static unsigned add_control(unsigned page, unsigned usage, yt_kind kind) {
+    static const uint8_t types[] = {YT_TYPE_SWITCH, YT_TYPE_NUMBER, YT_TYPE_NUMBER, YT_TYPE_PULSE};
+    unsigned node = add_node(YT_OP_CONTROL, types[kind], made.control_count, 0, NULL);
+    made.controls[made.control_count++] = (yt_program_control){.page = (uint16_t)page,
+                                                               .usage = (uint16_t)usage,
+                                                               .node = (uint16_t)node,
+                                                               .place = YT_NO_PLACE,
+                                                               .kind = (uint8_t)kind};
+    return node;
+}
+
+static unsigned add_constant(yt_node_type type, yt_q16 value) {
+    made.constants[made.constant_count] = value;
+    return add_node(YT_OP_CONSTANT, type, made.constant_count++, 0, NULL);
+}
+
+static void add_button(unsigned node) {
+    unsigned number = made.root_count++;
+    made.roots[number] = (yt_program_root){.node = (uint16_t)node,
+                                           .bit = (uint16_t)number,
+                                           .number = 1,
+                                           .kind = YT_ROOT_BUTTON,
+                                           .bits = 1,
+                                           .lead = (uint8_t)number};
+}
+
+static void find_users(void) {
+    for (unsigned i = 0; i < made.node_count; i++) {
+        made.nodes[i].first_user = (uint16_t)made.user_count;
+        for (unsigned k = i + 1; k < made.node_count; k++)
+            for (unsigned a = 0; a < made.nodes[k].argument_count; a++)
+                if (made.arguments[made.nodes[k].first_argument + a] == i) {
+                    made.users[made.user_count++] = (uint16_t)k;
+                    break;
+                }
+        for (unsigned k = 0; k < made.root_count; k++)
+            if (made.roots[k].node == i)
+                made.users[made.user_count++] = (uint16_t)(made.node_count + k);
+        made.nodes[i].user_count = (uint16_t)(made.user_count - made.nodes[i].first_user);
+    }
+}
+
+static void put(const void *bytes, size_t size) {
+    if (image_size + size + 3 > sizeof image)
+        die("the program is too long", (int)(image_size + size));
+    memcpy((uint8_t *)image + image_size, bytes, size);
+    image_size = (image_size + size + 3) & ~(size_t)3;
+}
+
+/* Writes the program: one interface with one report of 32 bytes. */
+static void finish(void) {
+    static const uint8_t blob[YT_REPORT_BYTES];
+    const yt_program_interface interface = {
+        .descriptor_bytes = 8, .report_count = 1, .connector = 1};
+    const yt_program_report report = {.bytes = 32,
+                                      .root_count = (uint8_t)made.root_count,
+                                      .switch_count = (uint8_t)made.root_count};
+    find_users();
+    yt_program_header header = {.magic = YT_PROGRAM_MAGIC,
+                                .version = YT_PROGRAM_VERSION,
+                                .header_bytes = sizeof header,
+                                .input_count = (uint16_t)made.input_count,
+                                .control_count = (uint16_t)made.control_count,
+                                .constant_count = (uint16_t)made.constant_count,
+                                .node_count = (uint16_t)made.node_count,
+                                .argument_count = (uint16_t)made.argument_count,
+                                .user_count = (uint16_t)made.user_count,
+                                .interface_count = 1,
+                                .report_count = 1,
+                                .root_count = (uint16_t)made.root_count,
+                                .state_words = (uint16_t)made.state_words,
+                                .timer_count = (uint16_t)made.timers,
+                                .blob_bytes = sizeof blob};
+    put(&header, sizeof header);
+    put(made.inputs, made.input_count * sizeof *made.inputs);
+    put(made.controls, made.control_count * sizeof *made.controls);
+    put(made.constants, made.constant_count * sizeof *made.constants);
+    put(made.nodes, made.node_count * sizeof *made.nodes);
+    put(made.arguments, made.argument_count * 2);
+    put(made.users, made.user_count * 2);
+    put(&interface, sizeof interface);
+    put(&report, sizeof report);
+    put(made.roots, made.root_count * sizeof *made.roots);
+    put(blob, sizeof blob);
+    header.total_bytes = (uint32_t)image_size;
+    memcpy(image, &header, sizeof header);
+    header.checksum = yt_checksum(0, (uint8_t *)image + 16, image_size - 16);
+    memcpy(image, &header, sizeof header);
+}
+
+/* So many bytes may still be added to the program, more or less. */
+static size_t room_left(void) {
+    size_t used = 400 + made.input_count * sizeof *made.inputs +
+                  made.control_count * sizeof *made.controls +
+                  made.node_count * sizeof *made.nodes + made.argument_count * 4 +
+                  made.root_count * (sizeof *made.roots + 2);
+    return used < sizeof image ? sizeof image - used : 0;
+}
+
+static void load(void) {
+    finish();
+    yt_status status = yt_engine_init(&engine, memory, sizeof memory, &port);
+    if (status == YT_OK)
+        status = yt_engine_load(&engine, image, image_size);
+    if (status != YT_OK)
+        die("load", (int)status);
+}
+
+static void describe(const uint8_t *bytes, size_t size) {
+    if (descriptor_size + size > sizeof descriptor)
+        die("the descriptor is too long", (int)descriptor_size);
+    memcpy(descriptor + descriptor_size, bytes, size);
+    descriptor_size += size;
+}
+
+#define DESCRIBE(...)                                                                              \
+    describe((const uint8_t[]){__VA_ARGS__}, sizeof((const uint8_t[]){__VA_ARGS__}))
+
+static unsigned attach(void) {
+    yt_device device = {.descriptor = descriptor,
+                        .descriptor_size = descriptor_size,
+                        .name = "a name that is as long as the one that is asked for",
+                        .input = YT_ANY_INPUT};
+    unsigned number = 0;
+    yt_status status = yt_engine_attach(&engine, &device, &number);
+    if (status != YT_OK && status != YT_NO_MATCH)
+        die("attach", (int)status);
+    return number;
+}
+
+static void report(unsigned device, const uint8_t *bytes, size_t size, uint64_t now_us) {
+    if (yt_engine_report(&engine, device, bytes, size, now_us) != YT_OK)
+        die("report", 0);
+}
+
+/* A mouse with a wheel. */
+static unsigned attach_mouse(void) {
+    DESCRIBE(0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x38, 0x15, 0x81, 0x25, 0x7f, 0x75, 0x08,
+             0x95, 0x01, 0x81, 0x06, 0x05, 0x07, 0x19, 0x04, 0x29, 0xff, 0x15, 0x00, 0x25, 0x01,
+             0x75, 0x01, 0x95, 0xfc, 0x81, 0x02, 0xc0);
+    return attach();
+}
+
+/* Everything depends on a wheel and is looked at twice: as it moves, and as its pulse is over. */
+static void prepare_passes(void) {
+    made.input_count = 1;
+    unsigned wheel = add_control(1, 0x38, YT_MOTION);
+    unsigned zero = add_constant(YT_TYPE_NUMBER, 0), seen = NODE(YT_OP_SEEN, YT_TYPE_NUMBER, wheel);
+    unsigned last = NODE(YT_OP_EQUAL, YT_TYPE_SWITCH, seen, zero);
+    while (room_left() > 40 && made.node_count < NODES_MOST)
+        last = NODE(YT_OP_NOT, YT_TYPE_SWITCH, last);
+    add_button(last);
+    load();
+    report(attach_mouse(), (const uint8_t[33]){1}, 33, 1000);
+}
+
+static void update_at_1000(void) {
+    yt_engine_update(&engine, 1000);
+}
+
+/* Switches with as many users as there is room for. */
+static void prepare_wide(void) {
+    unsigned arguments[255];
+    made.input_count = 1;
+    for (unsigned i = 0; i < 255; i++)
+        arguments[i] = add_control(7, 4 + i % 252, YT_SWITCH);
+    unsigned last = 0;
+    while (room_left() > 1100)
+        last = add_node(YT_OP_ANY, YT_TYPE_SWITCH, 0, 255, arguments);
+    add_button(last);
+    load();
+    uint8_t bytes[33];
+    memset(bytes, 0xff, sizeof bytes);
+    report(attach_mouse(), bytes, sizeof bytes, 1000);
+}
+
+static void check_again(void) {
+    yt_program program;
+    if (yt_program_check(&program, image, image_size) != YT_OK)
+        die("check", 0);
+}
+
+static void load_again(void) {
+    if (yt_engine_load(&engine, image, image_size) != YT_OK)
+        die("load", 0);
+}
+
+/* A button for each of 252 keys: they all go down at once, in a list that is full. */
+static void prepare_list(void) {
+    made.input_count = 1;
+    unsigned nodes[250];
+    for (unsigned i = 0; i < 250; i++)
+        nodes[i] = add_control(7, 4 + i, YT_SWITCH);
+    for (unsigned i = 0; i < 250; i++)
+        add_button(nodes[i]);
+    load();
+    unsigned number = attach_mouse();
+    uint8_t bytes[33];
+    for (unsigned i = 0; i < 9; i++) {
+        memset(bytes, i % 2 ? 0 : 0xff, sizeof bytes);
+        report(number, bytes, sizeof bytes, 900 + i);
+        if (i < 8)
+            yt_engine_update(&engine, 900 + i);
+    }
+}
+
+/* Many timers of a microsecond, and a clock that is wrong. */
+static void prepare_timers(void) {
+    made.input_count = 1;
+    unsigned key = add_control(7, 4, YT_SWITCH), shortest = add_constant(YT_TYPE_NUMBER, 1);
+    unsigned last = key;
+    while (room_left() > 60 && made.node_count < NODES_MOST)
+        last = NODE(YT_OP_TURBO, YT_TYPE_SWITCH, key, key, shortest, shortest);
+    add_button(last);
+    load();
+    report(attach_mouse(), (const uint8_t[33]){0, 1}, 33, 1000);
+    yt_engine_update(&engine, 1000);
+}
+
+static void update_at_the_end(void) {
+    yt_engine_update(&engine, YT_NEVER);
+}
+
+/* What ends at once ends the next one at once. */
+static void prepare_chain(void) {
+    made.input_count = 1;
+    unsigned key = add_control(7, 4, YT_SWITCH), other = add_control(7, 5, YT_SWITCH);
+    unsigned alive = add_constant(YT_TYPE_SWITCH, YT_ONE);
+    unsigned press = NODE(YT_OP_PRESS, YT_TYPE_EVENT, other);
+    while (room_left() > 120 && made.node_count + 3 < NODES_MOST) {
+        unsigned until = NODE(YT_OP_NEXT_PRESS, YT_TYPE_SWITCH, alive, key, press);
+        unsigned over = NODE(YT_OP_NOT, YT_TYPE_SWITCH, until);
+        press = NODE(YT_OP_PRESS, YT_TYPE_EVENT, over);
+    }
+    add_button(other);
+    load();
+    unsigned number = attach_mouse();
+    report(number, (const uint8_t[33]){0, 1}, 33, 500);
+    report(number, (const uint8_t[33]){0, 0}, 33, 600);
+    yt_engine_update(&engine, 600);
+    report(number, (const uint8_t[33]){0, 2}, 33, 1000);
+}
+
+/* As many collections as a descriptor has room for, and 32 inputs that ask for all there is. */
+static void prepare_collections(void) {
+    made.input_count = YT_PROGRAM_INPUTS;
+    for (unsigned i = 0; i < YT_PROGRAM_INPUTS; i++)
+        made.inputs[i] = (yt_program_input){.application_page = 1,
+                                            .application_usage = (uint16_t)(6 + i),
+                                            .application_other = 6,
+                                            .needs_page = 7,
+                                            .needs_usage = 0xff00,
+                                            .descriptor = 1,
+                                            .needs = YT_NEEDS_USAGE};
+    for (unsigned i = 0; i < 32; i++)
+        made.inputs[i].needs |= i % 2 ? YT_NEEDS_DESCRIPTOR : 0;
+    add_button(add_control(7, 4, YT_SWITCH));
+    load();
+    while (descriptor_size + 17 <= sizeof descriptor)
+        DESCRIBE(0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x09, 0x04, 0x75, 0x01, 0x95, 0x01,
+                 0x81, 0x02, 0xc0);
+}
+
+static void attach_now(void) {
+    attach();
+}
+
+/* A field a byte, and controls that none of them is: every one is compared with every field. */
+static void prepare_fields(unsigned controls) {
+    made.input_count = 1;
+    for (unsigned i = 0; i < controls; i++) {
+        unsigned node = add_control(7, 1, YT_SWITCH);
+        made.controls[i].occurrence = 0;
+        made.controls[i].other_page = 7;
+        made.controls[i].other_if = 0xfff;
+        if (i == 0)
+            add_button(node);
+    }
+    made.inputs[0].application_page = 1;
+    made.inputs[0].application_usage = 6;
+    load();
+    DESCRIBE(0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x01,
+             0x81, 0x02, 0xc0, 0x09, 0x07, 0xa1, 0x01, 0x05, 0x07, 0x96, 0x00, 0x08);
+    for (unsigned i = 0; i < YT_HID_FIELDS - 2; i++)
+        DESCRIBE(0x09, 0x01);
+    DESCRIBE(0x81, 0x02, 0xc0);
+}
+
+static void prepare_crane_sized_fields(void) {
+    prepare_fields(64);
+}
+
+static void prepare_most_fields(void) {
+    prepare_fields(YT_PROGRAM_CONTROLS);
+}
+
+static const struct scenario {
+    const char *name;
+    void (*prepare)(void);
+    void (*measured)(void);
+    unsigned long budget;
+    const char *what;
+} scenarios[] = {
+    {"check", prepare_passes, check_again, 4000000, "checking a program of 64 KiB: a long chain"},
+    {"check-wide", prepare_wide, check_again, 20000000,
+     "checking a program of 64 KiB: nodes of 255 arguments"},
+    {"load", prepare_wide, load_again, 25000000, "loading it"},
+    {"passes", prepare_passes, update_at_1000, 2000000,
+     "a report that changes every node of a program of 64 KiB, twice"},
+    {"wide", prepare_wide, update_at_1000, 1000000,
+     "a report in which 252 keys go down, each used by all other nodes"},
+    {"list", prepare_list, update_at_1000, 2500000,
+     "a report in which 250 buttons change while the list of changes is full"},
+    {"timers", prepare_timers, update_at_the_end, 5000000,
+     "an update at the end of time while all nodes are turbos of a microsecond"},
+    {"chain", prepare_chain, update_at_1000, 200000,
+     "a press that ends a chain of 1,000 layers until the next press, each by the one before"},
+    {"collections", prepare_collections, attach_now, 2000000,
+     "attaching a device with 240 collections to one of 32 inputs"},
+    {"fields", prepare_crane_sized_fields, attach_now, 10000000,
+     "attaching a device of 512 fields to a program of 64 controls, none of which it has"},
+    {"most-fields", prepare_most_fields, attach_now, 120000000,
+     "the same for 1,024 controls, as many as a program can have"}};
+
+__attribute__((noinline)) void measured(const struct scenario *scenario);
+
+__attribute__((noinline)) void measured(const struct scenario *scenario) {
+    scenario->measured();
+}
+
+int main(int count, char **arguments) {
+    for (size_t i = 0; i < sizeof scenarios / sizeof scenarios[0]; i++) {
+        const struct scenario *scenario = &scenarios[i];
+        if (count < 2) {
+            printf("%s %lu %s\n", scenario->name, scenario->budget, scenario->what);
+        } else if (strcmp(arguments[1], scenario->name) == 0) {
+            scenario->prepare();
+            measured(scenario);
+            return 0;
+        }
+    }
+    return count < 2 ? 0 : 2;
+}
