@@ -122,7 +122,7 @@ static bool store_program(demo *demo) {
         return fail("slot 1", status);
     say(demo,
         "The program is written into slot %d of the simulated adapter: %zu bytes of content\n   "
-        "and a head of %u, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
+        "and %u of head and seal, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
         SLOT, compiled->size, YT_STORE_HEAD_BYTES, FLASH_SECTORS, demo->out);
     return true;
 }

@@ -1,3 +1,7 @@
+/* A bank is a head, a seal and the content. The head makes it whole; the seal says once more, four
+ * times over, which write it was: so a bank that is not whole because it rotted is told from one
+ * that was never finished, and an older content does not come back without a word. docs/slots.md
+ * has the layout and what happens at a cut. */
 #include <stdbool.h>
 #include <string.h>
 
@@ -5,10 +9,13 @@
 #include "yonder/store.h"
 
 #define HEAD_MAGIC   0x53505459u /* "YTPS" */
-#define HEAD_VERSION 1u
+#define HEAD_VERSION 2u
+#define SEAL_MAGIC   0x4c535459u /* "YTSL" */
+#define SEALS        4u          /* of which two that say the same are enough */
+#define HEAD_BYTES   32u
 #define PIECE        32u /* bytes moved at a time; every unit divides it */
 
-/* The head of a bank, programmed last. */
+/* The head of a bank, programmed behind the content. */
 typedef struct bank_head {
     uint32_t magic;
     uint32_t version;
@@ -20,7 +27,24 @@ typedef struct bank_head {
     uint32_t head_checksum; /* of the words before */
 } bank_head;
 
-_Static_assert(sizeof(bank_head) == YT_STORE_HEAD_BYTES, "the head of a bank");
+/* Programmed last. */
+typedef struct bank_seal {
+    uint32_t magic;
+    uint32_t sequence;
+} bank_seal;
+
+_Static_assert(sizeof(bank_head) == HEAD_BYTES, "the head of a bank");
+_Static_assert(HEAD_BYTES + SEALS * sizeof(bank_seal) == YT_STORE_HEAD_BYTES, "head and seal");
+
+/* What is known of a bank. */
+typedef struct bank_state {
+    bool whole;
+    bool sealed;
+    uint32_t sequence; /* of the head, or where that is not whole, of the seal */
+    uint32_t size;
+} bank_state;
+
+#define NONE_RUNS UINT32_MAX
 
 static bool is_power_of_two(uint32_t number) {
     return number != 0 && (number & (number - 1)) == 0;
@@ -35,6 +59,7 @@ yt_status yt_store_init(yt_store *store, const yt_port *port, uint32_t slots) {
         return YT_PORT;
     store->port = port;
     store->slots = slots;
+    store->running_bank = NONE_RUNS;
     store->bank_bytes = flash->sectors / (2 * slots) * flash->sector_bytes;
     return YT_OK;
 }
@@ -74,18 +99,46 @@ static bool read_bank(const yt_store *store, uint32_t slot, unsigned bank, bank_
            content_is_whole(store, offset, head);
 }
 
-/* The bank in use and its head; -1 where neither is whole. */
-static int present_bank(const yt_store *store, uint32_t slot, bank_head *present) {
-    bank_head heads[2];
-    bool whole[2];
-    for (unsigned bank = 0; bank < 2; bank++)
-        whole[bank] = read_bank(store, slot, bank, &heads[bank]);
-    if (!whole[0] && !whole[1])
-        return -1;
-    int bank =
-        whole[0] && whole[1] ? (int32_t)(heads[1].sequence - heads[0].sequence) > 0 : whole[1];
-    *present = heads[bank];
-    return bank;
+/* The number of the write that a bank was sealed for; false: it is not sealed. */
+static bool read_seal(const yt_store *store, uint32_t offset, uint32_t *sequence) {
+    bank_seal seals[SEALS];
+    if (!read_flash(store, offset + HEAD_BYTES, seals, sizeof seals))
+        return false;
+    for (unsigned i = 0; i < SEALS; i++)
+        for (unsigned k = i + 1; k < SEALS; k++)
+            if (seals[i].magic == SEAL_MAGIC && seals[k].magic == SEAL_MAGIC &&
+                seals[i].sequence == seals[k].sequence) {
+                *sequence = seals[i].sequence;
+                return true;
+            }
+    return false;
+}
+
+static bank_state state_of(const yt_store *store, uint32_t slot, unsigned bank) {
+    bank_state state = {0};
+    bank_head head;
+    state.sealed = read_seal(store, bank_offset(store, slot, bank), &state.sequence);
+    state.whole = read_bank(store, slot, bank, &head);
+    if (state.whole) {
+        state.sequence = head.sequence;
+        state.size = head.size;
+    }
+    return state;
+}
+
+static bool is_later(const bank_state *one, const bank_state *other) {
+    return (int32_t)(one->sequence - other->sequence) > 0;
+}
+
+/* The bank that counts: the later one of those that are whole. Where a later one was finished and
+ * is no longer whole, none does. */
+static yt_status present_bank(const bank_state banks[2], unsigned *bank) {
+    if (banks[0].whole || banks[1].whole) {
+        *bank = !banks[0].whole || (banks[1].whole && is_later(&banks[1], &banks[0]));
+        const bank_state *other = &banks[1 - *bank];
+        return other->sealed && is_later(other, &banks[*bank]) ? YT_SLOT_DAMAGED : YT_OK;
+    }
+    return banks[0].sealed || banks[1].sealed ? YT_SLOT_DAMAGED : YT_SLOT_EMPTY;
 }
 
 static bool program_bytes(const yt_store *store, uint32_t offset, const uint8_t *bytes,
@@ -112,37 +165,85 @@ static bool erase_bank(const yt_store *store, uint32_t offset) {
     return true;
 }
 
+void yt_store_runs(yt_store *store, const void *program) {
+    const uint8_t *mapped = store->port->flash.mapped;
+    store->running_bank = NONE_RUNS;
+    if (!mapped || !program)
+        return;
+    uintptr_t offset = (uintptr_t)program - (uintptr_t)mapped;
+    if (offset / store->bank_bytes < 2 * store->slots)
+        store->running_bank = (uint32_t)(offset / store->bank_bytes);
+}
+
+/* The bank that a write goes to: not the one that counts; of a slot that is damaged not the one
+ * that is whole, but where the other one runs. */
+static unsigned bank_to_write(const yt_store *store, uint32_t slot, const bank_state banks[2],
+                              bool *is_free) {
+    unsigned present = 0;
+    yt_status status = present_bank(banks, &present);
+    bool runs[2] = {store->running_bank == 2 * slot, store->running_bank == 2 * slot + 1};
+    unsigned other = status == YT_OK ? 1 - present : banks[0].whole || runs[0];
+    if (status != YT_OK && runs[other])
+        other = 1 - other;
+    *is_free = !runs[other];
+    return other;
+}
+
+static bool program_seal(const yt_store *store, uint32_t offset, uint32_t sequence) {
+    bank_seal seals[SEALS];
+    uint32_t sealed;
+    for (unsigned i = 0; i < SEALS; i++)
+        seals[i] = (bank_seal){SEAL_MAGIC, sequence};
+    return program_bytes(store, offset + HEAD_BYTES, (const uint8_t *)seals, sizeof seals) &&
+           read_seal(store, offset, &sealed);
+}
+
+/* One more than the later of what both banks say. */
+static uint32_t next_sequence(const bank_state banks[2]) {
+    const bool known[2] = {banks[0].whole || banks[0].sealed, banks[1].whole || banks[1].sealed};
+    if (!known[0] && !known[1])
+        return 1;
+    unsigned later = !known[0] || (known[1] && is_later(&banks[1], &banks[0]));
+    return banks[later].sequence + 1;
+}
+
 yt_status yt_store_write(yt_store *store, uint32_t slot, const void *bytes, size_t size) {
-    bank_head present, next = {.magic = HEAD_MAGIC, .version = HEAD_VERSION, .slot = slot};
+    bank_head next = {.magic = HEAD_MAGIC, .version = HEAD_VERSION, .slot = slot};
+    bool is_free;
     if (slot >= store->slots)
         return YT_SLOT;
     if (size > yt_store_slot_bytes(store))
         return YT_SLOT_SIZE;
-    int bank = present_bank(store, slot, &present);
-    unsigned other = bank == 0 ? 1 : 0;
-    next.sequence = bank < 0 ? 1 : present.sequence + 1;
+    const bank_state banks[2] = {state_of(store, slot, 0), state_of(store, slot, 1)};
+    unsigned bank = bank_to_write(store, slot, banks, &is_free);
+    if (!is_free)
+        return YT_SLOT_RUNS;
+    next.sequence = next_sequence(banks);
     next.size = (uint32_t)size;
     next.content_checksum = yt_checksum(0, bytes, size);
     next.head_checksum = yt_checksum(0, &next, sizeof next - sizeof(uint32_t));
-    uint32_t offset = bank_offset(store, slot, other);
+    uint32_t offset = bank_offset(store, slot, bank);
     if (!erase_bank(store, offset) ||
         !program_bytes(store, offset + YT_STORE_HEAD_BYTES, bytes, size) ||
         !content_is_whole(store, offset, &next) ||
         !program_bytes(store, offset, (const uint8_t *)&next, sizeof next))
         return YT_FLASH;
-    return read_bank(store, slot, other, &next) ? YT_OK : YT_UNREADABLE;
+    if (!read_bank(store, slot, bank, &next))
+        return YT_UNREADABLE;
+    return program_seal(store, offset, next.sequence) ? YT_OK : YT_FLASH;
 }
 
 static yt_status locate(const yt_store *store, uint32_t slot, uint32_t *offset, size_t *size) {
-    bank_head present;
+    unsigned bank;
     if (slot >= store->slots)
         return YT_SLOT;
-    int bank = present_bank(store, slot, &present);
-    if (bank < 0 || present.size == 0)
-        return YT_SLOT_EMPTY;
-    *offset = bank_offset(store, slot, (unsigned)bank) + YT_STORE_HEAD_BYTES;
-    *size = present.size;
-    return YT_OK;
+    const bank_state banks[2] = {state_of(store, slot, 0), state_of(store, slot, 1)};
+    yt_status status = present_bank(banks, &bank);
+    if (status != YT_OK)
+        return status;
+    *offset = bank_offset(store, slot, bank) + YT_STORE_HEAD_BYTES;
+    *size = banks[bank].size;
+    return *size > 0 ? YT_OK : YT_SLOT_EMPTY;
 }
 
 yt_status yt_store_read(const yt_store *store, uint32_t slot, void *bytes, size_t capacity,

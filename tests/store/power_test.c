@@ -77,9 +77,9 @@ static void check_limits(void) {
     const void *found;
     about("what does not fit");
     open_bench(&bench, NULL, 4096, 4);
-    CHECK_EQUAL(yt_store_slot_bytes(&bench.store), 8192 - 32);
+    CHECK_EQUAL(yt_store_slot_bytes(&bench.store), 8192 - 64);
     CHECK_EQUAL(yt_store_write(&bench.store, 4, little, 4), YT_SLOT);
-    CHECK_EQUAL(yt_store_write(&bench.store, 0, little, 8192 - 31), YT_SLOT_SIZE);
+    CHECK_EQUAL(yt_store_write(&bench.store, 0, little, 8192 - 63), YT_SLOT_SIZE);
     CHECK_EQUAL(yt_store_read(&bench.store, 4, little, 4, &size), YT_SLOT);
     CHECK_EQUAL(yt_store_read(&bench.store, 0, little, 4, &size), YT_SLOT_EMPTY);
     CHECK_EQUAL(yt_store_write(&bench.store, 3, content[1], sizes[1]), YT_OK);
