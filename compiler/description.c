@@ -59,6 +59,8 @@ static bool read_usage(reading *reading, const part *part, described_control *co
     }
     if (part->kind == PART_TEXT && control_named(kind, part->text, part->bytes, name))
         return true;
+    if (messages_only_count(reading->messages))
+        return false;
     const char *names[1024] = {NULL};
     size_t count = control_names(kind, names, 1024);
     const char *near =
@@ -439,8 +441,13 @@ const description *description_read(pool *pool, messages *messages, place place,
         return NULL;
     for (int i = 0; i < 2; i++) {
         size_t size;
+        const char *why, *inside = pool_print(pool, "%.*s", folder, profile);
         char *path = pool_print(pool, "%.*s%s%s.yaml", folder, profile, folders[i], name);
-        char *text = read_whole_file(&messages->pool, path, &size);
+        char *text = read_named_file(messages, inside, path, &size, &why);
+        if (!text && why) {
+            messages_add(messages, place, "%.120s cannot be read: %s", path, why);
+            return NULL;
+        }
         if (!text)
             continue;
         unsigned source = messages_add_source(

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/file_read.h"
 #include "compiler/keys.h"
 
 static const char *const included_keys[] = {"yonder",     "name",   "include", "named",
@@ -18,16 +19,10 @@ typedef struct including {
     unsigned sources; /* files that were read */
 } including;
 
-char *read_whole_file(pool *pool, const char *path, size_t *size) {
-    FILE *file = fopen(path, "rb");
-    if (!file)
-        return NULL;
-    size_t room = DOCUMENT_BYTES + 2;
-    char *text = malloc(room);
-    *size = text ? fread(text, 1, room - 1, file) : 0;
-    bool failed = !text || ferror(file);
-    fclose(file);
-    char *kept = failed ? NULL : pool_text(pool, text, *size);
+char *read_named_file(messages *messages, const char *folder, const char *path, size_t *size,
+                      const char **why) {
+    char *text = file_read_inside(folder, path, DOCUMENT_BYTES, size, why);
+    char *kept = text ? pool_text(&messages->pool, text, *size) : NULL;
     free(text);
     return kept;
 }
@@ -83,9 +78,11 @@ static void read_file(including *including, const part *name) {
     for (unsigned i = 0; i < messages->source_count; i++)
         if (strcmp(messages->sources[i].file, path) == 0)
             return;
-    char *text = read_whole_file(&messages->pool, path, &size);
+    const char *inside = pool_print(&messages->pool, "%.*s", folder, profile), *why;
+    char *text = read_named_file(messages, inside, path, &size, &why);
     if (!text) {
-        messages_add(messages, name->place, "%.120s cannot be read", path);
+        messages_add(messages, name->place, "%.120s cannot be read: %s", path,
+                     why ? why : "there is no such file");
         return;
     }
     unsigned source = messages_add_source(messages, path, text, size);

@@ -16,8 +16,10 @@ typedef struct files {
 /* Reads what the profile `top` includes, and what that includes. Each file is read once. */
 void read_includes(pool *pool, messages *messages, const part *top, files *files);
 
-/* The text of a file, in the pool, up to DOCUMENT_BYTES + 1 bytes; NULL where it cannot be read. */
-char *read_whole_file(pool *pool, const char *path, size_t *size);
+/* The text of a file inside of the profile's folder ("" is where we are), up to DOCUMENT_BYTES + 1
+ * bytes, kept by `messages`; NULL where it cannot be read, and no `why` where there is none. */
+char *read_named_file(messages *messages, const char *folder, const char *path, size_t *size,
+                      const char **why);
 
 /* Whether a name may be that of a file beside the profile: no way leads out of its folder. */
 bool is_file_name(const char *name, size_t bytes);

@@ -4,6 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/plain.h"
+
 #define LINE_SHOWN  160 /* characters of a line that are shown, */
 #define SHOWN_AHEAD 60  /* and of these how many before the mark, where it stands far behind */
 
@@ -23,9 +25,7 @@ __attribute__((format(printf, 4, 0))) static void
 keep(messages *messages, place place, bool is_warning, const char *format, va_list arguments) {
     char text[512];
     vsnprintf(text, sizeof text, format, arguments);
-    for (char *at = text; *at; at++)
-        if ((unsigned char)*at < ' ' || *at == 127)
-            *at = '?'; /* text from the profile must not steer the terminal */
+    plain_line(text);
     messages->list[messages->shown++] =
         (message){place, pool_text(&messages->pool, text, strlen(text)), is_warning};
 }
@@ -71,12 +71,6 @@ size_t source_offset(const char *source, size_t bytes, int line, int column) {
     return at;
 }
 
-/* Control characters would move the cursor or worse; a tab keeps the mark in its place as one. */
-static void print_part(FILE *file, const char *line, size_t bytes) {
-    for (size_t i = 0; i < bytes; i++)
-        fputc((unsigned char)line[i] < ' ' || line[i] == 127 ? ' ' : line[i], file);
-}
-
 /* The line with a mark below; of a long one what is around the mark. */
 static void print_mark(const messages *messages, FILE *file, place place) {
     const source *source = &messages->sources[place.source];
@@ -87,7 +81,7 @@ static void print_mark(const messages *messages, FILE *file, place place) {
     if (begin == end)
         return;
     fputs(from > 1 ? "    …" : "    ", file);
-    print_part(file, source->text + begin, end - begin);
+    plain_print(file, source->text + begin, end - begin);
     fprintf(file, "%s\n    %*s", goes_on ? "…" : "", place.column - from + (from > 1), "");
     for (int i = 0; i < place.width && i < LINE_SHOWN; i++)
         fputc('^', file);
@@ -116,10 +110,12 @@ void messages_print(messages *messages, FILE *file) {
         const char *name = messages->sources[message->place.source].file;
         const char *kind = message->is_warning ? "warning: " : "";
         if (message->place.line == 0) {
-            fprintf(file, "%s: %s%s\n", name, kind, message->text);
+            plain_print(file, name, strlen(name));
+            fprintf(file, ": %s%s\n", kind, message->text);
             continue;
         }
-        fprintf(file, "%s:%d:%d: %s%s\n", name, message->place.line, message->place.column, kind,
+        plain_print(file, name, strlen(name));
+        fprintf(file, ":%d:%d: %s%s\n", message->place.line, message->place.column, kind,
                 message->text);
         print_mark(messages, file, message->place);
     }

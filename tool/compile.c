@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "compiler/cost.h"
+#include "compiler/file_read.h"
 #include "compiler/kept_text.h"
 #include "compiler/status_text.h"
 #include "tool/left_over.h"
@@ -27,14 +28,14 @@ static const char *plural(unsigned count) {
 
 /* Whether a file is a program, not a profile; if so it is checked. */
 static bool check_program(const char *path, int *status) {
-    static uint64_t bytes[YT_PROGRAM_BYTES / 8 + 1];
     yt_program program;
-    FILE *file = fopen(path, "rb");
-    size_t size = file ? fread(bytes, 1, sizeof bytes, file) : 0;
-    if (file)
-        fclose(file);
-    if (size < 4 || memcmp(bytes, "YTP1", 4) != 0)
+    size_t size = 0;
+    const char *why;
+    char *bytes = file_read(path, PROGRAM_FILE_BYTES, &size, &why); /* aligned, as malloc does */
+    if (size < 4 || !bytes || memcmp(bytes, "YTP1", 4) != 0) {
+        free(bytes);
         return false;
+    }
     yt_status good = yt_program_check(&program, bytes, size);
     *status = good == YT_OK ? 0 : 1;
     if (good != YT_OK)
@@ -45,6 +46,7 @@ static bool check_program(const char *path, int *status) {
                plural(program.header->input_count), program.header->output_count,
                plural(program.header->output_count), program.header->node_count,
                plural(program.header->node_count));
+    free(bytes);
     return true;
 }
 
@@ -243,7 +245,7 @@ int command_compile(int count, char **arguments) {
     size_t size = profile.compiled.size;
     if (options.with_text)
         bytes = with_text(&profile, &size);
-    bool good = whole_file_open(&file, options.out);
+    bool good = whole_file_open(&file, options.out, options.array ? CONTENT_TEXT : CONTENT_BYTES);
     if (good) {
         if (options.array)
             print_c_array(file.file, options.array, bytes, size);

@@ -209,7 +209,7 @@ static bool write_results(demo *demo) {
         return false;
     say(demo, "All of it on one time axis: %s", path);
     path_in(demo->out, "crane-changes.txt", path, sizeof path);
-    if (!whole_file_open(&file, path))
+    if (!whole_file_open(&file, path, CONTENT_TEXT))
         return false;
     print_changes(file.file, &demo->profile, demo->plugs, &demo->changes);
     if (!whole_file_close(&file))

@@ -154,7 +154,7 @@ static void print_yaml_text(FILE *file, const char *text) {
     for (; *text; text++) {
         if (strchr("\"\\", *text))
             fputc('\\', file);
-        fputc((unsigned char)*text < ' ' || *text == 127 ? ' ' : *text, file);
+        fputc(*text, file);
     }
     fputs("\"\n", file);
 }

@@ -20,6 +20,7 @@ typedef struct options {
     uint64_t at_us;
     bool has_time;
     uint64_t poll_us;
+    uint64_t limit;
 } options;
 
 typedef struct explaining {
@@ -396,11 +397,13 @@ static bool explain(explaining *explaining) {
             return false;
     if (!simulation_begin(&explaining->simulation, compiled->image, compiled->size,
                           explaining->plugged.plugs, explaining->plugged.count,
-                          (sim_timing){.poll_us = options->poll_us}, observer)) {
+                          (sim_timing){.poll_us = options->poll_us, .limit = options->limit},
+                          observer)) {
         fprintf(stderr, "%s: %s\n", options->profile, explaining->simulation.error);
         return false;
     }
-    simulation_run_until(&explaining->simulation, options->at_us);
+    if (!simulation_run_until(&explaining->simulation, options->at_us))
+        return limit_reached(&explaining->simulation, options->profile);
     change_list_sort(&explaining->changes);
     printf("%s at %.6f s\n", options->output, (double)options->at_us / 1e6);
     print_told(explaining);
@@ -421,6 +424,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->has_time = options->at_us > 0 || strcmp(argument, "0s") == 0;
         if (!options->has_time)
             argp_error(state, "--at takes a time, such as 1.5s or 250ms, not \"%s\"", argument);
+        return 0;
+    case OPTION_LIMIT:
+        options->limit = limit_argument(state, argument);
         return 0;
     case ARGP_KEY_ARG:
         if (state->arg_num == 0)
@@ -447,6 +453,7 @@ int command_explain(int count, char **arguments) {
         {"in", 'i', "[NAME=]RECORDING", 0, "plug the device of a recording in, as in yonder run",
          0},
         {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0},
+        LIMIT_OPTION,
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -455,7 +462,7 @@ int command_explain(int count, char **arguments) {
         .doc = "Says why an output is what it is at some time: every cell that may drive it as a "
                "tree, with the value of each part, the layer that a press belongs to, and the "
                "report that it came from."};
-    options options = {.poll_us = 8000};
+    options options = {.poll_us = 8000, .limit = LIMIT_REPORTS};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     explaining *explaining = calloc(1, sizeof *explaining);
     if (!explaining || !profile_open(&explaining->profile, options.profile)) {

@@ -100,9 +100,11 @@ sim_sent *feedback_read(const profile *profile, const char *path, size_t *count)
     reading reading = {.profile = profile, .path = path};
     char line[512];
     bool good = true;
-    FILE *file = fopen(path, "r");
+    size_t size;
+    char *text = read_text(path, &size);
+    FILE *file = text ? fmemopen(text, size ? size : 1, "r") : NULL;
     if (!file) {
-        fprintf(stderr, "%s: %s\n", path, strerror(errno));
+        free(text);
         return NULL;
     }
     while (good && fgets(line, sizeof line, file)) {
@@ -112,6 +114,7 @@ sim_sent *feedback_read(const profile *profile, const char *path, size_t *count)
     if (good && reading.count == 0)
         good = fail(&reading, "nothing is sent here");
     fclose(file);
+    free(text);
     if (!good) {
         free(reading.list);
         return NULL;

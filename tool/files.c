@@ -4,31 +4,16 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "compiler/file_read.h"
 #include "ports/sim/board_log.h"
+#include "tool/output.h"
 #include "tool/tool.h"
 
 char *read_text(const char *path, size_t *size) {
-    FILE *file = fopen(path, "rb");
-    struct stat status;
-    if (!file || fstat(fileno(file), &status) != 0) {
-        fprintf(stderr, "%s: %s\n", path, strerror(errno));
-        if (file)
-            fclose(file);
-        return NULL;
-    }
-    size_t room = DOCUMENT_BYTES + 2; /* one more than the longest, so that a longer one shows */
-    char *text = malloc(room);
-    *size = text ? fread(text, 1, room - 1, file) : 0;
-    bool failed = !text || ferror(file);
-    if (failed)
-        fprintf(stderr, "%s: %s\n", path,
-                S_ISDIR(status.st_mode) ? "is a folder, not a profile" : "cannot be read");
-    fclose(file);
-    if (failed) {
-        free(text);
-        return NULL;
-    }
-    text[*size] = 0;
+    const char *why;
+    char *text = file_read(path, DOCUMENT_BYTES, size, &why);
+    if (!text)
+        fprintf(stderr, "%s: %s\n", path, why);
     return text;
 }
 
@@ -53,23 +38,64 @@ void profile_close(profile *profile) {
     free(profile->source);
 }
 
-bool whole_file_open(whole_file *file, const char *path) {
-    *file = (whole_file){.file = stdout};
-    if (strcmp(path, "-") == 0)
-        return true;
-    file->path = strdup(path);
-    if (asprintf(&file->temporary, "%s.XXXXXX", path) < 0 || !file->path)
+#define WAS_READ "was read just now; what is written must go elsewhere"
+
+static bool refuse(const char *path, const char *why) {
+    fprintf(stderr, "%s: %s\n", path, why);
+    return false;
+}
+
+/* Who may read and write a file that takes the place of another, or is new. */
+static mode_t mode_for(const struct stat *before, bool exists) {
+    mode_t mask = umask(0);
+    umask(mask);
+    return exists ? before->st_mode & 07777 : 0666 & ~mask;
+}
+
+/* A file beside it, that takes its name at the end; of a link beside what it leads to. */
+static bool open_beside(whole_file *file, const char *path, mode_t mode) {
+    char *real = realpath(path, NULL);
+    file->path = real ? real : strdup(path);
+    if (!file->path || asprintf(&file->temporary, "%s.XXXXXX", file->path) < 0)
         abort();
     int descriptor = mkstemp(file->temporary);
-    if (descriptor >= 0)
-        fchmod(descriptor, 0644);
     file->file = descriptor >= 0 ? fdopen(descriptor, "wb") : NULL;
-    if (file->file)
+    if (file->file && fchmod(descriptor, mode) == 0)
         return true;
-    fprintf(stderr, "%s: %s\n", path, strerror(errno));
+    refuse(path, strerror(errno));
+    if (descriptor >= 0)
+        unlink(file->temporary);
+    if (file->file)
+        fclose(file->file);
     free(file->path);
     free(file->temporary);
     return false;
+}
+
+/* A pipe or a device stays what it is. */
+static bool open_in_place(whole_file *file, const char *path) {
+    file->path = strdup(path);
+    file->file = fopen(path, "wb");
+    if (file->file)
+        return true;
+    refuse(path, strerror(errno));
+    free(file->path);
+    return false;
+}
+
+bool whole_file_open(whole_file *file, const char *path, content content) {
+    struct stat status;
+    *file = (whole_file){.file = content == CONTENT_BYTES ? output_bytes() : stdout};
+    if (strcmp(path, "-") == 0)
+        return true;
+    bool exists = stat(path, &status) == 0;
+    if (exists && S_ISDIR(status.st_mode))
+        return refuse(path, "is a folder");
+    if (file_was_read(path))
+        return refuse(path, WAS_READ);
+    if (exists && !S_ISREG(status.st_mode))
+        return open_in_place(file, path);
+    return open_beside(file, path, mode_for(&status, exists));
 }
 
 static void forget(whole_file *file) {
@@ -78,27 +104,32 @@ static void forget(whole_file *file) {
     *file = (whole_file){0};
 }
 
+void whole_file_abandon(whole_file *file) {
+    if (file->path)
+        fclose(file->file);
+    if (file->temporary)
+        unlink(file->temporary);
+    forget(file);
+}
+
 bool whole_file_close(whole_file *file) {
-    bool good = !ferror(file->file) && fflush(file->file) == 0;
-    if (file->temporary) {
-        good = fclose(file->file) == 0 && good;
-        good = good && rename(file->temporary, file->path) == 0;
+    if (file->temporary && file_was_read(file->path)) { /* after it was opened here */
+        refuse(file->path, WAS_READ);
+        whole_file_abandon(file);
+        return false;
     }
+    bool good = !ferror(file->file) && fflush(file->file) == 0;
+    if (file->path)
+        good = fclose(file->file) == 0 && good;
+    if (file->temporary)
+        good = good && rename(file->temporary, file->path) == 0;
     if (!good) {
-        fprintf(stderr, "%s: %s\n", file->path ? file->path : "standard output", strerror(errno));
+        refuse(file->path ? file->path : "standard output", strerror(errno));
         if (file->temporary)
             unlink(file->temporary);
     }
     forget(file);
     return good;
-}
-
-void whole_file_abandon(whole_file *file) {
-    if (file->temporary) {
-        fclose(file->file);
-        unlink(file->temporary);
-    }
-    forget(file);
 }
 
 uint64_t parse_time(const char *text) {

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/output.h"
 #include "tool/tool.h"
 
 const char *argp_program_version = "yonder " YONDER_VERSION;
@@ -83,11 +84,12 @@ int main(int count, char **arguments) {
         .args_doc = "COMMAND [ARGUMENT...]",
         .doc = "Remaps controllers: reports of one device in, reports of another out.\v ",
         .help_filter = help_text};
+    output_begin();
     argp_err_exit_status = 2;
     if (argp_parse(&argp, count, arguments, ARGP_IN_ORDER, NULL, &choice) != 0)
         return 2;
     char name[64];
     snprintf(name, sizeof name, "yonder %s", choice.command->name);
     arguments[choice.first] = name;
-    return choice.command->run(count - choice.first, arguments + choice.first);
+    return output_end(choice.command->run(count - choice.first, arguments + choice.first));
 }

@@ -301,7 +301,7 @@ static bool write_profile(const options *options, device_source *sources) {
     }
     bool known = compile_output(options->to, &compiled, &messages, text, sizeof text);
     messages_free(&messages);
-    if (!known || !whole_file_open(&file, options->out))
+    if (!known || !whole_file_open(&file, options->out, CONTENT_TEXT))
         return false;
     static const char *const names[][2] = {{"gamepad", "pad"},
                                            {"joystick", "pad"},

@@ -4,6 +4,8 @@
 #include <inttypes.h>
 #include <string.h>
 
+#include "compiler/plain.h"
+
 #define FIELD_WIDTH  21 /* of a stick */
 #define FIELD_HEIGHT 9
 #define NAME_WIDTH   22
@@ -35,6 +37,7 @@ void panel_change(panel *panel, const char *name, const host_control *control, u
                               .minimum = control->minimum,
                               .maximum = control->maximum};
         snprintf(at->name, sizeof at->name, "%s", name);
+        plain_line(at->name);
     }
     at->value = control->value;
     at->changed_us = now_us;
@@ -192,7 +195,10 @@ void panel_draw(panel *panel, int top, int left, int height, int width, uint64_t
     bool drawn[PANEL_CONTROLS] = {false};
     end_second(panel, now_us);
     attron(A_BOLD);
-    mvprintw(top, left, "%-*.*s", width, width, panel->title);
+    char title[sizeof panel->title];
+    memcpy(title, panel->title, sizeof title);
+    plain_line(title);
+    mvprintw(top, left, "%-*.*s", width, width, title);
     attroff(A_BOLD);
     mvprintw(top + 1, left, "%" PRIu64 " reports, %u a second", panel->reports, panel->per_second);
     int row = top + 3;

@@ -1,8 +1,15 @@
 /* What came in and what went out, drawn by gnuplot: a lane for each control, one time axis. */
+#include <errno.h>
+#include <fcntl.h>
 #include <inttypes.h>
+#include <signal.h>
+#include <spawn.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
+#include "compiler/plain.h"
 #include "tool/tool.h"
 
 #define LANES_SIDE 22 /* of inputs, and of outputs, at most */
@@ -172,32 +179,37 @@ static void print_lines(FILE *plot, drawing *drawing, bool outputs) {
     fprintf(plot, "-1 0\ne\n");
 }
 
+/* In single quotes gnuplot looks for nothing but the quote that ends them, which is written twice
+ * to stand for itself. */
 static void print_text(FILE *plot, const char *text) {
-    fputc('"', plot);
+    fputc('\'', plot);
     for (; *text; text++) {
-        if (strchr("\"\\", *text))
-            fputc('\\', plot);
-        fputc((unsigned char)*text < ' ' ? ' ' : *text, plot);
+        if (*text == '\'')
+            fputc('\'', plot);
+        fputc(*text, plot);
     }
-    fputc('"', plot);
+    fputc('\'', plot);
 }
 
-static void print_frame(FILE *plot, const drawing *drawing, const char *path, const char *title) {
+static void print_frame(FILE *plot, const drawing *drawing, const char *title) {
     unsigned inputs = 0;
-    char note[512];
-    fprintf(plot,
-            "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\nset output ");
-    print_text(plot, path);
+    char heading[512];
+    snprintf(heading, sizeof heading, "%s", title);
     if (drawing->left_out)
-        snprintf(note, sizeof note, "%s (no room for %u changes of further controls)", title,
+        snprintf(heading, sizeof heading, "%s (no room for %u changes of further controls)", title,
                  drawing->left_out);
-    fprintf(plot, "\nset title ");
-    print_text(plot, drawing->left_out ? note : title);
+    plain_line(heading);
+    fprintf(plot, "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\n"
+                  "set title ");
+    print_text(plot, heading);
     fprintf(plot, "\nset ytics (");
     for (unsigned i = 0; i < drawing->lane_count; i++) {
         inputs += !drawing->lanes[i].goes_out;
         fprintf(plot, "%s", i ? ", " : "");
-        print_text(plot, drawing->lanes[i].name);
+        char name[sizeof drawing->lanes[i].name];
+        memcpy(name, drawing->lanes[i].name, sizeof name);
+        plain_line(name);
+        print_text(plot, name);
         fprintf(plot, " %.3f", height_of(drawing, &drawing->lanes[i]));
     }
     double line = (double)(drawing->lane_count - inputs);
@@ -228,26 +240,65 @@ static void print_plots(FILE *plot, drawing *drawing) {
     print_lines(plot, drawing, true);
 }
 
+/* Starts gnuplot: it reads its commands from the stream that is given back, and writes the picture
+ * to `picture`, so that no path is told to it. NULL: it cannot be started. */
+static FILE *start_gnuplot(FILE *picture, pid_t *process) {
+    static char name[] = "gnuplot", own[] = "-d"; /* nobody's settings are read */
+    char *const arguments[] = {name, own, NULL};
+    posix_spawn_file_actions_t actions;
+    int ends[2];
+    if (pipe2(ends, O_CLOEXEC) != 0)
+        return NULL;
+    posix_spawn_file_actions_init(&actions);
+    posix_spawn_file_actions_adddup2(&actions, ends[0], STDIN_FILENO);
+    posix_spawn_file_actions_adddup2(&actions, fileno(picture), STDOUT_FILENO);
+    posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, "/dev/null", O_WRONLY, 0);
+    int error = posix_spawnp(process, arguments[0], &actions, NULL, arguments, environ);
+    posix_spawn_file_actions_destroy(&actions);
+    close(ends[0]);
+    if (error == 0)
+        return fdopen(ends[1], "w");
+    close(ends[1]);
+    return NULL;
+}
+
+static bool plot_picture(FILE *picture, drawing *drawing, const char *title) {
+    pid_t process;
+    int status = 1;
+    void (*before)(int) = signal(SIGPIPE, SIG_IGN); /* where it ends early its status tells */
+    FILE *plot = start_gnuplot(picture, &process);
+    if (plot) {
+        print_frame(plot, drawing, title);
+        print_plots(plot, drawing);
+        fclose(plot);
+        while (waitpid(process, &status, 0) < 0 && errno == EINTR)
+            continue;
+    }
+    signal(SIGPIPE, before);
+    return status == 0;
+}
+
 bool draw_picture(const char *path, const profile *profile, const sim_plug *plugs,
                   const change_list *changes, const char *title) {
     drawing drawing = {.changes = changes,
                        .lane_at = calloc(changes->count + 1, sizeof *drawing.lane_at)};
+    whole_file picture;
     if (!drawing.lane_at) {
         perror("yonder");
         return false;
     }
-    FILE *plot = popen("gnuplot", "w");
-    if (!plot) {
-        perror("gnuplot");
-        free(drawing.lane_at);
-        return false;
+    bool good = whole_file_open(&picture, path, CONTENT_BYTES);
+    if (good) {
+        make_lanes(&drawing, profile, plugs);
+        good = plot_picture(picture.file, &drawing, title);
+        if (!good) {
+            whole_file_abandon(&picture);
+            fprintf(stderr,
+                    "%s: the picture could not be drawn; it takes the package gnuplot-nox\n", path);
+        } else {
+            good = whole_file_close(&picture);
+        }
     }
-    make_lanes(&drawing, profile, plugs);
-    print_frame(plot, &drawing, path, title);
-    print_plots(plot, &drawing);
     free(drawing.lane_at);
-    if (pclose(plot) == 0)
-        return true;
-    fprintf(stderr, "%s: the picture could not be drawn; it takes the package gnuplot-nox\n", path);
-    return false;
+    return good;
 }

@@ -1,5 +1,8 @@
 #include "tool/plugs.h"
 
+#include <errno.h>
+#include <inttypes.h>
+#include <stdlib.h>
 #include <string.h>
 
 void plug_argument(struct argp_state *state, const char *argument, const char **arguments,
@@ -13,6 +16,30 @@ void plug_argument(struct argp_state *state, const char *argument, const char **
     if (*count == YT_DEVICES)
         argp_error(state, "at most %d recordings at a time", YT_DEVICES);
     arguments[(*count)++] = argument;
+}
+
+uint64_t limit_argument(struct argp_state *state, const char *argument) {
+    char *end;
+    errno = 0;
+    unsigned long long limit = strtoull(argument, &end, 10);
+    if (*argument < '0' || *argument > '9' || *end || errno || limit == 0 ||
+        limit > UINT64_MAX / 16)
+        argp_error(state, "--limit takes a number of reports, such as 5000000, not \"%s\"",
+                   argument);
+    return limit;
+}
+
+bool limit_reached(const simulation *simulation, const char *path) {
+    double now = (double)simulation->loop.engine->port_us, all = (double)simulation->last_us;
+    double share = now > 0 ? all / now : 1, reports = (double)simulation->reports_out * share;
+    fprintf(
+        stderr,
+        "%s: stopped at %.3f s of %.3f s: %" PRIu64 " reports out so far, about %.0f in all; "
+        "--limit %.0f lets it go on\n",
+        path, now / 1e6, all / 1e6, simulation->reports_out, reports,
+        1.2 * (reports > (double)simulation->limit ? reports : share * (double)simulation->limit) +
+            1);
+    return false;
 }
 
 static bool plug_recording(plugged *plugged, const profile *profile, unsigned input,

@@ -17,6 +17,7 @@ typedef struct options {
     const char *feedback;
     uint64_t poll_us;
     uint32_t loss;
+    uint64_t limit;
 } options;
 
 typedef struct running {
@@ -67,6 +68,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case OPTION_FEEDBACK:
         options->feedback = argument;
+        return 0;
+    case OPTION_LIMIT:
+        options->limit = limit_argument(state, argument);
         return 0;
     case OPTION_LOSS:
         parse_loss(state, options, argument);
@@ -140,7 +144,9 @@ static bool simulate(running *running, const options *options) {
     const compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
-                          (sim_timing){.poll_us = options->poll_us, .loss = options->loss},
+                          (sim_timing){.poll_us = options->poll_us,
+                                       .loss = options->loss,
+                                       .limit = options->limit},
                           observer)) {
         fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
         return false;
@@ -154,8 +160,8 @@ static bool simulate(running *running, const options *options) {
     }
     if (running->writes)
         write_heads(running);
-    simulation_run(&running->simulation);
-    return true;
+    return simulation_run(&running->simulation) ||
+           limit_reached(&running->simulation, options->profile);
 }
 
 static bool show(running *running, const options *options) {
@@ -177,7 +183,8 @@ static bool run_profile(running *running, const options *options) {
         if (!plugged_add(&running->plugged, &running->profile, options->inputs[i]))
             return false;
     running->writes = options->out || (!options->changes && !options->picture);
-    if (running->writes && !whole_file_open(&running->out, options->out ? options->out : "-"))
+    if (running->writes &&
+        !whole_file_open(&running->out, options->out ? options->out : "-", CONTENT_TEXT))
         return false;
     bool good = simulate(running, options);
     if (running->writes && !good)
@@ -207,6 +214,7 @@ int command_run(int count, char **arguments) {
         {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
         {"picture", OPTION_PICTURE, "FILE", 0,
          "draw what came in and what went out on one time axis (PNG)", 0},
+        LIMIT_OPTION,
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -216,7 +224,7 @@ int command_run(int count, char **arguments) {
                "fast as the machine allows, and writes what the host gets as a HID recording "
                "text.\vWithout --out, --changes and --picture the recording goes to standard "
                "output. The same call gives the same bytes each time."};
-    options options = {.poll_us = DEFAULT_POLL_US};
+    options options = {.poll_us = DEFAULT_POLL_US, .limit = LIMIT_REPORTS};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     running *running = calloc(1, sizeof *running);
     if (!running || !profile_open(&running->profile, options.profile)) {

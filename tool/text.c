@@ -3,7 +3,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/kept_text.h"
+#include "compiler/file_read.h"
+#include "tool/output.h"
 #include "tool/tool.h"
 
 typedef struct options {
@@ -15,10 +16,18 @@ typedef struct options {
 
 static bool write_file(const kept_file *file, const char *path) {
     whole_file out;
-    if (!whole_file_open(&out, path))
+    if (!whole_file_open(&out, path, CONTENT_TEXT))
         return false;
+    bool is_shown = !out.path;
     fwrite(file->text, 1, file->bytes, out.file);
-    return whole_file_close(&out);
+    if (!whole_file_close(&out))
+        return false;
+    if (is_shown && output_replaced() > 0)
+        fprintf(stderr,
+                "%zu characters that could steer a terminal are shown as ?; --out FILE keeps "
+                "them\n",
+                output_replaced());
+    return true;
 }
 
 static bool is_called(const kept_file *file, const char *name) {
@@ -75,21 +84,11 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 
 /* A program and the text behind it; NULL: said. */
 static uint8_t *read_program(const char *path, size_t *size) {
-    size_t room = YT_PROGRAM_BYTES + KEPT_FILES * ((size_t)DOCUMENT_BYTES + 512);
-    uint8_t *bytes = malloc(room);
-    FILE *file = fopen(path, "rb");
-    *size = file && bytes ? fread(bytes, 1, room, file) : 0;
-    bool good = file && bytes && !ferror(file);
-    if (!good)
-        perror(path);
-    if (file)
-        fclose(file);
-    if (good && (*size < 12 || memcmp(bytes, "YTP1", 4) != 0)) {
-        fprintf(stderr, "%s: this is not a program\n", path);
-        good = false;
-    }
-    if (good)
-        return bytes;
+    const char *why = "this is not a program";
+    char *bytes = file_read(path, PROGRAM_FILE_BYTES, size, &why);
+    if (bytes && *size >= 12 && *size <= PROGRAM_FILE_BYTES && memcmp(bytes, "YTP1", 4) == 0)
+        return (uint8_t *)bytes;
+    fprintf(stderr, "%s: %s\n", path, why);
     free(bytes);
     return NULL;
 }
@@ -105,8 +104,10 @@ int command_text(int count, char **arguments) {
         .options = known,
         .parser = parse,
         .args_doc = "PROGRAM",
-        .doc = "Gives back the text of the profile that a program was made from, byte for byte, "
-               "where it was compiled with --with-text."};
+        .doc =
+            "Gives back the text of the profile that a program was made from, byte for byte, "
+            "where it was compiled with --with-text. On standard output a ? stands for what could "
+            "steer a terminal."};
     options options = {0};
     size_t size;
     argp_parse(&argp, count, arguments, 0, NULL, &options);

@@ -7,6 +7,7 @@
 #include <stdio.h>
 
 #include "compiler/compile.h"
+#include "compiler/kept_text.h"
 #include "compiler/naming.h"
 #include "ports/sim/simulation.h"
 
@@ -29,6 +30,9 @@ typedef struct profile {
     compiled compiled;
 } profile;
 
+/* The longest file that holds a program and the text behind it. */
+#define PROGRAM_FILE_BYTES (YT_PROGRAM_BYTES + KEPT_FILES * ((size_t)DOCUMENT_BYTES + 512))
+
 /* Reads and compiles a profile. False: what is wrong stands on standard error. */
 bool profile_open(profile *profile, const char *path);
 void profile_close(profile *profile);
@@ -44,12 +48,15 @@ bool plug_open(recording *recording, const compiled *compiled, unsigned input, c
 /* A file that is whole or not there: it gets its name when it is closed well. */
 typedef struct whole_file {
     FILE *file;
-    char *path;
-    char *temporary; /* NULL: standard output */
+    char *path;      /* NULL: standard output */
+    char *temporary; /* NULL: it is written in place, as a pipe is */
 } whole_file;
 
-/* "-" is standard output. False: said on standard error. */
-bool whole_file_open(whole_file *file, const char *path);
+typedef enum content { CONTENT_TEXT, CONTENT_BYTES } content;
+
+/* "-" is standard output, where text is made plain and bytes are not. A file that was read is not
+ * written. False: said on standard error. */
+bool whole_file_open(whole_file *file, const char *path, content content);
 bool whole_file_close(whole_file *file);
 void whole_file_abandon(whole_file *file);
 

@@ -7,6 +7,7 @@
 #include <time.h>
 #include <unistd.h>
 
+#include "tool/output.h"
 #include "tool/watching.h"
 
 #define LAST_US (UINT64_MAX / 4) /* behind all that a recording holds */
@@ -45,10 +46,12 @@ static void draw(watching *watching) {
     refresh();
 }
 
-static void watch_screen(watching *watching) {
+static bool watch_screen(watching *watching) {
     uint64_t last_us = clock_us(), time_us = 0;
-    if (!initscr())
-        return;
+    if (!newterm(NULL, output_bytes(), stdin)) {
+        fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
+        return false;
+    }
     cbreak();
     noecho();
     curs_set(0);
@@ -74,6 +77,7 @@ static void watch_screen(watching *watching) {
         draw(watching);
     }
     endwin();
+    return true;
 }
 
 static void watch_plainly(watching *watching) {
@@ -96,15 +100,16 @@ static bool watch(watching *watching) {
         return false;
     signal(SIGINT, stop);
     signal(SIGTERM, stop);
+    bool good = true;
     if (watching->options->plain)
         watch_plainly(watching);
     else
-        watch_screen(watching);
+        good = watch_screen(watching);
     watching_still(watching);
     if (watching->write_error)
         fprintf(stderr, "%s: it did not take what it was sent: %s\n", watching->options->source,
                 strerror(watching->write_error));
-    return watching->write_error == 0;
+    return good && watching->write_error == 0;
 }
 
 enum { OPTION_PLAIN = 256, OPTION_SPEED, OPTION_WITH, OPTION_THROUGH, OPTION_DEVICE, OPTION_PULSE };

@@ -96,7 +96,7 @@ static void make_reports(loop *loop, uint64_t now_us) {
 void loop_run(loop *loop, uint64_t until_us) {
     for (;;) {
         uint64_t now_us = next_time(loop);
-        if (now_us == YT_NEVER || now_us > until_us)
+        if (now_us == YT_NEVER || now_us > until_us || loop->stopped)
             return;
         unsigned reports = feed(loop, now_us);
         loop->due_us = yt_engine_update(loop->engine, now_us);

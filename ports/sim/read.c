@@ -1,8 +1,8 @@
 /* Reads a recording of either kind from a file. */
-#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/file_read.h"
 #include "ports/sim/recording.h"
 #include "yonder/hid.h"
 
@@ -100,23 +100,11 @@ bool recording_parse(recording *recording, const char *name, const uint8_t *byte
 }
 
 uint8_t *recording_read_file(recording *recording, const char *path, size_t *size) {
-    FILE *file = fopen(path, "rb");
-    uint8_t *bytes = NULL;
-    size_t room = 0;
-    *size = 0;
-    if (!file) {
-        recording_fail(recording, "%s: %s", path, strerror(errno));
-        return NULL;
-    }
-    while (!feof(file) && !ferror(file) && *size <= RECORDING_BYTES) {
-        bytes = recording_grow(bytes, *size + 65536, &room, 1);
-        *size += fread(bytes + *size, 1, 65536, file);
-    }
-    bool failed = ferror(file);
-    fclose(file);
-    if (!failed && *size <= RECORDING_BYTES)
-        return bytes;
-    recording_fail(recording, "%s: %s", path, failed ? "cannot be read" : "is too long");
+    const char *why = "is too long";
+    char *bytes = file_read(path, RECORDING_BYTES, size, &why);
+    if (bytes && *size <= RECORDING_BYTES)
+        return (uint8_t *)bytes;
+    recording_fail(recording, "%s: %s", path, why);
     free(bytes);
     return NULL;
 }

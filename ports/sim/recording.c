@@ -4,14 +4,14 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/plain.h"
+
 bool recording_fail(recording *recording, const char *format, ...) {
     va_list arguments;
     va_start(arguments, format);
     vsnprintf(recording->error, sizeof recording->error, format, arguments);
     va_end(arguments);
-    for (char *at = recording->error; *at; at++)
-        if ((unsigned char)*at < ' ' || *at == 127)
-            *at = '?';
+    plain_line(recording->error);
     return false;
 }
 

@@ -128,6 +128,8 @@ static bool next_report(void *user, loop_report *report) {
 static void drive_devices(void *user, unsigned reports) {
     simulation *simulation = user;
     (void)reports;
+    if (simulation->limit && ++simulation->updates >= 16 * simulation->limit)
+        simulation->loop.stopped = true;
     for (unsigned i = 0; i < simulation->device_count; i++) {
         sim_attached *device = &simulation->devices[i];
         uint8_t bytes[YT_REPORT_BYTES + 1];
@@ -135,7 +137,7 @@ static void drive_devices(void *user, unsigned reports) {
         size_t size;
         while ((size = yt_device_report(&simulation->engine, device->engine_number, bytes,
                                         sizeof bytes, &direction)) > 0) {
-            simulation->now_us = simulation->engine.now_us;
+            simulation->now_us = simulation->engine.port_us;
             simulation->reporting = device->plug;
             sim_host_report(&device->lights, bytes, size, tell_light, simulation);
         }
@@ -147,6 +149,8 @@ static void report_taken(void *user, unsigned interface, uint64_t time_us, const
     simulation *simulation = user;
     simulation->reports_out++;
     simulation->now_us = time_us;
+    if (simulation->reports_out == simulation->limit)
+        simulation->loop.stopped = true;
     simulation->reporting = interface;
     if (simulation->observer.taken)
         simulation->observer.taken(simulation->observer.user, interface, time_us, bytes, size);
@@ -265,6 +269,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
     yt_program checked;
     memset(simulation, 0, sizeof *simulation);
     simulation->observer = observer;
+    simulation->limit = timing.limit;
     simulation->port.version = YT_PORT_VERSION;
     if (plug_count > YT_DEVICES)
         return fail(simulation, "too many recordings", "", YT_TOO_MANY_DEVICES);
@@ -304,7 +309,7 @@ void simulation_send(simulation *simulation, const sim_sent *sent, size_t count)
     simulation->sent_count = count;
 }
 
-void simulation_run(simulation *simulation) {
+bool simulation_run(simulation *simulation) {
     uint64_t last_us = 0;
     loop_begin(&simulation->loop);
     if (simulation->sent_count)
@@ -316,13 +321,18 @@ void simulation_run(simulation *simulation) {
         uint64_t end_us = recording->reports[recording->report_count - 1].time_us;
         last_us = end_us > last_us ? end_us : last_us;
     }
+    simulation->last_us = last_us;
     loop_run(&simulation->loop, last_us + TAIL_US);
+    return !simulation->loop.stopped;
 }
 
-void simulation_run_until(simulation *simulation, uint64_t until_us) {
+bool simulation_run_until(simulation *simulation, uint64_t until_us) {
     loop_begin(&simulation->loop);
+    simulation->last_us = until_us;
     loop_run(&simulation->loop, until_us);
-    yt_engine_update(&simulation->engine, until_us);
+    if (!simulation->loop.stopped)
+        yt_engine_update(&simulation->engine, until_us);
+    return !simulation->loop.stopped;
 }
 
 void simulation_end(simulation *simulation) {

@@ -56,6 +56,8 @@ typedef struct sim_timing {
     uint64_t poll_us;
     uint32_t loss;    /* of a radio: of 1,000 times, so many get lost */
     uint32_t latency; /* of a radio: connection events between two at which the device listens */
+    uint64_t
+        limit; /* so many reports out, and sixteen times as many updates, then it stops; 0: none */
 } sim_timing;
 
 typedef struct simulation {
@@ -63,6 +65,8 @@ typedef struct simulation {
     yt_port port;
     loop loop;
     sim_observer observer;
+    uint64_t limit, updates;
+    uint64_t last_us; /* of what is to happen in all */
     sim_plug plugs[YT_DEVICES];
     unsigned plug_count;
     size_t positions[YT_DEVICES]; /* in each recording: the next report */
@@ -91,11 +95,12 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
 /* What the hosts send back while it runs, in the order of time; must stay. */
 void simulation_send(simulation *simulation, const sim_sent *sent, size_t count);
 
-/* Runs all recordings to their end, and on until nothing more is due. */
-void simulation_run(simulation *simulation);
+/* Runs all recordings to their end, and on until nothing more is due; false: it stopped at its
+ * limit, at `now_us` of `last_us`. */
+bool simulation_run(simulation *simulation);
 
 /* Runs up to a time, and no farther. */
-void simulation_run_until(simulation *simulation, uint64_t until_us);
+bool simulation_run_until(simulation *simulation, uint64_t until_us);
 
 void simulation_end(simulation *simulation);
 

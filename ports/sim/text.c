@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/plain.h"
 #include "ports/sim/recording.h"
 
 typedef struct text_reader {
@@ -175,7 +176,9 @@ static void write_bytes(FILE *file, const uint8_t *bytes, size_t size) {
 void recording_write_device(FILE *file, unsigned number, const char *name, uint16_t bus,
                             uint16_t vendor, uint16_t product, const uint8_t *descriptor,
                             size_t size) {
-    fprintf(file, "D: %u\nN: %s\nI: %x %04x %04x\nR:", number, name, bus, vendor, product);
+    fprintf(file, "D: %u\nN: ", number);
+    plain_print(file, name, strlen(name));
+    fprintf(file, "\nI: %x %04x %04x\nR:", bus, vendor, product);
     write_bytes(file, descriptor, size);
 }
 

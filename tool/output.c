@@ -1,0 +1,82 @@
+#include "tool/output.h"
+
+#include <errno.h>
+#include <stdbool.h>
+#include <stdlib.h>
+#include <string.h>
+#include <unistd.h>
+
+#include "compiler/plain.h"
+
+/* One of the two streams: what of its text is held, and where it goes. */
+typedef struct stream {
+    plain plain;
+    int file;
+    int error; /* the first that a write gave; 0: none */
+} stream;
+
+static stream out = {.file = STDOUT_FILENO}, err = {.file = STDERR_FILENO};
+static FILE *bytes_out;
+
+static bool write_all(stream *stream, const char *bytes, size_t size) {
+    while (size > 0) {
+        ssize_t done = write(stream->file, bytes, size);
+        if (done < 0 && errno == EINTR)
+            continue;
+        if (done < 0) {
+            stream->error = stream->error ? stream->error : errno;
+            return false;
+        }
+        bytes += done;
+        size -= (size_t)done;
+    }
+    return true;
+}
+
+static ssize_t write_text(void *cookie, const char *text, size_t size) {
+    stream *stream = cookie;
+    char piece[512 + 4];
+    for (size_t done = 0; done < size; done += 512) {
+        size_t part = size - done < 512 ? size - done : 512;
+        size_t length = plain_piece(&stream->plain, text + done, part, piece);
+        if (!write_all(stream, piece, length))
+            return 0;
+    }
+    return (ssize_t)size;
+}
+
+static FILE *text_stream(stream *stream, int buffering) {
+    FILE *file = fopencookie(stream, "w", (cookie_io_functions_t){.write = write_text});
+    if (!file)
+        abort();
+    setvbuf(file, NULL, buffering, BUFSIZ);
+    return file;
+}
+
+void output_begin(void) {
+    bytes_out = stdout;
+    stdout = text_stream(&out, isatty(STDOUT_FILENO) ? _IOLBF : _IOFBF);
+    stderr = text_stream(&err, _IONBF);
+}
+
+FILE *output_bytes(void) {
+    fflush(stdout);
+    return bytes_out ? bytes_out : stdout;
+}
+
+size_t output_replaced(void) {
+    fflush(stdout);
+    return out.plain.replaced;
+}
+
+int output_end(int status) {
+    char last[4];
+    fflush(stdout);
+    write_all(&out, last, plain_end(&out.plain, last));
+    if (bytes_out && fflush(bytes_out) != 0 && !out.error)
+        out.error = errno;
+    if (out.error == 0 || status != 0) /* what failed has said so */
+        return status;
+    fprintf(stderr, "standard output: %s\n", strerror(out.error));
+    return 1;
+}
