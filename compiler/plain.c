@@ -21,9 +21,9 @@ static bool is_within(uint32_t character, uint32_t first, uint32_t last) {
 static bool is_plain(uint32_t character) {
     static const struct {
         uint32_t first, last;
-    } others[] = {{0x00, 0x08},     {0x0b, 0x1f},     {0x7f, 0x9f},      {0x61c, 0x61c},
-                  {0x200b, 0x200f}, {0x2028, 0x202e}, {0x2060, 0x206f},  {0xd800, 0xdfff},
-                  {0xfeff, 0xfeff}, {0xfff9, 0xfffb}, {0xe0000, 0xe0fff}};
+    } others[] = {{0x00, 0x08},     {0x0b, 0x1f},      {0x7f, 0x9f},     {0x61c, 0x61c},
+                  {0x200b, 0x200f}, {0x2028, 0x202e},  {0x2060, 0x206f}, {0xd800, 0xdfff},
+                  {0xfff9, 0xfffb}, {0xe0000, 0xe0fff}};
     for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
         if (is_within(character, others[i].first, others[i].last))
             return false;

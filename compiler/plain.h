@@ -3,7 +3,7 @@
  * Names of devices, of files and of what stands in profiles may hold any bytes. Here all of them
  * become UTF-8 that only shows: a ? stands for each control character (C0 but for line ends and
  * tabs, DEL, C1), for each character that turns the direction of writing, hides or joins (U+061C,
- * U+200B to U+200F, U+2028 to U+202E, U+2060 to U+206F, U+FEFF, U+FFF9 to U+FFFB, U+E0000 to
+ * U+200B to U+200F, U+2028 to U+202E, U+2060 to U+206F, U+FFF9 to U+FFFB, U+E0000 to
  * U+E0FFF), and for each byte that is no UTF-8. */
 #ifndef YONDER_COMPILER_PLAIN_H
 #define YONDER_COMPILER_PLAIN_H

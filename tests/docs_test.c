@@ -11,6 +11,7 @@
 #include "compiler/parameters.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"
+#include "tool/plugs.h"
 #include "yonder/engine.h"
 #include "yonder/hid.h"
 
@@ -94,12 +95,18 @@ int main(void) {
     CHECK_EQUAL(check_examples("docs/descriptions.md"), 2);
     CHECK_EQUAL(check_examples("docs/language.md"), 1);
     read_page("docs/security.md");
-    expect("at most %d nested collections, %d pushes, %d reports of 32,768 bits", YT_HID_DEPTH,
-           YT_HID_PUSHES, YT_HID_REPORTS);
+    expect("4,096 bytes, %d fields, %d nested collections, %d pushes, %d reports of 32,768 bits",
+           YT_HID_FIELDS, YT_HID_DEPTH, YT_HID_PUSHES, YT_HID_REPORTS);
+    CHECK_EQUAL(YT_HID_BYTES, 4096);
+    expect("65,536 bytes, 1,024 controls and targets, %d inputs, %d interfaces, %d reports",
+           YT_PROGRAM_INPUTS, YT_INTERFACES, YT_REPORTS);
+    CHECK_EQUAL(YT_PROGRAM_CONTROLS, 1024);
     CHECK_EQUAL(YT_HID_REPORT_BITS, 32768);
     CHECK_EQUAL(YT_PROGRAM_BYTES, 65536);
-    expect("an update at most %d deadlines", YT_DEADLINES);
-    expect("a profile at most 1 MiB, %d nested maps, %d nested parentheses", DOCUMENT_DEPTH,
+    expect("at most %d deadlines one by one", YT_DEADLINES);
+    expect("a run gives at most 1,000,000 reports out");
+    CHECK_EQUAL(LIMIT_REPORTS, 1000000);
+    expect("a profile has at most 1 MiB, %d nested maps, %d nested parentheses", DOCUMENT_DEPTH,
            FORMULA_DEPTH);
     CHECK_EQUAL(DOCUMENT_BYTES, 1048576);
     CHECK_EQUAL(FORMULA_PARTS, 1000);
@@ -115,6 +122,10 @@ int main(void) {
     read_page("docs/semantics.md");
     expect("changes of an output holds %d.", YT_CHANGES);
     expect("An update runs at most %d deadlines one by one.", YT_DEADLINES);
+    CHECK_EQUAL(YT_BACK_US, 1000000);
+    expect("A time up to 1 second before the last one");
+    CHECK_EQUAL(YT_AHEAD_US, 1800000000);
+    expect("no more than half an hour (1,800 s) goes by at once");
     free(page);
     return report_checks();
 }

@@ -50,11 +50,9 @@ static void print_real(const char *root) {
     if (count == 0)
         printf("  no HID device (there is nothing in %s/sys/class/hidraw)\n", root);
     if (denied)
-        printf("\nTo be allowed to read them, install the udev rule that comes with yonder, then "
-               "plug them in anew:\n"
-               "  sudo cp ports/linux/60-yonder-hidraw.rules /etc/udev/rules.d/\n"
-               "  sudo udevadm control --reload && sudo udevadm trigger "
-               "--subsystem-match=hidraw\n");
+        printf(
+            "\nTo be allowed to use one of them: `yonder permit DEVICE` writes a rule for it, and "
+            "says what that opens.\n");
 }
 
 /* Recordings that can be used in place of devices. */

@@ -16,6 +16,7 @@ typedef struct command {
 
 static const command commands[] = {
     {"list", command_list, "show which devices there are, real and simulated"},
+    {"permit", command_permit, "write the udev rule that lets you use one device"},
     {"describe", command_describe, "show the controls of a device, and what they are called"},
     {"watch", command_watch, "show what a device does, or what a host gets, as it happens"},
     {"new", command_new, "write a starting profile for a device"},

@@ -179,37 +179,49 @@ static void print_lines(FILE *plot, drawing *drawing, bool outputs) {
     fprintf(plot, "-1 0\ne\n");
 }
 
-/* In single quotes gnuplot looks for nothing but the quote that ends them, which is written twice
- * to stand for itself. */
-static void print_text(FILE *plot, const char *text) {
-    fputc('\'', plot);
-    for (; *text; text++) {
-        if (*text == '\'')
-            fputc('\'', plot);
-        fputc(*text, plot);
-    }
-    fputc('\'', plot);
+/* Texts never stand in what gnuplot reads as commands. They are put together as the one argument
+ * that it is started with, the string ARG1 there, and the commands name parts of that. */
+typedef struct texts {
+    char *all;
+    size_t bytes;
+    FILE *file;
+    unsigned characters; /* gnuplot counts those, not bytes */
+} texts;
+
+static unsigned count_characters(const char *text) {
+    unsigned count = 0;
+    for (; *text; text++)
+        count += ((unsigned char)*text & 0xc0) != 0x80;
+    return count;
 }
 
-static void print_frame(FILE *plot, const drawing *drawing, const char *title) {
+/* Adds a text, made plain, and says in the commands which part of ARG1 it is. */
+static void print_text(FILE *plot, texts *texts, const char *text) {
+    char shown[512];
+    snprintf(shown, sizeof shown, "%s", *text ? text : " ");
+    plain_line(shown);
+    unsigned count = count_characters(shown), begin = texts->characters + 1;
+    fputs(shown, texts->file);
+    texts->characters += count;
+    fprintf(plot, "ARG1[%u:%u]", begin, texts->characters);
+}
+
+static void print_frame(FILE *plot, const drawing *drawing, const char *title, texts *texts) {
     unsigned inputs = 0;
     char heading[512];
     snprintf(heading, sizeof heading, "%s", title);
     if (drawing->left_out)
         snprintf(heading, sizeof heading, "%s (no room for %u changes of further controls)", title,
                  drawing->left_out);
-    plain_line(heading);
-    fprintf(plot, "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\n"
+    fprintf(plot, "set encoding utf8\n"
+                  "set terminal pngcairo size 1280,800 font 'DejaVu Sans,10' noenhanced\n"
                   "set title ");
-    print_text(plot, heading);
+    print_text(plot, texts, heading);
     fprintf(plot, "\nset ytics (");
     for (unsigned i = 0; i < drawing->lane_count; i++) {
         inputs += !drawing->lanes[i].goes_out;
         fprintf(plot, "%s", i ? ", " : "");
-        char name[sizeof drawing->lanes[i].name];
-        memcpy(name, drawing->lanes[i].name, sizeof name);
-        plain_line(name);
-        print_text(plot, name);
+        print_text(plot, texts, drawing->lanes[i].name);
         fprintf(plot, " %.3f", height_of(drawing, &drawing->lanes[i]));
     }
     double line = (double)(drawing->lane_count - inputs);
@@ -242,9 +254,10 @@ static void print_plots(FILE *plot, drawing *drawing) {
 
 /* Starts gnuplot: it reads its commands from the stream that is given back, and writes the picture
  * to `picture`, so that no path is told to it. NULL: it cannot be started. */
-static FILE *start_gnuplot(FILE *picture, pid_t *process) {
-    static char name[] = "gnuplot", own[] = "-d"; /* nobody's settings are read */
-    char *const arguments[] = {name, own, NULL};
+static FILE *start_gnuplot(FILE *picture, char *texts, pid_t *process) {
+    static char name[] = "gnuplot", own[] = "-d", /* nobody's settings are read */
+        script[] = "-c", in[] = "/dev/stdin";
+    char *const arguments[] = {name, own, script, in, texts, NULL};
     posix_spawn_file_actions_t actions;
     int ends[2];
     if (pipe2(ends, O_CLOEXEC) != 0)
@@ -262,20 +275,38 @@ static FILE *start_gnuplot(FILE *picture, pid_t *process) {
     return NULL;
 }
 
-static bool plot_picture(FILE *picture, drawing *drawing, const char *title) {
+/* Lets gnuplot do what the commands say. */
+static bool run_gnuplot(FILE *picture, const char *commands, size_t size, char *texts) {
     pid_t process;
     int status = 1;
     void (*before)(int) = signal(SIGPIPE, SIG_IGN); /* where it ends early its status tells */
-    FILE *plot = start_gnuplot(picture, &process);
+    FILE *plot = start_gnuplot(picture, texts, &process);
     if (plot) {
-        print_frame(plot, drawing, title);
-        print_plots(plot, drawing);
+        fwrite(commands, 1, size, plot);
         fclose(plot);
         while (waitpid(process, &status, 0) < 0 && errno == EINTR)
             continue;
     }
     signal(SIGPIPE, before);
     return status == 0;
+}
+
+static bool plot_picture(FILE *picture, drawing *drawing, const char *title) {
+    texts texts = {.all = NULL};
+    char *commands = NULL;
+    size_t size = 0;
+    FILE *plot = open_memstream(&commands, &size);
+    texts.file = open_memstream(&texts.all, &texts.bytes);
+    if (!plot || !texts.file)
+        abort();
+    print_frame(plot, drawing, title, &texts);
+    print_plots(plot, drawing);
+    fclose(plot);
+    fclose(texts.file);
+    bool good = run_gnuplot(picture, commands, size, texts.all);
+    free(commands);
+    free(texts.all);
+    return good;
 }
 
 bool draw_picture(const char *path, const profile *profile, const sim_plug *plugs,

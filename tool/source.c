@@ -15,10 +15,9 @@ static bool open_node(device_source *source, const char *path) {
     fprintf(stderr, "%s: %s\n", path, strerror(-source->live));
     if (source->live == -EACCES)
         fprintf(stderr,
-                "    install the udev rule that comes with yonder, and plug the device in anew:\n"
-                "    sudo cp ports/linux/60-yonder-hidraw.rules /etc/udev/rules.d/\n"
-                "    sudo udevadm control --reload && sudo udevadm trigger "
-                "--subsystem-match=hidraw\n");
+                "    `yonder permit %s` writes a rule that lets you use it, and says what that "
+                "opens\n",
+                path);
     source->live = -1;
     recording_free(&source->recording);
     return false;

@@ -12,6 +12,7 @@
 #include "ports/sim/simulation.h"
 
 int command_list(int count, char **arguments);
+int command_permit(int count, char **arguments);
 int command_describe(int count, char **arguments);
 int command_watch(int count, char **arguments);
 int command_new(int count, char **arguments);

@@ -196,7 +196,7 @@ static void check_files(void) {
     CHECK(!recording_read(&recording, "crane/nowhere.pcap"));
     CHECK_TEXT(recording.error, "crane/nowhere.pcap: No such file or directory");
     CHECK(!recording_read(&recording, "crane"));
-    CHECK_TEXT(recording.error, "crane: cannot be read");
+    CHECK_TEXT(recording.error, "crane: is a folder, not a file");
 }
 
 int main(void) {
