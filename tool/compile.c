@@ -2,6 +2,7 @@
 #include <ctype.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 
 #include "compiler/cost.h"
 #include "compiler/file_read.h"
@@ -29,8 +30,11 @@ static const char *plural(unsigned count) {
 /* Whether a file is a program, not a profile; if so it is checked. */
 static bool check_program(const char *path, int *status) {
     yt_program program;
+    struct stat file;
     size_t size = 0;
     const char *why;
+    if (stat(path, &file) != 0 || !S_ISREG(file.st_mode)) /* a pipe is read once, as a profile */
+        return false;
     char *bytes = file_read(path, PROGRAM_FILE_BYTES, &size, &why); /* aligned, as malloc does */
     if (size < 4 || !bytes || memcmp(bytes, "YTP1", 4) != 0) {
         free(bytes);
