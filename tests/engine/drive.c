@@ -45,16 +45,18 @@ static const uint8_t wide[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30, 0
                                0x09, 0x32, 0x17, 0x00, 0x00, 0x00, 0x80, 0x27, 0xff, 0xff,
                                0xff, 0x7f, 0x75, 0x20, 0x95, 0x03, 0x81, 0x02, 0xc0};
 
+/* By the usage of their collection, the more usual ones first. */
 static const struct {
     const uint8_t *descriptor;
     size_t size;
-} devices[] = {{six_keys, sizeof six_keys},
-               {all_keys, sizeof all_keys},
-               {mouse, sizeof mouse},
-               {gamepad, sizeof gamepad},
-               {with_ids, sizeof with_ids},
-               {wide, sizeof wide},
-               {NULL, 0}};
+    uint16_t usage;
+} devices[] = {{all_keys, sizeof all_keys, 6},
+               {six_keys, sizeof six_keys, 6},
+               {mouse, sizeof mouse, 2},
+               {gamepad, sizeof gamepad, 5},
+               {with_ids, sizeof with_ids, 4},
+               {wide, sizeof wide, 4},
+               {NULL, 0, 0}};
 
 #define DEVICES (sizeof devices / sizeof devices[0])
 
@@ -132,9 +134,31 @@ static void attach(drive *drive) {
     free(descriptor);
 }
 
+/* For each input a device that it asks for, as far as there is room. */
+static void attach_all(drive *drive) {
+    for (unsigned i = 0; i < drive->program.header->input_count && i < YT_DEVICES; i++) {
+        yt_device device = wanted_device(drive, i);
+        unsigned kind = 0, number;
+        while (kind + 1 < DEVICES &&
+               devices[kind].usage != drive->program.inputs[i].application_usage)
+            kind++;
+        device.descriptor = devices[kind].descriptor;
+        device.descriptor_size = devices[kind].size;
+        yt_status status = yt_engine_attach(&drive->engine, &device, &number);
+        PROMISED(status != YT_OK || number < YT_DEVICES);
+        free((char *)device.name);
+        free((char *)device.serial);
+    }
+}
+
+/* A report of whatever length, or as long as one of the devices sends, with little that is on. */
 static void report(drive *drive) {
-    size_t size = choose(drive, 24);
-    uint8_t *bytes = some_bytes(drive, size);
+    static const uint8_t sizes[] = {7, 15, 4, 9, 4, 5, 9, 12};
+    bool any = choose(drive, 3) == 0;
+    size_t size = any ? choose(drive, 24) : sizes[choose(drive, sizeof sizes)];
+    uint8_t *bytes = any ? some_bytes(drive, size) : calloc(size, 1);
+    if (!any)
+        bytes[choose(drive, 256) % size] = (uint8_t)choose(drive, 256);
     uint64_t happened_us = drive->now_us + choose(drive, 3) * 1000u - 1000u;
     yt_status status =
         yt_engine_report(&drive->engine, choose(drive, YT_DEVICES + 1), bytes, size, happened_us);
@@ -206,12 +230,16 @@ static void ask_usb(drive *drive) {
     for (unsigned i = 0; i < sizeof setup; i++)
         setup[i] = (uint8_t)choose(drive, 256);
     if (choose(drive, 4)) { /* most of them something that is known */
-        static const uint8_t types[] = {0x80, 0x81, 0xa1, 0x21};
-        static const uint8_t requests[] = {6, 1, 2, 3, 9, 10, 11};
-        setup[0] = types[choose(drive, 4)];
-        setup[1] = requests[choose(drive, 7)];
+        static const uint8_t known[][2] = {{0x80, 6}, {0x81, 6}, {0xa1, 1},  {0xa1, 2},
+                                           {0xa1, 3}, {0x21, 9}, {0x21, 10}, {0x21, 11}};
+        static const uint8_t types[] = {1, 2, 3, 0x21, 0x22, 0};
+        unsigned which = choose(drive, sizeof known / sizeof known[0]);
+        setup[0] = known[which][0];
+        setup[1] = known[which][1];
+        setup[2] %= 4;
+        setup[3] = types[choose(drive, sizeof types)];
         setup[4] = (uint8_t)choose(drive, 3);
-        setup[5] = 0;
+        setup[5] = setup[7] = 0;
     }
     size_t room = choose(drive, 80), sent = choose(drive, 80), length = 0;
     size_t size = room > sent ? room : sent;
@@ -373,6 +401,7 @@ static void step(drive *drive) {
         return;
     default:
         PROMISED(yt_engine_load(&drive->engine, drive->image, drive->size) == YT_OK);
+        attach_all(drive);
     }
 }
 
@@ -382,9 +411,11 @@ void drive_program(const uint8_t *image, size_t size, const uint8_t *choices, si
     void *memory = malloc(MEMORY_BYTES);
     PROMISED(yt_program_check(&drive.program, image, size) == YT_OK);
     PROMISED(yt_engine_init(&drive.engine, memory, MEMORY_BYTES, &port) == YT_OK);
-    if (yt_engine_load(&drive.engine, image, size) == YT_OK)
+    if (yt_engine_load(&drive.engine, image, size) == YT_OK) {
+        attach_all(&drive);
         while (drive.at < drive.count)
             step(&drive);
+    }
     free(memory);
 }
 

@@ -281,48 +281,15 @@ static void check_profile(const char *name, const char *text, size_t length, uns
     pool_free(&compiled.pool);
 }
 
-/* Every kind of control, root, pin and function at once. */
-static const char all_kinds[] =
-    "yonder: 1\n"
-    "inputs: {keys: keyboard, ball: mouse, hand: gamepad, desk: otter-desk, odd: odd-pad, any: "
-    "device}\n"
-    "outputs:\n"
-    "  pad: gamepad\n  typed: keyboard\n  view: mouse\n  media: consumer\n"
-    "  far: {kind: keyboard, connector: 2, over: bluetooth}\n"
-    "  away: {kind: mouse, connector: 2, over: bluetooth}\n"
-    "parameters: {fast: {value: 1500 /s, min: 200 /s, max: 6000 /s, step: 50 /s}, some: {value: "
-    "50%, min: 10%, max: 90%}}\n"
-    "relays: [{output: view, report: 0, type: feature, to: hand}]\n"
-    "sheet:\n"
-    "  pad.south: keys.a or pad.rumble.strong > 50% or typed.light.num_lock\n"
-    "  pad.dpad.up: hand.dpad.up and not hand.dpad.left\n"
-    "  pad.left_stick: farther(hand.left_stick, stick(left=keys.b, right=keys.c, up=keys.d, "
-    "down=keys.e))\n"
-    "  pad.right_stick: stick_from_motion(ball.motion, full_at=fast)\n"
-    "  pad.left_trigger: hand.left_trigger * some\n"
-    "  pad.north: ball.wheel > 0\n"
-    "  pad.east: turbo(keys.f, 12 Hz) or chord(keys.g, keys.h) or hold(keys.i, 300 ms)\n"
-    "  typed.b: tap(keys.j) or toggle(keys.k)\n"
-    "  typed.left_shift: keys.left_shift\n"
-    "  view.motion: ball.motion * 25%\n"
-    "  view.wheel: ball.wheel\n"
-    "  view.button1: odd.pump > 40%\n"
-    "  pad.west: odd.gyro.x > 90 deg/s\n"
-    "  media.mute: any.consumer.mute\n"
-    "  far.a: far.light.caps_lock or keys.l\n"
-    "  away.motion: ball.motion\n"
-    "  keys.light.num_lock: keys.a\n"
-    "layers:\n"
-    "  - while: next_press(keys.q)\n"
-    "    sheet: {pad.south: keys.a, pad.left_stick: below * 40%}\n"
-    "macros: {drop: {when: keys.m, steps: [{press: pad.south, for: 40 ms}, {wait: 10 ms}]}}\n";
-
 int main(int count, char **arguments) {
     static const char *const paths[] = {"crane/crane.yaml", "crane/radio.yaml",
                                         "crane/desk-gamepad.yaml", "crane/desk-pointer.yaml",
                                         "crane/exhibition.yaml"};
     unsigned effort = count > 1 ? (unsigned)atoi(arguments[1]) : 1;
-    check_profile("crane/all kinds", all_kinds, strlen(all_kinds), effort);
+    size_t length; /* its descriptions are the demo's */
+    char *all_kinds = read_test_file("tests/program/all-kinds.yaml", &length);
+    check_profile("crane/all-kinds.yaml", all_kinds, length, effort);
+    free(all_kinds);
     for (size_t i = 0; i < sizeof paths / sizeof paths[0]; i++) {
         size_t size;
         char *text = read_test_file(paths[i], &size);

@@ -1,0 +1,133 @@
+/* Makes the seeds whose form has a version: programs, with choices for the calls behind them, and
+ * the content of flash. They are made when the targets are built, so they are never of an older
+ * one. usage: make_seeds FOLDER PROFILE... */
+#include <errno.h>
+#include <sys/stat.h>
+
+#include "compiler/compile.h"
+#include "compiler/kept_text.h"
+#include "ports/sim/flash.h"
+#include "ports/sim/recording.h"
+#include "tests/harness.h"
+#include "yonder/store.h"
+
+#define CHOICES 800 /* behind a program, */
+#define TIMES   4   /* and so often other ones */
+
+static void die(const char *what) {
+    perror(what);
+    exit(1);
+}
+
+static void write_seed(const char *folder, const char *name, const uint8_t *bytes, size_t size,
+                       const uint8_t *more, size_t more_size) {
+    char path[600];
+    snprintf(path, sizeof path, "%s/%s", folder, name);
+    FILE *file = fopen(path, "wb");
+    if (!file || fwrite(bytes, 1, size, file) != size ||
+        fwrite(more, 1, more_size, file) != more_size || fclose(file) != 0)
+        die(path);
+}
+
+/* A profile, its program followed by choices, and the same followed by its text. */
+static void make_program(const char *folder, const char *profiles, const char *path, dice *dice) {
+    compiled compiled;
+    messages messages;
+    uint8_t choices[CHOICES];
+    size_t size, text_size;
+    char name[300], *source = read_test_file(path, &size);
+    const char *file = strrchr(path, '/') ? strrchr(path, '/') + 1 : path;
+    char said[300]; /* descriptions are the demo's, whoever names them */
+    snprintf(said, sizeof said, "crane/%s", file);
+    messages_begin(&messages, strstr(path, "tests/") ? said : path, source, size);
+    if (!compile_profile(&compiled, &messages)) {
+        messages_print(&messages, stderr);
+        exit(1);
+    }
+    write_seed(profiles, file, (const uint8_t *)source, size, NULL, 0);
+    for (unsigned k = 0; k < TIMES; k++) {
+        for (size_t i = 0; i < CHOICES; i++)
+            choices[i] = (uint8_t)roll(dice);
+        snprintf(name, sizeof name, "%s-%u", file, k);
+        write_seed(folder, name, compiled.image, compiled.size, choices, CHOICES);
+    }
+    const uint8_t *text = kept_text_make(&compiled.pool, &messages, &text_size);
+    snprintf(name, sizeof name, "%s-text", file);
+    write_seed(folder, name, compiled.image, compiled.size, text, text_size);
+    messages_free(&messages);
+    pool_free(&compiled.pool);
+    free(source);
+}
+
+/* A recorded device as fuzz/report_fuzz.c takes it: its descriptor, of an even number of bytes, and
+ * some of its reports, each with its length in front. */
+static void make_reports(const char *folder, const char *path) {
+    static uint8_t seed[1 << 16];
+    recording recording;
+    size_t size = 1;
+    const char *name = strrchr(path, '/') + 1;
+    if (!recording_read(&recording, path))
+        die(recording.error);
+    const recorded_device *device = &recording.devices[0];
+    memcpy(seed + size, device->descriptor, device->descriptor_size);
+    size += device->descriptor_size;
+    if (device->descriptor_size % 2)
+        seed[size++] = 0x04; /* the usage page, once more */
+    seed[0] = (uint8_t)((size - 1) / 2);
+    for (size_t i = 0; i < recording.report_count && size + 300 < sizeof seed && i < 60; i++) {
+        const recorded_report *report = &recording.reports[i];
+        if (report->device != 0 || report->size > 255)
+            continue;
+        seed[size++] = (uint8_t)report->size;
+        memcpy(seed + size, recording.bytes + report->offset, report->size);
+        size += report->size;
+    }
+    write_seed(folder, name, seed, size, NULL, 0);
+    recording_free(&recording);
+}
+
+/* The flash of fuzz/store_fuzz.c after so many writes, the last of which may empty a slot. */
+static void make_flash(const char *folder, unsigned writes) {
+    static const uint8_t content[] = "a program, or what one might be, of a slot of the adapter";
+    char name[40];
+    sim_flash flash;
+    yt_port port = {0};
+    yt_store store;
+    if (!sim_flash_open(&flash, NULL, 4, 256, 4))
+        die("flash");
+    sim_flash_port(&flash, &port);
+    if (yt_store_init(&store, &port, 2) != YT_OK)
+        die("store");
+    for (unsigned i = 0; i < writes; i++)
+        if (yt_store_write(&store, i % 2, content, i == 4 ? 0 : sizeof content - i) != YT_OK)
+            die("store");
+    snprintf(name, sizeof name, "%u-writes", writes);
+    write_seed(folder, name, flash.bytes, flash.size, NULL, 0);
+    sim_flash_close(&flash);
+}
+
+static void make_folder(char *path, size_t room, const char *folder, const char *name) {
+    snprintf(path, room, "%s/%s", folder, name);
+    if ((mkdir(folder, 0777) != 0 && errno != EEXIST) ||
+        (mkdir(path, 0777) != 0 && errno != EEXIST))
+        die(path);
+}
+
+int main(int count, char **arguments) {
+    char programs[500], profiles[500], reports[500], flashes[500];
+    dice dice = {7};
+    if (count < 3)
+        return 2;
+    make_folder(programs, sizeof programs, arguments[1], "program");
+    make_folder(profiles, sizeof profiles, arguments[1], "profile");
+    make_folder(reports, sizeof reports, arguments[1], "report");
+    make_folder(flashes, sizeof flashes, arguments[1], "store");
+    for (int i = 2; i < count; i++)
+        if (strstr(arguments[i], ".yaml"))
+            make_program(programs, profiles, arguments[i], &dice);
+        else
+            make_reports(reports, arguments[i]);
+    for (unsigned writes = 0; writes < 6; writes++)
+        make_flash(flashes, writes);
+    return 0;
+}
