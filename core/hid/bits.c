@@ -15,25 +15,22 @@ uint32_t yt_hid_get(const uint8_t *bytes, size_t size, uint32_t bit, unsigned bi
 }
 
 void yt_hid_set(uint8_t *bytes, size_t size, uint32_t bit, unsigned bits, uint32_t value) {
-    unsigned done = 0;
+    size_t at = bit / 8, next = at + 1;
+    unsigned from = bit % 8;
     if (bits > 32)
         return;
-    if (bits == 16 && bit % 8 == 0 && bit / 8 + 1 < size) { /* most axes */
-        bytes[bit / 8] = (uint8_t)value;
-        bytes[bit / 8 + 1] = (uint8_t)(value >> 8);
+    if (bits == 16 && from == 0 && next < size) { /* most axes */
+        bytes[at] = (uint8_t)value;
+        bytes[next] = (uint8_t)(value >> 8);
         return;
     }
-    while (done < bits) {
-        size_t at = (bit + done) / 8;
-        unsigned from = (bit + done) % 8;
-        unsigned take = 8 - from;
-        if (take > bits - done)
-            take = bits - done;
-        if (at >= size)
-            return;
+    for (; bits > 0 && at < size; at++) {
+        unsigned take = 8 - from < bits ? 8 - from : bits;
         unsigned mask = ((1u << take) - 1) << from;
-        bytes[at] = (uint8_t)((bytes[at] & ~mask) | (((value >> done) << from) & mask));
-        done += take;
+        bytes[at] = (uint8_t)((bytes[at] & ~mask) | ((value << from) & mask));
+        value >>= take;
+        bits -= take;
+        from = 0;
     }
 }
 

@@ -39,24 +39,28 @@ typedef struct usage_range {
 /* Reads the item at `at`; gives the place after it, or 0 where it runs past the end. */
 static size_t read_item(const yt_hid_reader *reader, size_t at, hid_item *item) {
     static const uint8_t sizes[4] = {0, 1, 2, 4};
+    size_t size = reader->size;
+    if (at >= size)
+        return 0;
     uint8_t prefix = reader->bytes[at++];
-    size_t left = reader->size - at;
     if (prefix == LONG_ITEM) { /* 6.2.2.3: no long item is defined; it is passed over */
-        if (left < 2 || left - 2 < reader->bytes[at])
+        if (at >= size)
             return 0;
+        size_t after = at + 2 + reader->bytes[at];
         item->type = TYPE_RESERVED;
         item->tag = 15;
-        return at + 2 + reader->bytes[at];
+        return after > size ? 0 : after;
     }
     item->type = prefix >> 2 & 3;
     item->tag = prefix >> 4;
     item->bytes = sizes[prefix & 3];
     item->data = 0;
-    if (left < item->bytes)
+    size_t after = at + item->bytes;
+    if (after > size)
         return 0;
-    for (unsigned i = 0; i < item->bytes; i++)
-        item->data |= (uint32_t)reader->bytes[at + i] << (8 * i);
-    return at + item->bytes;
+    for (unsigned shift = 0; at < after && shift < 32; at++, shift += 8)
+        item->data |= (uint32_t)reader->bytes[at] << shift;
+    return after;
 }
 
 static int32_t signed_data(const hid_item *item) {
@@ -201,6 +205,7 @@ static bool usage_counts(yt_hid_reader *reader) {
 static yt_status next_range(yt_hid_reader *reader, usage_range *range) {
     bool have_first = false, have_last = false;
     uint16_t last_page = 0;
+    *range = (usage_range){0, 0, 0};
     while (reader->usages < reader->item) {
         hid_item item = {0};
         reader->usages = read_item(reader, reader->usages, &item);
@@ -259,7 +264,7 @@ static yt_status give_variable(yt_hid_reader *reader, yt_hid_field *field) {
         return status;
     }
     *field = *whole;
-    whole->bit = (uint16_t)(whole->bit + whole->count * whole->bits);
+    whole->bit = (uint16_t)(whole->bit + (uint32_t)whole->count * whole->bits);
     reader->elements -= whole->count;
     return YT_OK;
 }
@@ -270,14 +275,15 @@ static yt_status give_array(yt_hid_reader *reader, yt_hid_field *field) {
     yt_status status = next_range(reader, &range);
     if (status != YT_OK)
         return status;
-    if (whole->number_first > whole->maximum)
+    int64_t number = whole->number_first, maximum = whole->maximum;
+    if (number > maximum || number < whole->minimum)
         return YT_END;
     whole->usage_page = range.page;
     whole->usage_first = range.first;
     whole->usage_last = range.last;
     *field = *whole;
-    whole->number_first += (int64_t)range.last - range.first + 1;
-    int64_t meant = whole->maximum - field->number_first;
+    whole->number_first = number + range.last - range.first + 1;
+    int64_t meant = maximum - number;
     if (meant < range.last - range.first)
         field->usage_last = (uint16_t)(range.first + meant);
     return YT_OK;

@@ -11,7 +11,9 @@
 
 /* An arithmetic shift to the right: rounds towards minus infinity. C leaves the shift of a negative
  * number to the compiler; the compilers that we build with all shift arithmetically. */
-_Static_assert((-3 >> 1) == -2, "this compiler does not shift negative numbers arithmetically");
+#if (-3 >> 1) != -2
+#error "This compiler does not shift negative numbers arithmetically."
+#endif
 
 static inline yt_q16 yt_q16_saturate(int64_t value) {
     if (value > INT32_MAX)
@@ -38,15 +40,12 @@ static inline yt_q16 yt_q16_subtract(yt_q16 a, yt_q16 b) {
     return (yt_q16)difference;
 }
 
-/* Whether a number is within -128 to just below 128. */
-static inline bool yt_q16_is_small(yt_q16 value) {
-    return (uint32_t)value + 0x800000u < 0x1000000u;
-}
+#define YT_Q16_SMALL 0x800000 /* 128 */
 
 /* Where both are small, the product is put together from halves in 32 bits; a Cortex-M0 takes a
  * third of the time for that which it takes for a product of 64 bits. The results are the same. */
 static inline yt_q16 yt_q16_multiply(yt_q16 a, yt_q16 b) {
-    if (yt_q16_is_small(a) && yt_q16_is_small(b)) {
+    if (a >= -YT_Q16_SMALL && a < YT_Q16_SMALL && b >= -YT_Q16_SMALL && b < YT_Q16_SMALL) {
         int32_t a_high = a >> 16, b_high = b >> 16;
         uint32_t a_low = (uint16_t)a, b_low = (uint16_t)b;
         return a_high * b + (int32_t)a_low * b_high + (int32_t)((a_low * b_low + 0x8000) >> 16);

@@ -45,10 +45,11 @@ bool yt_scale_equals(const yt_scale *a, const yt_scale *b) {
 }
 
 static yt_q16 share(yt_scale_side side, uint32_t distance) {
-    if (side.factor == 0)
+    unsigned shift = side.shift;
+    if (side.factor == 0 || shift < 1 || shift > 47)
         return 0;
-    uint64_t half = (uint64_t)1 << (side.shift - 1);
-    uint64_t size = ((uint64_t)distance * side.factor + half) >> side.shift;
+    uint64_t half = (uint64_t)1 << (shift - 1);
+    uint64_t size = ((uint64_t)distance * side.factor + half) >> shift;
     return size > INT32_MAX ? INT32_MAX : (yt_q16)size;
 }
 

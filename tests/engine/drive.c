@@ -85,7 +85,7 @@ static unsigned choose(drive *drive, unsigned count) {
 }
 
 /* A block of so many bytes that choices fill; at least a byte is there to be freed. */
-static uint8_t *some_bytes(drive *drive, size_t size) {
+__attribute__((noinline)) static uint8_t *some_bytes(drive *drive, size_t size) {
     uint8_t *bytes = malloc(size ? size : 1);
     for (size_t i = 0; i < size; i++)
         bytes[i] = (uint8_t)choose(drive, 256);
@@ -115,8 +115,8 @@ static void attach(drive *drive) {
     unsigned kind = choose(drive, DEVICES), changes = choose(drive, 4), number = 99;
     size_t size = devices[kind].size;
     uint8_t *descriptor = malloc(size ? size : 1);
-    if (size > 0)
-        memcpy(descriptor, devices[kind].descriptor, size);
+    for (size_t i = 0; i < size; i++)
+        descriptor[i] = devices[kind].descriptor[i];
     for (unsigned i = 0; i < changes && size > 0; i++)
         descriptor[choose(drive, 256) % size] = (uint8_t)choose(drive, 256);
     yt_device device = {.vendor = 0x1209, .input = (uint8_t)choose(drive, 34)};
