@@ -381,14 +381,11 @@ static value make(const call *call) {
 }
 
 static value unknown_function(lowering *lowering, const term *term) {
-    const char *names[FUNCTION_COUNT];
-    char list[400] = "";
-    size_t used = 0;
+    const char *names[FUNCTION_COUNT], *list = "";
     for (size_t i = 0; i < FUNCTION_COUNT; i++) {
         names[i] = functions[i].name;
         if (i == 0 || strcmp(names[i], names[i - 1]) != 0)
-            used +=
-                (size_t)snprintf(list + used, sizeof list - used, "%s%s", i ? ", " : "", names[i]);
+            list = pool_print(lowering->scope->pool, "%s%s%s", list, i ? ", " : "", names[i]);
     }
     struct term named = *term;
     named.width = term->name_width;

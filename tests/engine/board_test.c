@@ -207,7 +207,117 @@ static void check_logs(void) {
     rig_end(&r);
 }
 
+/* The two pins of an encoder as a state; each pin is on while it is low. */
+static void set_encoder(unsigned state) {
+    set_pin(5, !(state >> 1));
+    set_pin(6, !(state & 1));
+}
+
+/* The detents that one sample of the encoder gives. */
+static int detents_of(unsigned state, uint64_t now_us) {
+    static int8_t report[YT_BOARD_BYTES];
+    unsigned knob = 0;
+    while (board.pins[knob].kind != YT_PIN_ENCODER)
+        knob++;
+    set_encoder(state);
+    yt_board_sample(&board, &samples, now_us);
+    yt_board_report(&board, (uint8_t *)report, sizeof report);
+    return report[board.pins[knob].bit / 8];
+}
+
+/* A knob that turns so fast that the pins are never seen at a detent: two states of four, so each
+ * sample is two quarter steps on in the direction in which it began. It never turns back, and what
+ * it turned is counted. */
+static void check_fast_knob(void) {
+    for (int direction = -1; direction <= 1; direction += 2) {
+        int sum = 0, before = 0;
+        about("an encoder that is never seen at a detent, direction %d", direction);
+        begin();
+        detents_of(0, 0);
+        detents_of(direction > 0 ? 2 : 1, 1); /* one quarter step says which way */
+        unsigned state = direction > 0 ? 2 : 1;
+        for (unsigned i = 0; i < 5000; i++) {
+            state ^= 3; /* 1 and 2: two quarter steps apart */
+            sum += detents_of(state, 2 + i);
+            CHECK(direction > 0 ? sum >= before : sum <= before);
+            before = sum;
+        }
+        CHECK(direction * sum >= 2498 && direction * sum <= 2501); /* four quarters a detent */
+        rig_end(&r);
+    }
+}
+
+/* More detents than a report and a counter hold are told one report after the other. */
+static void check_unread_knob(void) {
+    static uint8_t report[YT_BOARD_BYTES];
+    static const uint8_t turning[] = {2, 3, 1, 0};
+    unsigned knob = 0;
+    about("an encoder that nobody reads");
+    begin();
+    while (board.pins[knob].kind != YT_PIN_ENCODER)
+        knob++;
+    for (unsigned i = 0; i < 4u * 40000; i++) {
+        set_encoder(turning[i % 4]);
+        yt_board_sample(&board, &samples, i);
+    }
+    int sum = 0;
+    for (unsigned i = 0; i < 1000; i++) {
+        yt_board_report(&board, report, sizeof report);
+        int detents = (int8_t)report[board.pins[knob].bit / 8];
+        CHECK(detents >= 0 || sum == 0);
+        sum += detents;
+    }
+    CHECK_EQUAL(sum < 0 ? -sum : sum, INT16_MAX);
+    rig_end(&r);
+}
+
+/* A port that has fewer pins, channels and sensors than the board: what is not there is off, or 0.
+ * The arrays are of their exact size, so that a sanitizer sees an access behind them. */
+static void check_few_samples(void) {
+    static const yt_program_pin wired[] = {
+        {.bit = 0, .kind = YT_PIN_SWITCH, .pin = 9},
+        {.bit = 1, .kind = YT_PIN_SWITCH, .pin = 31},
+        {.bit = 8, .kind = YT_PIN_ENCODER, .pin = 7, .other = 8, .steps = 4},
+        {.bit = 16, .kind = YT_PIN_ANALOG, .pin = 2, .steps = 1},
+        {.bit = 48, .kind = YT_PIN_SENSOR, .pin = 2},
+        {.bit = 64, .kind = YT_PIN_SENSOR, .pin = 0}};
+    const yt_program_header header = {.pin_count = sizeof wired / sizeof wired[0]};
+    const yt_program program = {.header = &header, .pins = wired};
+    CHECK_EQUAL(yt_board_begin(&board, &program, 0, parts, YT_BOARD_PINS), YT_OK);
+    for (unsigned count = 0; count < 33; count++) {
+        uint8_t *few_pins = malloc((count + 7) / 8 + !count), report[YT_BOARD_BYTES];
+        uint16_t *few_channels = malloc(2 * (count % 5) + !(count % 5));
+        int16_t *few_sensors = malloc(2 * (count % 4) + !(count % 4));
+        memset(few_pins, 0, (count + 7) / 8);
+        memset(few_channels, 0xff, 2 * (count % 5));
+        memset(few_sensors, 0x7f, 2 * (count % 4));
+        const yt_samples few = {.pins = few_pins,
+                                .channels = few_channels,
+                                .sensors = few_sensors,
+                                .pin_count = (uint16_t)count,
+                                .channel_count = (uint8_t)(count % 5),
+                                .sensor_count = (uint8_t)(count % 4)};
+        about("%u pins, %u channels, %u sensors", count, count % 5, count % 4);
+        for (unsigned i = 0; i < 300; i++)
+            yt_board_sample(&board, &few, i * 1000u);
+        CHECK_EQUAL(yt_board_report(&board, report, sizeof report), board.bytes);
+        for (unsigned i = 0; i < board.count; i++) {
+            const yt_program_pin *pin = &board.pins[i];
+            if (pin->kind == YT_PIN_SWITCH && pin->pin >= count)
+                CHECK_EQUAL(report[pin->bit / 8] >> pin->bit % 8 & 1, 0);
+            if (pin->kind == YT_PIN_SENSOR)
+                CHECK_EQUAL(report[pin->bit / 8], pin->pin < count % 4 ? 0x7f : 0);
+        }
+        free(few_sensors);
+        free(few_channels);
+        free(few_pins);
+    }
+}
+
 int main(void) {
+    check_fast_knob();
+    check_unread_knob();
+    check_few_samples();
     check_debounce();
     check_encoder();
     check_channels();
