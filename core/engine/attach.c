@@ -60,7 +60,7 @@ static void fill_binding(yt_binding *binding, const yt_hid_field *field, yt_soug
     binding->flags = is_signed ? YT_BINDING_SIGNED : 0;
     if (!(field->flags & YT_HID_VARIABLE)) {
         binding->flags |= YT_BINDING_ARRAY;
-        if (field->usage_page == PAGE_KEYBOARD)
+        if (field->usage_page == PAGE_KEYBOARD && field->number_first == field->usage_first)
             binding->flags |= YT_BINDING_KEYS;
         binding->more = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
         unsigned usage = sought.other ? control->other_usage : control->usage;

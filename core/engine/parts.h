@@ -26,7 +26,7 @@ typedef struct yt_binding {
 #define YT_BINDING_NULL   4u /* numbers outside the range mean that there is no value */
 #define YT_BINDING_MOTION 8u
 #define YT_BINDING_SCALED 16u
-#define YT_BINDING_KEYS   32u /* an array on the keyboard page: 1 to 3 tell of an error */
+#define YT_BINDING_KEYS   32u /* an array of the keyboard page's usages: 1 to 3 tell of an error */
 #define YT_BINDING_HAT    64u
 #define YT_BINDING_HALF   128u  /* scaled, and a switch: on from the middle of its range on */
 #define YT_BINDING_TURNED 256u  /* the other way round */

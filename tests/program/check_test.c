@@ -250,6 +250,10 @@ static void check_places(void) {
             SET(yt_program_place, range, ranges));
     CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place without a range that is no motion",
             SET(yt_program_place, flags, YT_PLACE_HERE), SET(yt_program_place, range, 0));
+    const yt_program_control *pump = control_of_kind(&odd.program, YT_LEVEL);
+    CHANGES(&odd, &odd.program.places[pump->place], YT_PROGRAM_CONTROL,
+            "a level at a place without a range", SET(yt_program_place, flags, YT_PLACE_HERE),
+            SET(yt_program_place, range, 0));
     CHANGES(&odd, place, YT_PROGRAM_CONTROL, "bits of a place that is not given",
             SET(yt_program_place, flags, YT_PLACE_SIGNED | YT_PLACE_RANGE));
     CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of no bits", SET(yt_program_place, bits, 0));
@@ -323,6 +327,62 @@ static void check_board(void) {
     CHANGES(&desk, knob, YT_PROGRAM_BOARD, "an encoder past the board's report",
             SET(yt_program_pin, bit, 8 * YT_BOARD_BYTES));
     pool_free(&desk.pool);
+}
+
+/* What is reserved is 0, everywhere. */
+static void check_reserved(void) {
+    compiled all;
+    compile(&all, "crane/all",
+            "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad, view: mouse}\n"
+            "relays: [{output: view, report: 0, type: feature, to: keys}]\n"
+            "parameters: {some: {value: 50%, min: 10%, max: 60%}}\n"
+            "sheet: {pad.left_trigger: keys.a * some}\n");
+    const yt_program *program = &all.program;
+    for (unsigned i = 0; i < 3; i++) {
+        const change relay = {offsetof(yt_program_relay, reserved) + i, 1, 1};
+        check_changes(&all, program->relays, &relay, 1, YT_PROGRAM_RELAY, "reserved of a relay");
+    }
+    for (unsigned i = 0; i < 2; i++) {
+        const change parameter = {offsetof(yt_program_parameter, reserved) + i, 1, 1};
+        const change interface = {offsetof(yt_program_interface, reserved) + i, 1, 1};
+        check_changes(&all, program->parameters, &parameter, 1, YT_PROGRAM_PARAMETER,
+                      "reserved of a parameter");
+        check_changes(&all, program->interfaces, &interface, 1, YT_PROGRAM_OUTPUT,
+                      "reserved of an interface");
+    }
+    CHANGES(&all, program->nodes, YT_PROGRAM_NODE, "reserved of a node",
+            SET(yt_program_node, reserved, 1));
+    CHANGES(&all, program->relays, YT_PROGRAM_RELAY, "a relay of an interface that is not there",
+            SET(yt_program_relay, interface, program->header->interface_count));
+    CHANGES(&all, program->relays, YT_PROGRAM_RELAY, "a relay to an input that is not there",
+            SET(yt_program_relay, input, program->header->input_count));
+    CHANGES(&all, program->relays, YT_PROGRAM_RELAY, "a relay of reports to the host",
+            SET(yt_program_relay, direction, YT_HID_INPUT));
+    pool_free(&all.pool);
+}
+
+/* A program may have so many controls and targets together: one more is refused before it is looked
+ * into any further. */
+static void check_many_controls(void) {
+    for (unsigned targets = 0; targets <= 1; targets++)
+        for (unsigned count = YT_PROGRAM_CONTROLS - 1; count <= YT_PROGRAM_CONTROLS + 1; count++) {
+            yt_program program;
+            yt_program_header header = {.magic = YT_PROGRAM_MAGIC,
+                                        .version = YT_PROGRAM_VERSION,
+                                        .header_bytes = sizeof header,
+                                        .control_count = (uint16_t)(count - targets),
+                                        .target_count = (uint16_t)targets};
+            size_t size = sizeof header + count * sizeof(yt_program_control);
+            memset(copy, 0, size);
+            memcpy(copy, &header, sizeof header);
+            uint32_t total = (uint32_t)size;
+            memcpy((uint8_t *)copy + AT(yt_program_header, total_bytes), &total, 4);
+            fix_checksum((uint8_t *)copy, size);
+            about("%u controls and targets", count);
+            yt_status status = yt_program_check(&program, copy, size);
+            CHECK(status != YT_OK); /* they are all broken, too */
+            CHECK_EQUAL(status == YT_PROGRAM_SIZE, count > YT_PROGRAM_CONTROLS);
+        }
 }
 
 /* An interface without reports behind the others: nothing of it could be asked for. */
@@ -459,6 +519,8 @@ int main(void) {
     check_places();
     check_motion();
     check_board();
+    check_reserved();
+    check_many_controls();
     check_empty_interface();
     check_events();
     check_random(w.compiled.image, w.compiled.size);
