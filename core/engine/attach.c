@@ -423,7 +423,10 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
         return YT_NO_MATCH;
     if (device->descriptor_size > YT_HID_BYTES)
         return YT_HID_LONG;
-    yt_status status = yt_search_inputs(&search, &engine->evaluator->program, &inputs);
+    if (engine->size - used < YT_PROGRAM_INPUTS) /* what is free holds the points meanwhile */
+        return YT_MEMORY;
+    yt_status status =
+        yt_search_inputs(&search, &engine->evaluator->program, engine->memory + used, &inputs);
     if (status != YT_OK)
         return status;
     if (inputs == 0)

@@ -261,9 +261,10 @@ uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
     if (port_us >= engine->port_us) {
         engine->synced_us = time_of(engine, port_us);
         engine->port_us = port_us;
-    } else if (engine->port_us - port_us > YT_BACK_US) {
-        set_back(engine, port_us);
+        return engine->synced_us;
     }
+    if (engine->port_us - port_us > YT_BACK_US)
+        set_back(engine, port_us);
     return within(time_of(engine, port_us), engine->now_us, YT_NEVER);
 }
 
@@ -281,8 +282,9 @@ static uint64_t next_due(yt_engine *engine) {
     due_us = due_us < pulse_us ? due_us : pulse_us;
     if (yt_queue_look(&engine->queue, yt_queue_end(&engine->queue)))
         due_us = engine->now_us;
-    return due_us == YT_NEVER ? YT_NEVER
-                              : port_time(engine, within(due_us, engine->synced_us, due_us));
+    if (due_us == YT_NEVER)
+        return YT_NEVER;
+    return port_time(engine, due_us > engine->synced_us ? due_us : engine->synced_us);
 }
 
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {

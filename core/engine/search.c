@@ -186,9 +186,11 @@ static uint32_t best_input(const search *search, const yt_program *program, uint
 
 /* A keyboard and a mouse in one device are two top-level collections, and each finds its own input.
  * A device without any finds one too: its description may say where its controls are. */
-yt_status yt_search_inputs(search *search, const yt_program *program, uint32_t *inputs) {
+yt_status yt_search_inputs(search *search, const yt_program *program, uint8_t *points,
+                           uint32_t *inputs) {
     int collection = -1;
     *inputs = 0;
+    search->points = points;
     note_points(search, program);
     yt_status status = note_needs(search, program);
     if (status != YT_OK)

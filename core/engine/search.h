@@ -17,10 +17,10 @@ typedef struct search {
     const yt_device *device;
     yt_hid_reader reader;
     yt_hid_field field;
-    uint16_t field_number;             /* which one of the walk it is, from 0 */
-    uint32_t inputs;                   /* whose collection the field at hand is in, a bit each */
-    uint8_t suits;                     /* what the field at hand can be, a bit each */
-    uint8_t points[YT_PROGRAM_INPUTS]; /* how well the device as a whole fits each input; 0: not */
+    uint16_t field_number; /* which one of the walk it is, from 0 */
+    uint32_t inputs;       /* whose collection the field at hand is in, a bit each */
+    uint8_t suits;         /* what the field at hand can be, a bit each */
+    uint8_t *points;       /* how well the device as a whole fits each input; 0: not */
 } search;
 
 /* Where a control or a target of the program was found. A list has one for each, the targets behind
@@ -44,8 +44,9 @@ void yt_search_begin(search *search);
 yt_status yt_search_next(search *search);
 
 /* Checks the descriptor as a whole and gives the inputs that the device is taken for, a bit each;
- * 0: it fits none. */
-YT_MUST_USE yt_status yt_search_inputs(search *search, const yt_program *program, uint32_t *inputs);
+ * 0: it fits none. `points` has room for YT_PROGRAM_INPUTS of them, until it is done. */
+YT_MUST_USE yt_status yt_search_inputs(search *search, const yt_program *program, uint8_t *points,
+                                       uint32_t *inputs);
 
 /* Finds out where each of the list stands. The descriptor was found to be good, and is read to its
  * end again: the reader then knows how long the reports are. */

@@ -335,20 +335,20 @@ static int64_t logical_maximum(const yt_hid_globals *globals) {
 static yt_status begin_fields(yt_hid_reader *reader, const hid_item *item, uint8_t direction) {
     const yt_hid_globals *globals = &reader->globals;
     yt_hid_field *field = &reader->field;
-    *field = (yt_hid_field){.direction = direction,
-                            .report_id = globals->report_id,
-                            .flags = (uint16_t)(item->data & 0x1ff),
-                            .usage_page = globals->usage_page,
-                            .minimum = globals->minimum,
-                            .maximum = logical_maximum(globals),
-                            .number_first = globals->minimum,
-                            .physical_minimum = globals->physical_minimum,
-                            .physical_maximum = globals->physical_maximum,
-                            .unit = globals->unit,
-                            .unit_exponent = globals->unit_exponent,
-                            .application = reader->application,
-                            .application_page = reader->application_page,
-                            .application_usage = reader->application_usage};
+    memset(field, 0, sizeof *field); /* in place: a whole one on the stack is too much for it */
+    field->direction = direction;
+    field->report_id = globals->report_id;
+    field->flags = (uint16_t)(item->data & 0x1ff);
+    field->usage_page = globals->usage_page;
+    field->minimum = field->number_first = globals->minimum;
+    field->maximum = logical_maximum(globals);
+    field->physical_minimum = globals->physical_minimum;
+    field->physical_maximum = globals->physical_maximum;
+    field->unit = globals->unit;
+    field->unit_exponent = globals->unit_exponent;
+    field->application = reader->application;
+    field->application_page = reader->application_page;
+    field->application_usage = reader->application_usage;
     uint64_t bits = (uint64_t)globals->report_size * globals->report_count;
     yt_status status = grow_report(reader, direction, bits, &field->bit);
     if (status != YT_OK)
