@@ -71,10 +71,11 @@ static const hidraw_node *find_node(const options *options) {
 /* What it opens, and how the rule gets where udev looks. */
 static void say_what_opens(const options *options, const hidraw_node *node, const nature *nature) {
     fprintf(stderr,
-            "This lets every program of the person who sits at this machine read and write all "
+            "%sThis lets every program of the person who sits at this machine read and write all "
             "devices %04x:%04x over %s.\nHere that is %s, which calls itself \"%s\" and is: %s.\n",
-            node->vendor, node->product, node->bus == YT_BUS_USB ? "USB" : "Bluetooth", node->path,
-            node->name, *nature->text ? nature->text : "nothing that it has a report for");
+            options->out ? "" : "\n", node->vendor, node->product,
+            node->bus == YT_BUS_USB ? "USB" : "Bluetooth", node->path, node->name,
+            *nature->text ? nature->text : "nothing that it has a report for");
     if (nature->types)
         fprintf(stderr, "It types: any of those programs can then read what is typed on it, "
                         "passwords too.\n");
