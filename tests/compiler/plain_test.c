@@ -71,14 +71,14 @@ static void check_texts(void) {
                  {"\xc2\x9b"
                   "31m",
                   "?31m"},
-                 {"Kran \xc3\xbc \xe2\x82\xac \xf0\x9f\x8f\x97",
-                  "Kran \xc3\xbc \xe2\x82\xac \xf0\x9f\x8f\x97"},
+                 {"Kran \xc3\xbc \xe2\x86\x92 \xf0\x9f\x8f\x97",
+                  "Kran \xc3\xbc \xe2\x86\x92 \xf0\x9f\x8f\x97"},
                  {"\xe2\x80\xae"
                   "x",
                   "?x"},
                  {"\xe2\x82", "?"},
                  {"\xe2\x82x", "?x"},
-                 {"\xe2\xe2\x82\xac", "?\xe2\x82\xac"},
+                 {"\xe2\xe2\x86\x92", "?\xe2\x86\x92"},
                  {"\x80\xff\xc0\x9b\xf8", "?????"},
                  {"\xc1\xbf", "??"},
                  {"\xe0\x80\x9b", "?"},

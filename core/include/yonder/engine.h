@@ -27,8 +27,9 @@
 #define YT_INTERFACES 8  /* interfaces of a program */
 #define YT_REPORTS    16 /* reports of a program's interfaces */
 
-#define YT_BACK_US  1000000u    /* a time that is farther back says that the clock was set */
-#define YT_AHEAD_US 1800000000u /* no more than that goes by at once: no time of a profile is longer */
+#define YT_BACK_US 1000000u /* a time that is farther back says that the clock was set */
+#define YT_AHEAD_US                                                                                \
+    1800000000u /* no more than that goes by at once: no time of a profile is longer */
 
 #define YT_ANY_INPUT 255
 
@@ -86,8 +87,8 @@ typedef struct yt_engine {
     uint32_t layout;                /* of the program that is loaded; 0: none was yet */
     uint8_t interface_count;
     uint8_t report_count;
-    bool pulses;             /* a test pulse may be on */
-    bool idles;              /* a host may have asked for reports with nothing new */
+    bool pulses; /* a test pulse may be on */
+    bool idles;  /* a host may have asked for reports with nothing new */
 } yt_engine;
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how
@@ -123,8 +124,8 @@ YT_MUST_USE yt_status yt_engine_report(yt_engine *engine, unsigned number, const
 
 /* Looks at all that came before the call and all deadlines up to `now_us`, each in its time and
  * order. Returns when the next deadline is due, so that a firmware can sleep until then or until a
- * report comes; YT_NEVER if none is. What comes during the call, or is due once more, is left to the
- * next one, which is then due at `now_us`. */
+ * report comes; YT_NEVER if none is. What comes during the call, or is due once more, is left to
+ * the next one, which is then due at `now_us`. */
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us);
 
 /* Builds the report that an interface's host is to get next, with its ID in front where the

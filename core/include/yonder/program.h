@@ -23,13 +23,13 @@
 #define YT_OVERLAY
 #endif
 
-#define YT_PROGRAM_MAGIC   0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION 4u
-#define YT_PROGRAM_BYTES   65536u /* the longest program */
-#define YT_PROGRAM_INPUTS  32     /* inputs of a program */
-#define YT_PROGRAM_CONTROLS 1024 /* controls and targets of a program */
-#define YT_BOARD_PINS      64     /* pins, encoders and channels of a program's boards */
-#define YT_BOARD_BYTES     64     /* of a board's report */
+#define YT_PROGRAM_MAGIC    0x31505459u /* "YTP1" */
+#define YT_PROGRAM_VERSION  4u
+#define YT_PROGRAM_BYTES    65536u /* the longest program */
+#define YT_PROGRAM_INPUTS   32     /* inputs of a program */
+#define YT_PROGRAM_CONTROLS 1024   /* controls and targets of a program */
+#define YT_BOARD_PINS       64     /* pins, encoders and channels of a program's boards */
+#define YT_BOARD_BYTES      64     /* of a board's report */
 
 typedef struct YT_OVERLAY yt_program_header {
     uint32_t magic;
