@@ -70,6 +70,31 @@ static void cut_at(uint32_t sector, uint32_t unit, uint64_t cut) {
     sim_flash_close(&bench.flash);
 }
 
+/* The same while a slot is emptied: it holds what it held, or nothing, and what it held before that
+ * does not come back. */
+static void cut_emptying_at(uint32_t sector, uint32_t unit) {
+    for (uint64_t cut = 0;; cut++) {
+        bench bench;
+        about("sectors of %u, units of %u bytes, emptying cut at unit %" PRIu64, sector, unit, cut);
+        open_bench(&bench, NULL, sector, unit);
+        CHECK_EQUAL(yt_store_write(&bench.store, 1, content[2], sizes[2]), YT_OK);
+        CHECK_EQUAL(yt_store_write(&bench.store, 1, content[0], sizes[0]), YT_OK);
+        bench.flash.random = (uint32_t)cut + 1;
+        bench.flash.units_until_cut = cut;
+        bool done = yt_store_write(&bench.store, 1, NULL, 0) == YT_OK;
+        sim_flash_power_on(&bench.flash);
+        int now = held(&bench.store, 1);
+        CHECK(now == -1 || (now == 0 && !done));
+        CHECK_EQUAL(yt_store_write(&bench.store, 1, content[1], sizes[1]), YT_OK);
+        CHECK_EQUAL(held(&bench.store, 1), 1);
+        sim_flash_close(&bench.flash);
+        if (done) {
+            CHECK(cut > 3);
+            return;
+        }
+    }
+}
+
 static void check_limits(void) {
     bench bench;
     uint8_t little[4];
@@ -129,6 +154,7 @@ int main(void) {
         CHECK(units > 90);
         for (uint64_t cut = 0; cut < units; cut++)
             cut_at(kinds[i][0], kinds[i][1], cut);
+        cut_emptying_at(kinds[i][0], kinds[i][1]);
     }
     check_limits();
     check_file();
