@@ -49,7 +49,7 @@ static bool refuse(const char *path, const char *why) {
 static mode_t mode_for(const struct stat *before, bool exists) {
     mode_t mask = umask(0);
     umask(mask);
-    return exists ? before->st_mode & 07777 : 0666 & ~mask;
+    return exists ? before->st_mode & 0777 : 0666 & ~mask;
 }
 
 /* A file beside it, that takes its name at the end; of a link beside what it leads to. */

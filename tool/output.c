@@ -57,6 +57,7 @@ void output_begin(void) {
     bytes_out = stdout;
     stdout = text_stream(&out, isatty(STDOUT_FILENO) ? _IOLBF : _IOFBF);
     stderr = text_stream(&err, _IONBF);
+    atexit(check_at_exit);
 }
 
 FILE *output_bytes(void) {
@@ -69,13 +70,24 @@ size_t output_replaced(void) {
     return out.plain.replaced;
 }
 
-int output_end(int status) {
+/* Whether all of standard output was written; what is held of it is written first. */
+static bool is_written(void) {
     char last[4];
     fflush(stdout);
     write_all(&out, last, plain_end(&out.plain, last));
     if (bytes_out && fflush(bytes_out) != 0 && !out.error)
         out.error = errno;
-    if (out.error == 0 || status != 0) /* what failed has said so */
+    return out.error == 0;
+}
+
+/* Where the command ends by itself, as it does after --help. */
+static void check_at_exit(void) {
+    if (!is_written())
+        _exit(1);
+}
+
+int output_end(int status) {
+    if (is_written() || status != 0) /* what failed has said so */
         return status;
     fprintf(stderr, "standard output: %s\n", strerror(out.error));
     return 1;
