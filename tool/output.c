@@ -53,13 +53,6 @@ static FILE *text_stream(stream *stream, int buffering) {
     return file;
 }
 
-void output_begin(void) {
-    bytes_out = stdout;
-    stdout = text_stream(&out, isatty(STDOUT_FILENO) ? _IOLBF : _IOFBF);
-    stderr = text_stream(&err, _IONBF);
-    atexit(check_at_exit);
-}
-
 FILE *output_bytes(void) {
     fflush(stdout);
     return bytes_out ? bytes_out : stdout;
@@ -84,6 +77,13 @@ static bool is_written(void) {
 static void check_at_exit(void) {
     if (!is_written())
         _exit(1);
+}
+
+void output_begin(void) {
+    bytes_out = stdout;
+    stdout = text_stream(&out, isatty(STDOUT_FILENO) ? _IOLBF : _IOFBF);
+    stderr = text_stream(&err, _IONBF);
+    atexit(check_at_exit);
 }
 
 int output_end(int status) {
