@@ -275,7 +275,7 @@ static bool comes_before(const yt_binding *a, const yt_binding *b) {
 static void sort_bindings(yt_attached *block) {
     yt_binding *bindings = yt_attached_bindings(block);
     for (unsigned step = block->bindings; step > 0;) {
-        step = step == 2 ? 1 : step * 5 / 11;
+        step = (step >> 1) - (step >> 5); /* no division, which a Cortex-M0 has not */
         for (unsigned i = step; i < block->bindings && step > 0; i++) {
             yt_binding moved = bindings[i];
             unsigned at = i;

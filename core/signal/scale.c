@@ -8,6 +8,22 @@ int64_t yt_scale_rest(int64_t minimum, int64_t maximum) {
     return (minimum + maximum + 1) / 2;
 }
 
+/* 2^bits / span, rounded up, bit by bit: a division of 64 bits would bring half a kilobyte of the
+ * compiler's library with it. Needs span <= 2^32 and a result below that. */
+static uint32_t power_by(unsigned bits, uint64_t span) {
+    uint64_t rest = 1;
+    uint32_t quotient = 0;
+    while (bits-- > 0) {
+        rest <<= 1;
+        quotient <<= 1;
+        if (rest >= span) {
+            rest -= span;
+            quotient |= 1;
+        }
+    }
+    return quotient + (rest != 0);
+}
+
 /* The largest factor of 32 bits: 2^(16 + shift) / span, rounded up so that the whole span gives 1.
  * Its error is below 1 of 2^31, so a distance below 2^32 is out by less than 2^-15 steps. */
 static yt_scale_side make_side(int64_t span) {
@@ -19,7 +35,7 @@ static yt_scale_side make_side(int64_t span) {
         shift++;
     shift = shift > 47 ? 47 : shift;
     side.shift = (uint8_t)shift;
-    side.factor = (uint32_t)((((uint64_t)1 << (16 + shift)) + (uint64_t)span - 1) / (uint64_t)span);
+    side.factor = power_by(16 + shift, (uint64_t)span);
     return side;
 }
 
