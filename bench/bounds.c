@@ -267,6 +267,29 @@ static void prepare_list(void) {
     }
 }
 
+/* As many devices as there can be at one input, of as many controls as a program can have: whether
+ * a key is down follows from all of them. */
+static void prepare_shared(void) {
+    made.input_count = 1;
+    for (unsigned i = 0; i < YT_PROGRAM_CONTROLS; i++)
+        add_control(7, 4 + i % 252, YT_SWITCH);
+    add_button(0);
+    load();
+    unsigned number = attach_mouse();
+    for (unsigned i = 1; i < YT_DEVICES; i++) { /* the others keep them in other places */
+        descriptor_size = 0;
+        DESCRIBE(0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01,
+                 0x95, 0x01);
+        for (unsigned k = 0; k < 252; k++)
+            DESCRIBE(0x09, (uint8_t)(255 - k), 0x81, 0x02);
+        DESCRIBE(0xc0);
+        attach();
+    }
+    uint8_t bytes[33];
+    memset(bytes, 0xff, sizeof bytes);
+    report(number, bytes, sizeof bytes, 1000);
+}
+
 /* Many timers of a microsecond, and a clock that is wrong. */
 static void prepare_timers(void) {
     made.input_count = 1;
@@ -372,6 +395,8 @@ static const struct scenario {
      "a report that changes every node of a program of 64 KiB, twice"},
     {"wide", prepare_wide, update_at_1000, 1000000,
      "a report in which 252 keys go down, each used by all other nodes"},
+    {"shared", prepare_shared, update_at_1000, 60000000,
+     "a report in which 1,024 controls change, of one of eight devices at one input"},
     {"list", prepare_list, update_at_1000, 2500000,
      "a report in which 250 buttons change while the list of changes is full"},
     {"timers", prepare_timers, update_at_the_end, 5000000,

@@ -6,17 +6,29 @@ static uint32_t size_of(yt_q16 value) {
     return value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
 }
 
+/* What a device says of a control; 0: it has none such. Devices of one make keep it in one place,
+ * so that is looked at first. */
+static yt_q16 value_in(yt_attached *device, unsigned control, unsigned place) {
+    const yt_binding *bindings = yt_attached_bindings(device);
+    if (place < device->bindings && bindings[place].control == control)
+        return bindings[place].value;
+    for (unsigned k = 0; k < device->bindings; k++)
+        if (bindings[k].control == control)
+            return bindings[k].value;
+    return 0;
+}
+
 /* Several devices at one input: switches are or-ed; of axes the one farthest from rest counts. */
-static yt_q16 combined(yt_engine *engine, const yt_attached *device, unsigned control) {
+static yt_q16 combined(yt_engine *engine, yt_attached *device, const yt_binding *binding) {
+    unsigned place = (unsigned)(binding - yt_attached_bindings(device));
     yt_q16 value = 0;
     for (unsigned i = 0; i < YT_DEVICES; i++) {
         yt_attached *other = yt_attached_at(engine, i);
         if (!other || !(other->inputs & device->inputs))
             continue;
-        const yt_binding *bindings = yt_attached_bindings(other);
-        for (unsigned k = 0; k < other->bindings; k++)
-            if (bindings[k].control == control && size_of(bindings[k].value) > size_of(value))
-                value = bindings[k].value;
+        yt_q16 says = value_in(other, binding->control, place);
+        if (size_of(says) > size_of(value))
+            value = says;
     }
     return value;
 }
@@ -86,7 +98,7 @@ static void combine(yt_engine *engine, yt_attached *device, yt_binding *binding,
             combine_stick(engine, binding->control);
             return;
         }
-        value = combined(engine, device, binding->control);
+        value = combined(engine, device, binding);
     }
     yt_evaluator_set(engine->evaluator, binding->control, value);
 }
