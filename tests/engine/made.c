@@ -2,6 +2,7 @@
 
 #include <stdarg.h>
 #include <stdio.h>
+#include <string.h>
 
 unsigned made_choice(making *making, unsigned count) {
     return making->at < making->size ? making->data[making->at++] % count : 0;
@@ -14,6 +15,19 @@ __attribute__((format(printf, 2, 3))) static void put(making *making, const char
     int length = vsnprintf(making->text + making->length, left, format, arguments);
     va_end(arguments);
     making->length += (size_t)length < left ? (size_t)length : left - 1;
+}
+
+/* Of `sides` times all but one a number in words, from 1 to `most`; else other words. One choice
+ * after the other: within one call their order would be the compiler's. */
+static void put_either(making *making, unsigned sides, const char *number, unsigned most,
+                       const char *other) {
+    bool is_number = made_choice(making, sides) != 0;
+    unsigned chosen = 1 + made_choice(making, most);
+    const char *words = strchr(number, '%');
+    if (is_number)
+        put(making, "%.*s%u%s", (int)(words - number), number, chosen, words + 2);
+    else
+        put(making, "%s", other);
 }
 
 typedef enum kind { SWITCH, NUMBER, STICK, MOTION, TIME, RATE_OF_TURBO, SPEED } kind;
@@ -46,8 +60,7 @@ static void make_switch(making *making, int depth) {
         put(making, "keys.%c", 'a' + (int)made_choice(making, 8));
         return;
     case 2:
-        put(making, made_choice(making, 4) ? "ball.button%u" : "hand.east",
-            1 + made_choice(making, 3));
+        put_either(making, 4, "ball.button%u", 3, "hand.east");
         return;
     case 3:
         put(making, "not (");
@@ -178,13 +191,13 @@ static void make(making *making, kind kind, int depth) {
         make_motion(making, depth);
         return;
     case TIME:
-        put(making, made_choice(making, 3) ? "%u ms" : "2 * long", 1 + made_choice(making, 100));
+        put_either(making, 3, "%u ms", 100, "2 * long");
         return;
     case RATE_OF_TURBO:
-        put(making, made_choice(making, 3) ? "%u Hz" : "often", 1 + made_choice(making, 200));
+        put_either(making, 3, "%u Hz", 200, "often");
         return;
     default:
-        put(making, made_choice(making, 3) ? "%u00 /s" : "fast", 1 + made_choice(making, 30));
+        put_either(making, 3, "%u00 /s", 30, "fast");
     }
 }
 
@@ -245,9 +258,12 @@ void made_profile(making *making, const uint8_t *data, size_t size) {
         make_cells(making, "      ");
         making->in_layer = false;
     }
-    if (made_choice(making, 2))
+    if (made_choice(making, 2)) {
+        char key = (char)('a' + made_choice(making, 8));
+        unsigned time_ms = 1 + made_choice(making, 90);
         put(making,
             "macros:\n  it:\n    when: keys.%c\n    steps: [{press: pad.south, for: %u ms}, "
             "{wait: long}, {set: {pad.left_trigger: 50%%}, for: 3 ms}]\n",
-            'a' + (int)made_choice(making, 8), 1 + made_choice(making, 90));
+            key, time_ms);
+    }
 }

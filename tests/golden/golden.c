@@ -33,18 +33,34 @@ static void add_sessions(const char *name, const compiled *compiled, unsigned se
     }
 }
 
-/* What is compiled stays until the end. False: it is no profile. */
+/* A profile that is kept until the end. */
+typedef struct kept {
+    struct kept *next;
+    compiled compiled;
+    messages messages;
+    char text[];
+} kept;
+
+static kept *all_kept;
+
+/* False: it is no profile. */
 static bool add_profile(const char *name, const char *said, const char *text, size_t size,
                         unsigned seeds) {
-    compiled *compiled = calloc(1, sizeof *compiled);
-    messages *messages = calloc(1, sizeof *messages);
-    if (!compiled || !messages)
+    kept *added = calloc(1, sizeof *added + size + 1);
+    if (!added)
         exit(1);
-    messages_begin(messages, said, text, size);
-    bool good = compile_profile(compiled, messages);
-    if (good)
-        add_sessions(name, compiled, seeds);
-    return good;
+    memcpy(added->text, text, size);
+    messages_begin(&added->messages, said, added->text, size);
+    bool good = compile_profile(&added->compiled, &added->messages);
+    if (!good) {
+        messages_free(&added->messages);
+        free(added);
+        return false;
+    }
+    added->next = all_kept;
+    all_kept = added;
+    add_sessions(name, &added->compiled, seeds);
+    return true;
 }
 
 static void add_demo(const char *path) {
@@ -55,6 +71,7 @@ static void add_demo(const char *path) {
     snprintf(said, sizeof said, "crane/%s", name);
     if (!add_profile(name, strstr(path, "tests/") ? said : path, text, size, SEEDS))
         exit(1);
+    free(text);
 }
 
 static void add_made(void) {
@@ -66,10 +83,8 @@ static void add_made(void) {
         for (size_t k = 0; k < sizeof bytes; k++)
             bytes[k] = (uint8_t)roll(&dice);
         made_profile(&making, bytes, 100 + roll_below(&dice, sizeof bytes - 100));
-        char *text = strndup(making.text, making.length);
         snprintf(name, sizeof name, "made-%03u", i);
-        if (!add_profile(name, "made", text, making.length, 1))
-            free(text);
+        add_profile(name, "made", making.text, making.length, 1); /* some are none */
     }
 }
 
