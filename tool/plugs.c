@@ -24,8 +24,7 @@ uint64_t limit_argument(struct argp_state *state, const char *argument) {
     unsigned long long limit = strtoull(argument, &end, 10);
     if (*argument < '0' || *argument > '9' || *end || errno || limit == 0 ||
         limit > UINT64_MAX / 16)
-        argp_error(state, "--limit takes a number of reports, such as 5000000, not \"%s\"",
-                   argument);
+        argp_error(state, "--limit takes a number, such as 5000000, not \"%s\"", argument);
     return limit;
 }
 

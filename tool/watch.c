@@ -1,6 +1,7 @@
 /* What a device does, or with a profile what its host gets, as it happens. */
 #include <argp.h>
 #include <curses.h>
+#include <inttypes.h>
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
@@ -8,6 +9,7 @@
 #include <unistd.h>
 
 #include "tool/output.h"
+#include "tool/plugs.h"
 #include "tool/watching.h"
 
 #define LAST_US (UINT64_MAX / 4) /* behind all that a recording holds */
@@ -85,7 +87,7 @@ static void watch_plainly(watching *watching) {
     printf("   time in s  from  control                         value\n");
     if (watching->options->pulse)
         watching_pulse(watching);
-    while (!watching->ended && !stopped) {
+    while (!watching->ended && !stopped && !watching->is_full) {
         double speed = watching->options->speed;
         uint64_t time_us = (uint64_t)((double)(clock_us() - start_us) * (speed > 0 ? speed : 1));
         watching_advance(watching, speed > 0 || watching->source.live >= 0 ? time_us : LAST_US);
@@ -109,7 +111,13 @@ static bool watch(watching *watching) {
     if (watching->write_error)
         fprintf(stderr, "%s: it did not take what it was sent: %s\n", watching->options->source,
                 strerror(watching->write_error));
-    return good && watching->write_error == 0;
+    if (watching->is_full)
+        fprintf(stderr,
+                "%s: stopped at %.3f s, after %" PRIu64 " changes; --limit %" PRIu64
+                " lets it go on longer\n",
+                watching->options->source, (double)watching->now_us / 1e6, watching->changes,
+                2 * watching->options->limit);
+    return good && watching->write_error == 0 && !watching->is_full;
 }
 
 enum { OPTION_PLAIN = 256, OPTION_SPEED, OPTION_WITH, OPTION_THROUGH, OPTION_DEVICE, OPTION_PULSE };
@@ -152,6 +160,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_PULSE:
         options->pulse = true;
         return 0;
+    case OPTION_LIMIT:
+        options->limit = limit_argument(state, argument);
+        return 0;
     case ARGP_KEY_ARG:
         if (options->source)
             argp_error(state, "one device at a time");
@@ -181,6 +192,8 @@ int command_watch(int count, char **arguments) {
         {"pulse", OPTION_PULSE, 0, 0,
          "a test pulse at the start: the device's motors run for 0.3 s", 0},
         {"plain", OPTION_PLAIN, 0, 0, "print a line for each change", 0},
+        {"limit", OPTION_LIMIT, "CHANGES", 0,
+         "stop where a recording would give more changes than this; 1000000 if not given", 0},
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -191,7 +204,7 @@ int command_watch(int count, char **arguments) {
             "for levels, a dot in a field for sticks, counts a second for motion.\vA device is a "
             "node such as /dev/hidraw0 or a recording; with --through also a board's log."};
     static watching watching;
-    watch_options options = {.speed = 1};
+    watch_options options = {.speed = 1, .limit = LIMIT_REPORTS};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     watching.options = &options;
     bool good = watch(&watching);

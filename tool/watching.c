@@ -11,10 +11,21 @@
 #define POLL_US  8000   /* how often the simulated host asks */
 #define PULSE_US 300000 /* how long a test pulse lasts */
 
-static void print_change(const watching *watching, const char *way, const char *name,
+/* A recording may be long, and a profile may turn little into much. */
+static bool is_within_limit(watching *watching) {
+    uint64_t limit = watching->options->limit;
+    watching->is_full |=
+        watching->source.live < 0 && (watching->changes >= limit || watching->polls >= 16 * limit);
+    return !watching->is_full;
+}
+
+static void print_change(watching *watching, const char *way, const char *name,
                          const host_control *control) {
     sim_change change = {.control = *control};
     char value[64];
+    if (!is_within_limit(watching))
+        return;
+    watching->changes++;
     change_value(&change, value, sizeof value);
     printf("%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  %s\n", watching->now_us / 1000000,
            watching->now_us % 1000000, way, name, value);
@@ -95,7 +106,9 @@ static void poll_hosts(watching *watching) {
 
 /* Lets the engine and its hosts live on until a time. */
 static void go_to(watching *watching, uint64_t time_us) {
-    while (watching->has_profile && watching->next_poll_us <= time_us) {
+    while (watching->has_profile && watching->next_poll_us <= time_us &&
+           is_within_limit(watching)) {
+        watching->polls++;
         watching->now_us = watching->next_poll_us;
         yt_engine_update(&watching->engine, watching->now_us);
         serve_device(watching);
@@ -122,7 +135,7 @@ static void play_until(watching *watching, uint64_t time_us) {
     const recording *recording = &watching->source.recording;
     for (; watching->next_report < recording->report_count; watching->next_report++) {
         const recorded_report *report = &recording->reports[watching->next_report];
-        if (report->time_us > time_us)
+        if (report->time_us > time_us || watching->is_full)
             break;
         if (report->device != watching->recorded)
             continue;

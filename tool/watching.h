@@ -6,6 +6,7 @@
 #include "tool/source.h"
 
 typedef struct watch_options {
+    uint64_t limit; /* changes of a recording that are printed at most */
     const char *source;
     const char *description;
     const char *profile;
@@ -34,8 +35,10 @@ typedef struct watching {
     unsigned device; /* the engine's number of it */
     sim_host hosts[YT_INTERFACES];
     uint64_t next_poll_us;
-    unsigned interface; /* whose report is being read */
-    int write_error;    /* an errno: the device did not take what it was sent */
+    unsigned interface;      /* whose report is being read */
+    int write_error;         /* an errno: the device did not take what it was sent */
+    uint64_t changes, polls; /* printed, and gone through, of a recording */
+    bool is_full;            /* there were more of them than the limit */
     bool ended;
     bool paused;
 } watching;
