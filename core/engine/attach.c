@@ -185,6 +185,9 @@ static yt_status give_fields(making *making, found_part *found) {
     return status;
 }
 
+_Static_assert(sizeof(yt_binding) % _Alignof(yt_scale) == 0,
+               "while bindings are made, a scale to compare with stands behind them");
+
 /* The scale of the field at hand: one that the block has, as fields of one range share it, or a new
  * one behind them; -1: there is no room. */
 static int find_scale(making *making, const yt_program_control *control) {
