@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "compiler/file_read.h"
-#include "compiler/plain.h"
+#include "compiler/status_text.h"
 #include "compiler/usages.h"
 #include "ports/linux/hidraw.h"
 #include "tool/tool.h"
@@ -51,10 +51,15 @@ static bool find_nature(const options *options, nature *nature) {
         return false;
     }
     yt_hid_open(&reader, (const uint8_t *)bytes, size);
-    while (yt_hid_next(&reader, &field) == YT_OK)
+    yt_status status = yt_hid_next(&reader, &field);
+    for (; status == YT_OK; status = yt_hid_next(&reader, &field))
         add_application(nature, field.application_page, field.application_usage);
     free(bytes);
-    return true;
+    if (status == YT_END)
+        return true;
+    fprintf(stderr, "%s: what it is cannot be told from its report descriptor: %s\n", options->node,
+            status_text(status));
+    return false;
 }
 
 static const hidraw_node *find_node(const options *options) {
