@@ -27,9 +27,8 @@
 #define YT_INTERFACES 8  /* interfaces of a program */
 #define YT_REPORTS    16 /* reports of a program's interfaces */
 
-#define YT_BACK_US 1000000u /* a time that is farther back says that the clock was set */
-#define YT_AHEAD_US                                                                                \
-    1800000000u /* no more than that goes by at once: no time of a profile is longer */
+#define YT_BACK_US  1000000u    /* a time that is farther back says that the clock was set */
+#define YT_AHEAD_US 1800000000u /* no more goes by at once: no time of a profile is longer */
 
 #define YT_ANY_INPUT 255
 

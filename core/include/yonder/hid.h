@@ -17,8 +17,8 @@
 #define YT_HID_DEPTH       32    /* nested collections (6.2.2.6) */
 #define YT_HID_REPORTS     32    /* reports: each report ID of input, output and feature is one */
 #define YT_HID_REPORT_BITS 32768 /* bits in one report */
-#define YT_HID_BYTES       4096 /* of a report descriptor: a device with a longer one, or with more */
-#define YT_HID_FIELDS      512 /* fields, is not attached */
+#define YT_HID_BYTES       4096  /* of a descriptor; with a longer one a device is not attached */
+#define YT_HID_FIELDS      512   /* of a descriptor; with more of them it is not attached either */
 
 typedef enum yt_hid_direction { YT_HID_INPUT, YT_HID_OUTPUT, YT_HID_FEATURE } yt_hid_direction;
 
