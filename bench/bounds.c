@@ -7,7 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "program/operations.h"
+#include "image/operations.h"
 #include "yonder/yonder.h"
 
 #define NODES_MOST 5400
@@ -22,7 +22,7 @@ static struct {
     yt_program_root roots[255];
     yt_q16 constants[8];
     unsigned input_count, control_count, node_count, argument_count, user_count, root_count;
-    unsigned constant_count, state_words, timers;
+    unsigned constant_count, state_words, timers, groups;
 } made;
 
 static uint64_t image[YT_PROGRAM_BYTES / 8];
@@ -49,6 +49,8 @@ static unsigned add_node(unsigned operation, unsigned type, unsigned data, unsig
                               .data = (uint16_t)data};
     for (unsigned i = 0; i < count; i++)
         made.arguments[made.argument_count++] = (uint16_t)arguments[i];
+    if (operation >= YT_OP_FUNCTIONS)
+        made.groups |= 1u << yt_operation_group(operation);
     if (known->state_words) {
         node->data = (uint16_t)made.state_words;
         made.state_words += yt_operation_words(known, count);
@@ -133,6 +135,7 @@ static void finish(void) {
                                 .root_count = (uint16_t)made.root_count,
                                 .state_words = (uint16_t)made.state_words,
                                 .timer_count = (uint16_t)made.timers,
+                                .groups = (uint16_t)made.groups,
                                 .blob_bytes = sizeof blob};
     put(&header, sizeof header);
     put(made.inputs, made.input_count * sizeof *made.inputs);

@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "program/operations.h"
+#include "image/operations.h"
 #include "yonder/hid.h"
 
 static unsigned hash_of(const build_node *node) {
@@ -263,6 +263,8 @@ static void make_nodes(const build *build, tables *tables) {
         node->operation = from->operation;
         node->type = from->type;
         node->argument_count = from->argument_count;
+        if (from->operation >= YT_OP_FUNCTIONS)
+            tables->header.groups |= (uint16_t)(1u << yt_operation_group(from->operation));
         node->first_argument = tables->header.argument_count;
         for (unsigned k = 0; k < from->argument_count; k++)
             tables->arguments[tables->header.argument_count++] = (uint16_t)from->arguments[k];

@@ -5,7 +5,7 @@
 #include <stdbool.h>
 
 #include "compiler/pool.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 #define BUILD_MOST      65535 /* of anything that a program counts */
 #define BUILD_ARGUMENTS 255   /* of one node */

@@ -1,17 +1,9 @@
 /* Calls of functions: their arguments by the table of functions, then their nodes. */
 #include <string.h>
 
-#include "compiler/functions.h"
+#include "compiler/calls.h"
 #include "compiler/layers.h"
-#include "program/operations.h"
-
-/* A call whose arguments are matched: each a term, or NULL where it is left out. */
-typedef struct call {
-    lowering *lowering;
-    const function *function;
-    const term *term;
-    const term *arguments[FUNCTION_ARGUMENTS];
-} call;
+#include "image/operations.h"
 
 static const value nothing = {.type = VALUE_NOTHING};
 
@@ -80,7 +72,7 @@ static value take_quantity(const call *call, unsigned index) {
     return value_quantity(unit, node, argument->low, argument->high);
 }
 
-static value make_if(const call *call) {
+value make_if(const call *call) {
     lowering *lowering = call->lowering;
     value condition = take_switch(call, 0);
     value yes = lower_term(lowering, call->arguments[1]);
@@ -161,14 +153,22 @@ static value pick(lowering *lowering, value a, value b, bool larger) {
                           (high[0] < high[1]) != larger ? high[0] : high[1]);
 }
 
-static value make_pick(const call *call, bool larger) {
+static value pick_of_two(const call *call, bool larger) {
     value values[2];
     if (!take_numbers(call, 2, values))
         return nothing;
     return pick(call->lowering, values[0], values[1], larger);
 }
 
-static value make_abs(const call *call) {
+value make_min(const call *call) {
+    return pick_of_two(call, false);
+}
+
+value make_max(const call *call) {
+    return pick_of_two(call, true);
+}
+
+value make_abs(const call *call) {
     lowering *lowering = call->lowering;
     value number;
     if (!take_numbers(call, 1, &number))
@@ -187,7 +187,7 @@ static value make_abs(const call *call) {
     return pick(lowering, number, other, true);
 }
 
-static value make_clamp(const call *call) {
+value make_clamp(const call *call) {
     value values[3];
     if (!take_numbers(call, 3, values))
         return nothing;
@@ -197,7 +197,7 @@ static value make_clamp(const call *call) {
     return pick(call->lowering, pick(call->lowering, values[0], values[1], true), values[2], false);
 }
 
-static value make_stick(const call *call) {
+value make_stick(const call *call) {
     unsigned nodes[4];
     bool good = true;
     for (unsigned k = 0; k < 4; k++)
@@ -211,7 +211,7 @@ static value make_stick(const call *call) {
             lower_add(call->lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, nodes[3], nodes[2], 0)};
 }
 
-static value make_stick_of_axes(const call *call) {
+value make_stick_of_axes(const call *call) {
     unsigned x, y;
     if (!take_number(call, 0, &x) || !take_number(call, 1, &y))
         return nothing;
@@ -219,7 +219,7 @@ static value make_stick_of_axes(const call *call) {
 }
 
 /* Of two axes: two sticks whose other direction rests. */
-static value make_farther(const call *call) {
+value make_farther(const call *call) {
     lowering *lowering = call->lowering;
     value a = lower_term(lowering, call->arguments[0]);
     value b = lower_term(lowering, call->arguments[1]);
@@ -235,149 +235,158 @@ static value make_farther(const call *call) {
                             is_stick ? b.node : value_node(lowering, b),
                             is_stick ? b.second : rest};
     unsigned node =
-        build_add(lowering->scope->build, (build_node){.operation = call->function->operation,
+        build_add(lowering->scope->build, (build_node){.operation = call->function->number,
                                                        .type = YT_TYPE_NUMBER,
                                                        .argument_count = 4,
                                                        .arguments = arguments});
     return (value){.type = is_stick ? VALUE_STICK : VALUE_AXIS, .node = node, .second = node + 1};
 }
 
-/* A function's node: whether its layer is alive comes first. */
-static value add_function(const call *call, unsigned count, const unsigned *arguments) {
-    unsigned operation = call->function->operation;
-    unsigned all[2 + FUNCTION_ARGUMENTS];
-    lowering *lowering = call->lowering;
-    all[0] = layer_alive(lowering->scope, lowering->layer);
-    memcpy(all + 1, arguments, count * sizeof *arguments);
-    bool is_stick = operation == YT_OP_STICK_FROM_MOTION;
-    unsigned node = build_add(lowering->scope->build,
-                              (build_node){.operation = (uint8_t)operation,
-                                           .type = is_stick ? YT_TYPE_NUMBER : YT_TYPE_SWITCH,
-                                           .argument_count = (uint8_t)(count + 1),
-                                           .arguments = all});
-    return (value){.type = is_stick ? VALUE_STICK : VALUE_SWITCH, .node = node, .second = node + 1};
+/* The arguments of a function's node, as they are put together. */
+typedef struct handing {
+    const call *call;
+    unsigned nodes[2 + 2 * FUNCTION_ARGUMENTS];
+    unsigned count;
+    bool failed;
+} handing;
+
+static void hand(handing *handing, unsigned node) {
+    handing->nodes[handing->count++] = node;
 }
 
-/* The node takes what one count is of full deflection, in steps of 4 ms. Where the speed is a
- * constant the division is done here, once. */
-static value make_stick_from_motion(const call *call) {
-    lowering *lowering = call->lowering;
-    build *build = lowering->scope->build;
-    value motion = lower_term(lowering, call->arguments[0]), full = take_quantity(call, 1);
-    if (motion.type == VALUE_NOTHING || full.type == VALUE_NOTHING)
-        return nothing;
-    if (motion.type != VALUE_MOTION_PAIR)
-        return lower_wrong(lowering, call->arguments[0],
-                           "motion in two directions belongs here, not %s", value_meaning(motion));
-    unsigned gain;
-    if (full.type == VALUE_CONSTANT)
-        gain = build_constant(
-            build, (yt_q16)((INT64_C(250) * YT_ONE * YT_ONE + full.amount / 2) / full.amount));
-    else
-        gain = lower_add(lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
-                         build_constant(build, 250 * YT_ONE), full.node, 0);
-    unsigned arguments[] = {motion.node, motion.second, gain};
-    return add_function(call, 3, arguments);
+static void hand_switch(handing *handing, unsigned index) {
+    if (!handing->call->arguments[index])
+        return;
+    value press = take_switch(handing->call, index);
+    handing->failed |= press.type == VALUE_NOTHING;
+    hand(handing, press.node);
 }
 
-static value make_toggle(const call *call) {
-    value press = take_switch(call, 0);
-    return press.type == VALUE_NOTHING ? nothing : add_function(call, 1, &press.node);
+static void hand_number(handing *handing, unsigned index) {
+    unsigned node = 0;
+    handing->failed |= !take_number(handing->call, index, &node);
+    hand(handing, node);
 }
 
-/* Half a period, in microseconds, rounded; the node makes up for the rounding. */
-static value make_turbo(const call *call) {
+static void hand_motion(handing *handing, unsigned index) {
+    const call *call = handing->call;
+    value motion = lower_term(call->lowering, call->arguments[index]);
+    if (motion.type != VALUE_NOTHING && motion.type != VALUE_MOTION_PAIR)
+        motion =
+            lower_wrong(call->lowering, call->arguments[index],
+                        "motion in two directions belongs here, not %s", value_meaning(motion));
+    handing->failed |= motion.type == VALUE_NOTHING;
+    hand(handing, motion.node);
+    hand(handing, motion.second);
+}
+
+static void hand_stick(handing *handing, unsigned index) {
+    const call *call = handing->call;
+    value stick = lower_term(call->lowering, call->arguments[index]);
+    if (stick.type != VALUE_NOTHING && stick.type != VALUE_STICK)
+        stick = lower_wrong(call->lowering, call->arguments[index], "%s takes a stick, not %s",
+                            call->function->arguments[index].label, value_meaning(stick));
+    handing->failed |= stick.type == VALUE_NOTHING;
+    hand(handing, stick.node);
+    hand(handing, stick.second);
+}
+
+/* `whole` divided by a quantity. Where that is a constant the division is done here, once. */
+static unsigned divided(const call *call, int64_t whole, value quantity) {
     build *build = call->lowering->scope->build;
-    value press = take_switch(call, 0), rate = take_quantity(call, 1);
-    if (press.type == VALUE_NOTHING || rate.type == VALUE_NOTHING)
-        return nothing;
-    unsigned frequency = value_node(call->lowering, rate), half;
-    if (rate.type == VALUE_CONSTANT)
-        half = build_constant(build,
-                              (yt_q16)((INT64_C(500000) * YT_ONE + rate.amount / 2) / rate.amount));
-    else
-        half = lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
-                         build_constant(build, 500000), frequency, 0);
-    unsigned arguments[] = {press.node, half, frequency};
-    return add_function(call, 3, arguments);
+    if (quantity.type == VALUE_CONSTANT)
+        return build_constant(build,
+                              (yt_q16)((whole * YT_ONE + quantity.amount / 2) / quantity.amount));
+    return lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
+                     build_constant(build, (yt_q16)whole), quantity.node, 0);
 }
 
-/* A press, then times. */
-static value make_timed(const call *call, unsigned times) {
-    value press = take_switch(call, 0);
-    unsigned arguments[FUNCTION_ARGUMENTS] = {press.node};
-    bool good = press.type != VALUE_NOTHING;
-    for (unsigned k = 1; k <= times; k++) {
-        value time = take_quantity(call, k);
-        good = good && time.type != VALUE_NOTHING;
-        if (good)
-            arguments[k] = value_node(call->lowering, time);
+#define SPEED_STEPS 250    /* of 4 ms, in a second */
+#define HALF_SECOND 500000 /* us: half of a period of 1 Hz, rounded; the function makes up for it  \
+                            */
+
+static void hand_quantity(handing *handing, unsigned index) {
+    const call *call = handing->call;
+    value quantity = take_quantity(call, index);
+    handing->failed |= quantity.type == VALUE_NOTHING;
+    if (handing->failed)
+        return;
+    unsigned node = call->function->arguments[index].wanted == WANTED_SPEED
+                        ? 0
+                        : value_node(call->lowering, quantity);
+    switch (call->function->arguments[index].wanted) {
+    case WANTED_SPEED:
+        hand(handing, divided(call, (int64_t)SPEED_STEPS * YT_ONE, quantity));
+        break;
+    case WANTED_FREQUENCY:
+        hand(handing, divided(call, HALF_SECOND, quantity));
+        hand(handing, node);
+        break;
+    default:
+        hand(handing, node);
     }
-    return good ? add_function(call, times + 1, arguments) : nothing;
 }
 
-static value make_chord(const call *call) {
-    unsigned within_at = function_argument_count(call->function) - 1;
-    value within = take_quantity(call, within_at);
-    unsigned arguments[FUNCTION_ARGUMENTS] = {0}, count = 1;
-    bool good = within.type != VALUE_NOTHING;
-    if (good)
-        arguments[0] = value_node(call->lowering, within);
-    for (unsigned k = 0; k < within_at; k++) {
-        if (!call->arguments[k])
-            continue;
-        value press = take_switch(call, k);
-        good = good && press.type != VALUE_NOTHING;
-        arguments[count++] = press.node;
+static void hand_layer_presses(handing *handing) {
+    lowering *lowering = handing->call->lowering;
+    int layer = (int)(lowering->condition - lowering->scope->layers) + 1;
+    hand(handing, layer_presses(lowering->scope, layer));
+}
+
+static void hand_argument(handing *handing, unsigned index) {
+    switch (handing->call->function->arguments[index].wanted) {
+    case WANTED_SWITCH:
+        hand_switch(handing, index);
+        break;
+    case WANTED_NUMBER:
+        hand_number(handing, index);
+        break;
+    case WANTED_MOTION:
+        hand_motion(handing, index);
+        break;
+    case WANTED_STICK:
+        hand_stick(handing, index);
+        break;
+    case WANTED_LAYER_PRESSES:
+        hand_layer_presses(handing);
+        break;
+    default:
+        hand_quantity(handing, index);
     }
-    return good ? add_function(call, count, arguments) : nothing;
 }
 
-static value make_next_press(const call *call) {
+/* A function's node: whether its layer is alive, where it asks for that, then its arguments as they
+ * stand in the table. */
+value make_function(const call *call) {
+    const yt_function *function = yt_function_of(call->function->number);
+    handing handing = {.call = call};
     lowering *lowering = call->lowering;
-    if (!lowering->condition)
-        return lower_wrong(lowering, call->term,
+    if (function->alive)
+        hand(&handing, layer_alive(lowering->scope, lowering->layer));
+    for (unsigned k = 0; k < FUNCTION_ARGUMENTS; k++)
+        if (call->function->arguments[k].wanted != WANTED_NOTHING)
+            hand_argument(&handing, k);
+    if (handing.failed)
+        return nothing;
+    bool is_switch = function->shape.result == 's';
+    unsigned node = build_add(lowering->scope->build,
+                              (build_node){.operation = call->function->number,
+                                           .type = is_switch ? YT_TYPE_SWITCH : YT_TYPE_NUMBER,
+                                           .argument_count = (uint8_t)handing.count,
+                                           .arguments = handing.nodes});
+    return (value){.type = is_switch                      ? VALUE_SWITCH
+                           : function->shape.results == 2 ? VALUE_STICK
+                                                          : VALUE_AXIS,
+                   .node = node,
+                   .second = node + 1};
+}
+
+value make_next_press(const call *call) {
+    if (!call->lowering->condition)
+        return lower_wrong(call->lowering, call->term,
                            "next_press belongs into a layer's while:, as it waits for what that "
                            "layer names");
-    value press = take_switch(call, 0);
-    int layer = (int)(lowering->condition - lowering->scope->layers) + 1;
-    unsigned arguments[] = {press.node, layer_presses(lowering->scope, layer)};
-    return press.type == VALUE_NOTHING ? nothing : add_function(call, 2, arguments);
-}
-
-static value make(const call *call) {
-    switch (call->function - functions) {
-    case FUNCTION_IF:
-        return make_if(call);
-    case FUNCTION_MIN:
-        return make_pick(call, false);
-    case FUNCTION_MAX:
-        return make_pick(call, true);
-    case FUNCTION_ABS:
-        return make_abs(call);
-    case FUNCTION_CLAMP:
-        return make_clamp(call);
-    case FUNCTION_STICK_OF_FOUR:
-        return make_stick(call);
-    case FUNCTION_STICK_OF_TWO:
-        return make_stick_of_axes(call);
-    case FUNCTION_STICK_FROM_MOTION:
-        return make_stick_from_motion(call);
-    case FUNCTION_FARTHER:
-        return make_farther(call);
-    case FUNCTION_TOGGLE:
-        return make_toggle(call);
-    case FUNCTION_TURBO:
-        return make_turbo(call);
-    case FUNCTION_HOLD:
-        return make_timed(call, 1);
-    case FUNCTION_TAP:
-        return make_timed(call, 2);
-    case FUNCTION_CHORD:
-        return make_chord(call);
-    default:
-        return make_next_press(call);
-    }
+    return make_function(call);
 }
 
 static value unknown_function(lowering *lowering, const term *term) {
@@ -445,7 +454,9 @@ value lower_call(lowering *lowering, const term *term) {
         return unknown_function(lowering, term);
     int next = 0, count = (int)function_argument_count(call.function);
     for (const struct term *argument = term->first; argument; argument = argument->next) {
-        int at = next;
+        int at = next < 0 || next >= count
+                     ? next
+                     : (int)function_argument_at(call.function, (unsigned)next);
         if (argument->label)
             at = label_index(call.function, argument->label, argument->label_width);
         if (at < 0 && argument->label)
@@ -463,5 +474,5 @@ value lower_call(lowering *lowering, const term *term) {
         if (!call.arguments[k] && !call.function->arguments[k].may_lack)
             return lower_wrong(lowering, term, "\"%s\" is missing; write: %s",
                                call.function->arguments[k].label, call.function->usage);
-    return make(&call);
+    return call.function->make(&call);
 }

@@ -3,7 +3,7 @@
 #include "compiler/layers.h"
 #include "compiler/macros.h"
 #include "compiler/warnings.h"
-#include "program/operations.h"
+#include "image/operations.h"
 
 #include <string.h>
 
@@ -333,8 +333,8 @@ static unsigned rest_with_layer(const sheet *sheet, int layer, const target *tar
         return node;
     unsigned alive = layer_alive(sheet->scope, layer);
     const build_node *at = &build->nodes[node];
-    bool is_function = at->operation >= YT_OP_FIRST_SINGLE && at->argument_count > 0 &&
-                       at->operation != YT_OP_DRIVE && at->arguments[0] == alive;
+    const yt_function *function = yt_function_of(at->operation);
+    bool is_function = function && function->alive && at->arguments[0] == alive;
     if (is_function || (at->operation == BUILD_VIEW && at->data == layer))
         return node;
     return build_node_of(build, YT_OP_AND, YT_TYPE_SWITCH, 2, node, alive, 0);

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "compiler/pool.h"
-#include "program/operations.h"
+#include "image/operations.h"
 
 #define COST_CORE(name, clock, cycles, ...) {name, clock, cycles, {__VA_ARGS__}},
 #define COST_PRICE(term, instructions)      [COST_##term] = (instructions),
@@ -14,8 +14,12 @@ const cost_core cost_cores[] = {
 #undef COST_PRICE
 #undef COST_CORE
 
-#define COST_NAME(name, meaning) #name,
-const char *const cost_names[COST_COUNT] = {COST_TERMS(COST_NAME)};
+#define COST_NAME(name, meaning)             #name,
+#define YT_FUNCTION(group, index, NAME, ...) #NAME,
+#define YT_UNCALLED(group, index, NAME, ...) #NAME,
+const char *const cost_names[COST_COUNT] = {COST_TERMS(COST_NAME)
+#include "yonder/image/functions.def"
+};
 #undef COST_NAME
 
 const unsigned cost_core_count = sizeof cost_cores / sizeof cost_cores[0];
@@ -32,24 +36,23 @@ static void count_reading(const yt_program_control *control, cost_terms *terms) 
 
 /* What a node of an operation is counted as. */
 static cost_term term_of(unsigned operation) {
-    static const struct {
-        uint8_t operation, term;
-    } own[] = {{YT_OP_MULTIPLY, COST_MULTIPLY},
-               {YT_OP_DIVIDE, COST_DIVIDE},
-               {YT_OP_DRIVE, COST_DRIVE},
-               {YT_OP_STICK_FROM_MOTION, COST_STICK_FROM_MOTION},
-               {YT_OP_FARTHER, COST_FARTHER},
-               {YT_OP_TOGGLE, COST_TOGGLE},
-               {YT_OP_TURBO, COST_TURBO},
-               {YT_OP_HOLD, COST_HOLD},
-               {YT_OP_TAP, COST_TAP},
-               {YT_OP_CHORD, COST_CHORD},
-               {YT_OP_NEXT_PRESS, COST_NEXT_PRESS},
-               {YT_OP_SEQUENCE, COST_SEQUENCE}};
-    for (size_t i = 0; i < sizeof own / sizeof own[0]; i++)
-        if (own[i].operation == operation)
-            return (cost_term)own[i].term;
-    return COST_NODE;
+    switch (operation) {
+    case YT_OP_MULTIPLY:
+        return COST_MULTIPLY;
+    case YT_OP_DIVIDE:
+        return COST_DIVIDE;
+    case YT_OP_DRIVE:
+        return COST_DRIVE;
+#define YT_FUNCTION(group, index, NAME, ...)                                                       \
+    case YT_OP_##NAME:                                                                             \
+        return COST_##NAME;
+#define YT_UNCALLED(group, index, NAME, ...)                                                       \
+    case YT_OP_##NAME:                                                                             \
+        return COST_##NAME;
+#include "yonder/image/functions.def"
+    default:
+        return COST_NODE;
+    }
 }
 
 static void count_node(const yt_program_node *node, cost_terms *terms) {
@@ -190,12 +193,12 @@ uint32_t cost_of(const cost_core *core, const cost_terms *terms) {
 
 uint32_t cost_of_function(const cost_core *core, const function *function) {
     cost_terms terms = {{0}};
-    if (!function->operation) {
+    if (!function->number) {
         terms.count[COST_NODE] = function->nodes;
         return cost_of(core, &terms);
     }
-    const char *arguments = yt_operation_of(function->operation)->arguments;
-    terms.count[term_of(function->operation)] = 1;
+    const char *arguments = yt_operation_of(function->number)->arguments;
+    terms.count[term_of(function->number)] = 1;
     if (strchr(arguments, '|')) /* the last one twice, in place of the | */
         terms.count[COST_PAIR] = (uint32_t)strlen(arguments);
     return cost_of(core, &terms);

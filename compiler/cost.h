@@ -5,9 +5,10 @@
 #define YONDER_COMPILER_COST_H
 
 #include "compiler/functions.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
-/* What a program is counted in, each with its meaning. */
+/* What a program is counted in, each with its meaning, beside the functions (functions.def), each
+ * of which is a term of its own. */
 #define COST_TERMS(COST)                                                                           \
     COST(UPDATE, "an update, whatever it holds")                                                   \
     COST(KEYBOARD, "a report of a keyboard, whose keys may stand in an array")                     \
@@ -20,15 +21,6 @@
     COST(DIVIDE, "a quotient")                                                                     \
     COST(PAIR, "an argument of a node that may have many")                                         \
     COST(DRIVE, "a switch that layers drive")                                                      \
-    COST(STICK_FROM_MOTION, "stick_from_motion")                                                   \
-    COST(FARTHER, "farther")                                                                       \
-    COST(TOGGLE, "toggle")                                                                         \
-    COST(TURBO, "turbo")                                                                           \
-    COST(HOLD, "hold")                                                                             \
-    COST(TAP, "tap")                                                                               \
-    COST(CHORD, "chord")                                                                           \
-    COST(NEXT_PRESS, "next_press")                                                                 \
-    COST(SEQUENCE, "a macro")                                                                      \
     COST(BUTTON, "a switch of an output")                                                          \
     COST(KEY_OUT, "a key of an output")                                                            \
     COST(ARRAY_KEY, "a key of an output that stands in an array")                                  \
@@ -44,6 +36,9 @@ typedef enum cost_term {
 #define COST_NAME(name, meaning) COST_##name,
     COST_TERMS(COST_NAME)
 #undef COST_NAME
+#define YT_FUNCTION(group, index, NAME, ...) COST_##NAME,
+#define YT_UNCALLED(group, index, NAME, ...) COST_##NAME,
+#include "yonder/image/functions.def"
         COST_COUNT
 } cost_term;
 

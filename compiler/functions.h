@@ -1,5 +1,5 @@
-/* The functions that formulas may call: the one table from which the compiler, `yonder functions`
- * and docs/functions.md come. */
+/* The functions that formulas may call: functions.def as the compiler's table, from which `yonder
+ * functions` and docs/functions.md come too. */
 #ifndef YONDER_COMPILER_FUNCTIONS_H
 #define YONDER_COMPILER_FUNCTIONS_H
 
@@ -17,7 +17,8 @@ typedef enum wanted {
     WANTED_MOTION,  /* in two directions */
     WANTED_TIME,
     WANTED_FREQUENCY,
-    WANTED_SPEED
+    WANTED_SPEED,
+    WANTED_LAYER_PRESSES /* not written in a call */
 } wanted;
 
 typedef struct function_argument {
@@ -31,23 +32,14 @@ typedef struct function_argument {
 } function_argument;
 
 typedef enum function_number {
-    FUNCTION_IF,
-    FUNCTION_MIN,
-    FUNCTION_MAX,
-    FUNCTION_ABS,
-    FUNCTION_CLAMP,
-    FUNCTION_STICK_OF_FOUR,
-    FUNCTION_STICK_OF_TWO,
-    FUNCTION_STICK_FROM_MOTION,
-    FUNCTION_FARTHER,
-    FUNCTION_TOGGLE,
-    FUNCTION_TURBO,
-    FUNCTION_HOLD,
-    FUNCTION_TAP,
-    FUNCTION_CHORD,
-    FUNCTION_NEXT_PRESS,
+#define YT_FUNCTION(group, index, NAME, ...) FUNCTION_##NAME,
+#define YT_COMPOSED(NAME, ...)               FUNCTION_##NAME,
+#include "yonder/image/functions.def"
     FUNCTION_COUNT
 } function_number;
+
+struct call;
+struct value;
 
 typedef struct function {
     const char *name;
@@ -56,14 +48,20 @@ typedef struct function {
     const char *meaning;
     const char *example; /* a cell, or a layer's condition */
     const char *ability; /* what it lets a profile do; "" for nothing in particular */
-    function_argument arguments[FUNCTION_ARGUMENTS];
-    uint8_t operation; /* of its node (yonder/operations.def); 0: it is made of simpler ones */
-    uint8_t nodes;     /* how many there are of those, for plain numbers */
+    struct value (*make)(const struct call *call);
+    uint8_t number; /* of its node; 0: it is made of operations */
+    uint8_t nodes;  /* how many there are of those, for plain numbers */
+    function_argument arguments[FUNCTION_ARGUMENTS]; /* in the order of the program */
 } function;
 
 extern const function functions[FUNCTION_COUNT];
 
+/* How many arguments a call can have. */
 unsigned function_argument_count(const function *function);
+
+/* The argument that stands at a place of a call without labels: those that may be many come first.
+ */
+unsigned function_argument_at(const function *function, unsigned place);
 
 /* The unit of what an argument takes; UNIT_NONE for all but quantities. */
 unit wanted_unit(wanted wanted);

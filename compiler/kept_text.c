@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 static const char magic[4] = {'Y', 'T', 'T', '1'};
 

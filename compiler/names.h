@@ -8,7 +8,7 @@
 
 #include "compiler/usages.h"
 #include "yonder/hid.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 /* What a name stands for: a usage, or another one where a device does not have that. */
 typedef struct control_name {

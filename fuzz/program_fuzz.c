@@ -4,7 +4,7 @@
 #include "compiler/kept_text.h"
 #include "fuzz/fuzz.h"
 #include "tests/engine/drive.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 size_t LLVMFuzzerMutate(uint8_t *data, size_t size, size_t room);
 size_t LLVMFuzzerCustomMutator(uint8_t *data, size_t size, size_t room, unsigned seed);

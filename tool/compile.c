@@ -10,6 +10,7 @@
 #include "compiler/status_text.h"
 #include "tool/left_over.h"
 #include "tool/trial.h"
+#include "yonder/groups.h"
 
 /* What the engine's memory holds for a program before any device is attached. */
 static size_t memory_of(const compiled *compiled) {
@@ -27,8 +28,41 @@ static const char *plural(unsigned count) {
     return count == 1 ? "" : "s";
 }
 
+typedef struct checking {
+    int status;
+    bool undriven;
+    bool unused;
+    uint32_t groups; /* of functions that the firmware has, a bit each */
+} checking;
+
+/* The names of groups, a bit each. */
+static const char *group_list(uint32_t groups, char *text, size_t size) {
+    size_t length = 0;
+    *text = 0;
+    for (unsigned i = 0; i < YT_GROUPS && length < size; i++)
+        if (groups >> i & 1)
+            length += (size_t)snprintf(text + length, size - length, "%s%s", length ? ", " : "",
+                                       yt_group_name(i));
+    return text;
+}
+
+/* Says which groups of functions a program needs. False: the firmware has not all of them. */
+static bool check_groups(const char *path, const yt_program *program, const checking *checking) {
+    char text[200], there[200];
+    uint32_t needs = program->header->groups, missing = needs & ~checking->groups;
+    if (!missing) {
+        if (needs)
+            printf("    functions of: %s\n", group_list(needs, text, sizeof text));
+        return true;
+    }
+    fprintf(stderr, "%s: it needs functions of: %s; the firmware has %s\n", path,
+            group_list(missing, text, sizeof text),
+            checking->groups ? group_list(checking->groups, there, sizeof there) : "none");
+    return false;
+}
+
 /* Whether a file is a program, not a profile; if so it is checked. */
-static bool check_program(const char *path, int *status) {
+static bool check_program(const char *path, const checking *checking, int *status) {
     yt_program program;
     struct stat file;
     size_t size = 0;
@@ -44,6 +78,8 @@ static bool check_program(const char *path, int *status) {
     *status = good == YT_OK ? 0 : 1;
     if (good != YT_OK)
         fprintf(stderr, "%s: %s\n", path, status_text(good));
+    else if (!check_groups(path, &program, checking))
+        *status = 1;
     else
         printf("%s: fine. A program of %u bytes: %u input%s, %u output%s, %u node%s\n", path,
                program.header->total_bytes, program.header->input_count,
@@ -84,18 +120,12 @@ static unsigned check_tests(const profile *profile) {
     return failed;
 }
 
-typedef struct checking {
-    int status;
-    bool undriven;
-    bool unused;
-} checking;
-
-enum { OPTION_UNDRIVEN = 256, OPTION_UNUSED };
+enum { OPTION_UNDRIVEN = 256, OPTION_UNUSED, OPTION_GROUPS };
 
 static int check(const char *path, const checking *checking) {
     profile profile;
     int status;
-    if (check_program(path, &status))
+    if (check_program(path, checking, &status))
         return status;
     if (!profile_open(&profile, path))
         return 1;
@@ -106,6 +136,7 @@ static int check(const char *path, const checking *checking) {
            path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
            compiled->node_count, plural(compiled->node_count), compiled->size, memory_of(compiled));
+    bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(compiled);
     if (checking->undriven)
         print_undriven(&profile, stdout);
@@ -113,7 +144,23 @@ static int check(const char *path, const checking *checking) {
         print_unused(&profile, stdout);
     unsigned failed = check_tests(&profile);
     profile_close(&profile);
-    return failed ? 1 : 0;
+    return failed || !has_groups ? 1 : 0;
+}
+
+/* "sticks,presses": the groups that a firmware links; "none" is none. */
+static uint32_t read_groups(char *list, struct argp_state *state) {
+    uint32_t groups = 0;
+    char *save = NULL, all[200];
+    for (char *name = strtok_r(list, ",", &save); name; name = strtok_r(NULL, ",", &save)) {
+        unsigned i = 0;
+        while (i < YT_GROUPS && strcmp(yt_group_name(i), name) != 0)
+            i++;
+        if (i == YT_GROUPS && strcmp(name, "none") != 0)
+            argp_error(state, "there is no group of functions \"%.40s\"; there are %s", name,
+                       group_list(UINT32_MAX, all, sizeof all));
+        groups |= i < YT_GROUPS ? (uint32_t)1 << i : 0;
+    }
+    return groups;
 }
 
 static error_t parse_check(int key, char *argument, struct argp_state *state) {
@@ -125,6 +172,9 @@ static error_t parse_check(int key, char *argument, struct argp_state *state) {
     case OPTION_UNUSED:
         checking->unused = true;
         return 0;
+    case OPTION_GROUPS:
+        checking->groups = read_groups(argument, state);
+        return 0;
     case ARGP_KEY_NO_ARGS:
         argp_error(state, "say which profile");
         return 0;
@@ -134,7 +184,6 @@ static error_t parse_check(int key, char *argument, struct argp_state *state) {
                 checking->status = 1;
         return 0;
     default:
-        (void)argument;
         return ARGP_ERR_UNKNOWN;
     }
 }
@@ -144,6 +193,11 @@ int command_check(int count, char **arguments) {
         {"undriven", OPTION_UNDRIVEN, 0, 0, "list the outputs' controls that nothing drives", 0},
         {"unused", OPTION_UNUSED, 0, 0,
          "list the inputs that nothing reads, and the controls of described ones", 0},
+        {"groups", OPTION_GROUPS, "GROUP,...", 0,
+         "the groups of functions that the firmware links (yonder functions says which there are), "
+         "or "
+         "none: a profile that needs others is refused",
+         0},
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -152,7 +206,7 @@ int command_check(int count, char **arguments) {
         .doc = "Looks profiles over, says what they take on an adapter, warns of what is probably "
                "wrong, and runs the tests that stand in them. Compiled programs are checked as an "
                "adapter checks them."};
-    checking checking = {0};
+    checking checking = {.groups = UINT32_MAX};
     argp_parse(&argp, count, arguments, 0, NULL, &checking);
     return checking.status;
 }

@@ -7,7 +7,7 @@
 #include "compiler/functions.h"
 #include "compiler/lowering.h"
 #include "engine/parts.h"
-#include "program/operations.h"
+#include "image/operations.h"
 #include "tool/plugs.h"
 
 #define DEEPEST 40 /* parts inside one another that are shown */

@@ -4,6 +4,7 @@
 #include <argp.h>
 #include <string.h>
 
+#include "image/operations.h"
 #include "tool/tool.h"
 
 typedef struct options {
@@ -52,19 +53,26 @@ static void print_cost(const function *function) {
     printf(", each time that it is looked at");
 }
 
+/* The group whose code a firmware links for it; made of operations it needs none. */
+static void print_group(const function *function, const char *mark) {
+    if (function->number)
+        printf("Group: %s%s%s. ", mark, yt_group_name(yt_operation_group(function->number)), mark);
+}
+
 static void print_function(const function *function) {
     char text[600];
     printf("%s\n", function->usage);
     snprintf(text, sizeof text, "Gives %s. %s", function->gives, function->meaning);
     print_wrapped(text);
     for (unsigned i = 0; i < function_argument_count(function); i++) {
-        const function_argument *argument = &function->arguments[i];
+        const function_argument *argument = &function->arguments[function_argument_at(function, i)];
         printf("    %-8s %s: %s", argument->label, argument->meaning,
                wanted_meaning(argument->wanted));
         print_range(argument);
         printf("\n");
     }
     printf("    ");
+    print_group(function, "");
     print_cost(function);
     printf("\n    As in: %s\n\n", function->example);
 }
@@ -81,7 +89,10 @@ static void print_page(void) {
            "`if`, `min`,\n"
            "`max`, `abs` and `clamp` are for one number; a stick and motion are two. Those of "
            "`chord` are "
-           "for two keys.\n");
+           "for two keys.\n\n"
+           "A firmware may link some groups of functions and leave out others "
+           "(`yonder/groups.h`);\n"
+           "`yonder check --groups` says whether a profile can do with some.\n");
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         const function *function = &functions[i];
         printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"
@@ -90,13 +101,15 @@ static void print_page(void) {
                *function->ability ? " Ability: " : "", function->ability,
                *function->ability ? "." : "", function->example);
         for (unsigned k = 0; k < function_argument_count(function); k++) {
-            const function_argument *argument = &function->arguments[k];
+            const function_argument *argument =
+                &function->arguments[function_argument_at(function, k)];
             printf("| `%s` | %s | %s", argument->label, argument->meaning,
                    wanted_meaning(argument->wanted));
             print_range(argument);
             printf(" |\n");
         }
         printf("\n");
+        print_group(function, "`");
         print_cost(function);
         printf(".\n");
     }

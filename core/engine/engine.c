@@ -1,7 +1,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
-#include "program/operations.h"
+#include "image/operations.h"
 
 #define QUEUE_BYTES    512u
 #define MOTION_WAIT_US 250000u

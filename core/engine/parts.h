@@ -2,8 +2,8 @@
 #ifndef YONDER_ENGINE_PARTS_H
 #define YONDER_ENGINE_PARTS_H
 
-#include "engine/queue.h"
-#include "program/evaluate.h"
+#include "in/queue.h"
+#include "run/evaluate.h"
 #include "signal/scale.h"
 #include "yonder/engine.h"
 #include "yonder/hid.h"

@@ -5,7 +5,7 @@
 #include <stdbool.h>
 #include <string.h>
 
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 #include "yonder/store.h"
 
 #define HEAD_MAGIC   0x53505459u /* "YTPS" */

@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "compiler/status_text.h"
-#include "program/evaluate.h"
+#include "run/evaluate.h"
 
 #define TAIL_US 10000000 /* how long after the last report timers may still run */
 

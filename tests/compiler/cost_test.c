@@ -110,8 +110,8 @@ static void check_functions(void) {
         CHECK_EQUAL(count_of(rest, HAND, COST_NODE), functions[simple[i].number].nodes);
     }
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
-        of_operations += functions[i].operation != 0;
-        for (unsigned k = 0; functions[i].operation && k < cost_core_count; k++) {
+        of_operations += functions[i].number != 0;
+        for (unsigned k = 0; functions[i].number && k < cost_core_count; k++) {
             about("%s on a %s", functions[i].usage, cost_cores[k].name);
             CHECK(cost_of_function(&cost_cores[k], &functions[i]) > 0);
         }

@@ -2,7 +2,7 @@
  * docs/functions.md is what the command writes. */
 #include "compiler/compile.h"
 #include "compiler/functions.h"
-#include "program/operations.h"
+#include "image/operations.h"
 #include "tests/harness.h"
 
 static const char head[] =
@@ -37,7 +37,7 @@ static void check_examples(void) {
         CHECK(compile(functions[i].example) != 0);
         CHECK(strstr(functions[i].example, functions[i].name) != NULL);
         CHECK(strncmp(functions[i].usage, functions[i].name, strlen(functions[i].name)) == 0);
-        CHECK(!functions[i].operation || yt_operation_of(functions[i].operation) != NULL);
+        CHECK(!functions[i].number || yt_operation_of(functions[i].number) != NULL);
         for (unsigned k = 0; k < function_argument_count(&functions[i]); k++) {
             const function_argument *argument = &functions[i].arguments[k];
             about("%s of %s", argument->label, functions[i].usage);
@@ -59,7 +59,7 @@ static void check_defaults(void) {
     static const function_argument *arguments[] = {
         &functions[FUNCTION_TURBO].arguments[1], &functions[FUNCTION_HOLD].arguments[1],
         &functions[FUNCTION_TAP].arguments[1], &functions[FUNCTION_TAP].arguments[2],
-        &functions[FUNCTION_CHORD].arguments[6]};
+        &functions[FUNCTION_CHORD].arguments[0]};
     for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
         char amount[40], line[200];
         amount_text(wanted_unit(arguments[i]->wanted), arguments[i]->otherwise, amount,

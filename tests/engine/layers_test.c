@@ -1,5 +1,5 @@
 /* Random stacks of layers and random presses: the engine against the slow model. */
-#include "program/evaluate.h"
+#include "run/evaluate.h"
 #include "tests/engine/layers_model.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"

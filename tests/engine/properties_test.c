@@ -2,7 +2,7 @@
 #include <math.h>
 
 #include "engine/parts.h"
-#include "program/operations.h"
+#include "image/operations.h"
 #include "signal/fixed.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"

@@ -1,5 +1,5 @@
 /* Which input a device is, and where in its report descriptor a control stands: at the edges. */
-#include "program/operations.h"
+#include "image/operations.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
 

@@ -92,7 +92,7 @@ static void add_all(void) {
     glob_t found = {0};
     glob("crane/*.yaml", 0, NULL, &found);
     glob("crane/ready/*.yaml", GLOB_APPEND, NULL, &found);
-    glob("tests/program/*.yaml", GLOB_APPEND, NULL, &found);
+    glob("tests/image/*.yaml", GLOB_APPEND, NULL, &found);
     for (size_t i = 0; i < found.gl_pathc; i++)
         add_demo(found.gl_pathv[i]);
     globfree(&found);

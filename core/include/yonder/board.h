@@ -16,7 +16,7 @@
 
 #include <stdbool.h>
 
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 /* What a port reads of its hardware. Pins, channels or sensors that it has not are off, or 0. */
 typedef struct yt_samples {

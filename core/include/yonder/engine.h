@@ -17,7 +17,7 @@
 
 #include "yonder/hid.h"
 #include "yonder/port.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 #include "yonder/status.h"
 
 #define YT_DEVICES   8  /* devices at a time */

@@ -52,7 +52,8 @@
     X(PROGRAM_PARAMETER, "a parameter of the program is broken")                                   \
     X(HID_LONG, "the report descriptor is longer, or has more fields, than the limit")             \
     X(SLOT_RUNS, "the place that would be erased holds the program that runs")                     \
-    X(SLOT_DAMAGED, "what was written last into the slot can no longer be read")
+    X(SLOT_DAMAGED, "what was written last into the slot can no longer be read")                   \
+    X(PROGRAM_GROUP, "the program needs a group of functions that is not linked here")
 
 typedef enum yt_status {
 #define YT_STATUS_NAME(name, text) YT_##name,

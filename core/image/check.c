@@ -1,8 +1,8 @@
 #include <stdbool.h>
 #include <string.h>
 
-#include "program/check.h"
-#include "program/operations.h"
+#include "image/check.h"
+#include "image/operations.h"
 
 /* The structures lie over the image, so their layout is the format (docs/program-format.md). */
 _Static_assert(sizeof(yt_program_header) == 60, "header");
@@ -93,10 +93,10 @@ static yt_status check_header(yt_program *program, const void *image, size_t siz
     if (lay_out(program, header) != header->total_bytes)
         return YT_PROGRAM_SIZE;
     if (header->node_count + (uint32_t)header->root_count > UINT16_MAX ||
-        header->name_bytes > header->text_bytes || header->reserved ||
+        header->name_bytes > header->text_bytes ||
         header->control_count + (uint32_t)header->target_count > YT_PROGRAM_CONTROLS)
         return YT_PROGRAM_SIZE;
-    return YT_OK;
+    return yt_groups_missing(header, size) ? YT_PROGRAM_GROUP : YT_OK;
 }
 
 static yt_status check_input(const yt_program *program, unsigned i) {
@@ -270,7 +270,6 @@ static yt_status check_arguments(const yt_program *program, unsigned i,
                                  const yt_operation *operation) {
     const yt_program_node *node = &program->nodes[i];
     if (!yt_operation_takes(operation, node->argument_count) ||
-        (node->operation == YT_OP_CHORD && node->argument_count > 2 + YT_CHORD_KEYS) ||
         node->first_argument + (uint32_t)node->argument_count > program->header->argument_count)
         return YT_PROGRAM_NODE;
     for (unsigned k = 0; k < node->argument_count; k++) {
@@ -350,13 +349,19 @@ static yt_status check_listed(const yt_program *program) {
     return YT_OK;
 }
 
+/* The header says which groups of functions a program needs, so that it can be judged by that. */
+static bool says_group(const yt_program *program, unsigned number) {
+    return number < YT_OP_FUNCTIONS ||
+           (program->header->groups >> yt_operation_group(number) & 1) != 0;
+}
+
 static yt_status check_nodes(const yt_program *program) {
     uint32_t next_argument = 0, state = 0, timers = 0;
     for (unsigned i = 0; i < program->header->node_count; i++) {
         const yt_program_node *node = &program->nodes[i];
         const yt_operation *operation = yt_operation_of(node->operation);
-        if (!operation || node->type >= YT_TYPE_COUNT || node->reserved ||
-            node->first_argument != next_argument)
+        if (!operation || !says_group(program, node->operation) || node->type >= YT_TYPE_COUNT ||
+            node->reserved || node->first_argument != next_argument)
             return YT_PROGRAM_NODE;
         yt_status status = check_arguments(program, i, operation);
         if (status != YT_OK)

@@ -1,4 +1,4 @@
-#include "program/check.h"
+#include "image/check.h"
 
 static bool blob_holds(const yt_program *program, unsigned offset, unsigned bytes) {
     return offset + bytes <= program->header->blob_bytes;

@@ -1,10 +1,10 @@
-#include "program/evaluate.h"
+#include "run/evaluate.h"
 
 #include <limits.h>
 #include <string.h>
 
-#include "program/functions.h"
-#include "program/operations.h"
+#include "run/functions.h"
+#include "image/operations.h"
 #include "signal/fixed.h"
 
 static size_t words_for(size_t bits) {
@@ -72,7 +72,7 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
         if (program->nodes[i].operation == YT_OP_PARAMETER)
             evaluator->values[i] = program->parameters[program->nodes[i].data].value;
         evaluator->sees_pulses |= program->nodes[i].operation == YT_OP_SEEN;
-        if (program->nodes[i].operation < YT_OP_FIRST_FUNCTION ||
+        if (program->nodes[i].operation < YT_OP_FUNCTIONS ||
             !yt_operation_of(program->nodes[i].operation)->timers)
             continue;
         evaluator->state[program->nodes[i].data] = timer;
@@ -197,7 +197,23 @@ static yt_q16 owner(const yt_q16 *values, const uint16_t *argument, unsigned cou
     return (yt_q16)k * YT_ONE;
 }
 
-/* The operations without a state. `argument` are the numbers of the nodes that it takes. */
+/* Pairs of a layer and its cell, the topmost first. The cell that turned the switch on keeps it on
+ * until it lets go; then the topmost layer that is on has its way. */
+static yt_q16 drive(const yt_evaluator *evaluator, const yt_program_node *node, yt_q16 before) {
+    const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
+    const yt_q16 *values = evaluator->values;
+    uint32_t *turn = &evaluator->state[node->data];
+    if (before != 0 && values[argument[*turn + 1]] != 0)
+        return YT_ONE;
+    for (unsigned k = 0; k < node->argument_count; k += 2)
+        if (values[argument[k]] != 0) {
+            *turn = k;
+            return values[argument[k + 1]];
+        }
+    return 0;
+}
+
+/* What a node comes to. */
 static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node, unsigned number) {
     const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
     const yt_q16 *values = evaluator->values;
@@ -236,6 +252,8 @@ static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node, uns
         return owner(values, argument, node->argument_count, values[number]);
     case YT_OP_PRESS:
         return values[argument[0]];
+    case YT_OP_DRIVE:
+        return drive(evaluator, node, values[number]);
     default:
         return yt_function_evaluate(evaluator, number);
     }
@@ -248,7 +266,7 @@ static void look_at(yt_evaluator *evaluator, unsigned number) {
     if (node->operation <= YT_OP_SECOND || node->operation == YT_OP_PARAMETER)
         return;
     set_node(evaluator, number, evaluate(evaluator, node, number));
-    if (yt_operation_has_second(node->operation)) {
+    if (node->operation >= YT_OP_FUNCTIONS && yt_operation_has_second(node->operation)) {
         yt_q16 second = (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
         if (evaluator->values[number + 1] != second || evaluator->leaving)
             set_node(evaluator, number + 1, second);

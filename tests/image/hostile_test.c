@@ -5,7 +5,7 @@
 #include "compiler/compile.h"
 #include "tests/engine/drive.h"
 #include "tests/harness.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 #define CHOICES 400
 
@@ -29,7 +29,7 @@ static const field of_header[] = {
     FIELD(yt_program_header, text_bytes),      FIELD(yt_program_header, name_bytes),
     FIELD(yt_program_header, blob_bytes),      FIELD(yt_program_header, target_count),
     FIELD(yt_program_header, pin_count),       FIELD(yt_program_header, relay_count),
-    FIELD(yt_program_header, parameter_count), FIELD(yt_program_header, reserved)};
+    FIELD(yt_program_header, parameter_count), FIELD(yt_program_header, groups)};
 static const field of_input[] = {FIELD(yt_program_input, application_page),
                                  FIELD(yt_program_input, application_usage),
                                  FIELD(yt_program_input, application_other),
@@ -287,7 +287,7 @@ int main(int count, char **arguments) {
                                         "crane/exhibition.yaml"};
     unsigned effort = count > 1 ? (unsigned)atoi(arguments[1]) : 1;
     size_t length; /* its descriptions are the demo's */
-    char *all_kinds = read_test_file("tests/program/all-kinds.yaml", &length);
+    char *all_kinds = read_test_file("tests/image/all-kinds.yaml", &length);
     check_profile("crane/all-kinds.yaml", all_kinds, length, effort);
     free(all_kinds);
     for (size_t i = 0; i < sizeof paths / sizeof paths[0]; i++) {

@@ -1,5 +1,5 @@
 /* The running timers as a heap: the earliest is first; timers due together come in node order. */
-#include "program/evaluate.h"
+#include "run/evaluate.h"
 
 static bool earlier(const yt_evaluator *evaluator, unsigned a, unsigned b) {
     uint64_t due_a = evaluator->timers[a].due_us, due_b = evaluator->timers[b].due_us;

@@ -1,6 +1,6 @@
 /* The checker: whatever is done to a program, it is refused or harmless. */
-#include "program/check.h"
-#include "program/operations.h"
+#include "image/check.h"
+#include "image/operations.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 
@@ -109,8 +109,10 @@ static void check_parameter_lies(void) {
                "a value above its maximum");
     check_word(image, size, at + AT(yt_program_parameter, step) + 2, 0x8000, YT_PROGRAM_PARAMETER,
                "a step below 0");
-    check_word(image, size, AT(yt_program_header, reserved), 1, YT_PROGRAM_SIZE,
-               "something where nothing is");
+    check_word(image, size, AT(yt_program_header, groups), 1u << YT_GROUPS, YT_PROGRAM_GROUP,
+               "a group of functions that is not known");
+    check_word(image, size, AT(yt_program_header, groups), 0x8000, YT_PROGRAM_GROUP,
+               "the last group that there can be");
     world_end(&other);
 }
 
@@ -132,6 +134,8 @@ static void check_lies(const uint8_t *image, size_t size) {
                constant < and_node ? YT_PROGRAM_TYPE : YT_PROGRAM_ORDER,
                "a number where a switch belongs");
     size_t at = offset_of(&program, node);
+    check_word(image, size, AT(yt_program_header, groups), 0, YT_PROGRAM_NODE,
+               "a function of a group that the header does not name");
     check_word(image, size, at, YT_OP_AND | YT_TYPE_NUMBER << 8, YT_PROGRAM_TYPE, "a wrong type");
     check_word(image, size, at, 33, YT_PROGRAM_NODE, "an unknown operation");
     check_word(image, size, at + 2, 3, YT_PROGRAM_NODE, "an argument too many");

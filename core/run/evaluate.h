@@ -10,7 +10,7 @@
 #include <stddef.h>
 #include <stdint.h>
 
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 /* For the few lines that run for every node: inlined even where a compiler saves space. */
 #if defined(__GNUC__)

@@ -5,7 +5,7 @@
 #include <stdbool.h>
 
 #include "yonder/hid.h"
-#include "yonder/program.h"
+#include "yonder/image/program.h"
 
 /* Whether a value of type `have` may stand where the letter `want` is; `own` is the node's type. */
 bool yt_type_fits(char want, uint8_t own, uint8_t have);

@@ -24,7 +24,7 @@
 #endif
 
 #define YT_PROGRAM_MAGIC    0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION  4u
+#define YT_PROGRAM_VERSION  5u
 #define YT_PROGRAM_BYTES    65536u /* the longest program */
 #define YT_PROGRAM_INPUTS   32     /* inputs of a program */
 #define YT_PROGRAM_CONTROLS 1024   /* controls and targets of a program */
@@ -58,7 +58,7 @@ typedef struct YT_OVERLAY yt_program_header {
     uint16_t pin_count;
     uint16_t relay_count;
     uint16_t parameter_count;
-    uint16_t reserved;
+    uint16_t groups; /* of functions that the program needs, a bit each (functions.def) */
 } yt_program_header;
 
 /* Bits of yt_program_input.needs */

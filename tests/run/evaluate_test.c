@@ -1,5 +1,5 @@
 /* Timers against a slow list. */
-#include "program/evaluate.h"
+#include "run/evaluate.h"
 #include "tests/harness.h"
 
 #define TIMERS 40

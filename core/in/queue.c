@@ -1,4 +1,4 @@
-#include "engine/queue.h"
+#include "in/queue.h"
 
 #include <string.h>
 

@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
-#include "engine/search.h"
+#include "in/search.h"
 
 yt_attached *yt_attached_at(const yt_engine *engine, unsigned number) {
     if (number >= YT_DEVICES || engine->device_at[number] == 0)

@@ -1,5 +1,5 @@
 /* Looks through a device's report descriptor: which inputs it is, and where a control stands. */
-#include "engine/search.h"
+#include "in/search.h"
 
 #include <string.h>
 

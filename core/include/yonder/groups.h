@@ -1,0 +1,38 @@
+/* Groups of functions: what a firmware links of them.
+ *
+ * Functions of formulas stand in groups (image/functions.def). A firmware that does not say anything
+ * has all of them. One that wants less defines the table itself, with what it wants at each group's
+ * number and NULL at the others; the code of those is then not linked:
+ *
+ *     const yt_group *const yt_groups[YT_GROUPS] = {[YT_GROUP_PRESSES] = &yt_group_presses};
+ *
+ * A program says which groups it needs; yt_engine_load refuses one that needs more than there is.
+ * Nothing here changes while the firmware runs: it may be read from anywhere. */
+#ifndef YONDER_GROUPS_H
+#define YONDER_GROUPS_H
+
+#include <stddef.h>
+#include <stdint.h>
+
+#include "yonder/image/program.h"
+
+typedef struct yt_group yt_group;
+
+/* The table of each group: yt_group_sticks, yt_group_presses… */
+#define YT_GROUP(NAME, name, meaning) extern const yt_group yt_group_##name;
+#include "yonder/image/functions.def"
+
+extern const yt_group *const yt_groups[YT_GROUPS];
+
+/* The groups that this firmware has, a bit each, by their numbers. */
+uint32_t yt_groups_linked(void);
+
+/* The groups that a program needs and this firmware does not have, a bit each; 0: none. `image` is
+ * the program's beginning, at an address that four divides, `size` what there is of it; of what is
+ * no program 0 comes back. */
+uint32_t yt_groups_missing(const void *image, size_t size);
+
+/* What a group is called, for messages; "" for a number that is none. */
+const char *yt_group_name(unsigned group);
+
+#endif
