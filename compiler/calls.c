@@ -301,9 +301,10 @@ static unsigned divided(const call *call, int64_t whole, value quantity) {
                      build_constant(build, (yt_q16)whole), quantity.node, 0);
 }
 
-#define SPEED_STEPS 250    /* of 4 ms, in a second */
-#define HALF_SECOND 500000 /* us: half of a period of 1 Hz, rounded; the function makes up for it  \
-                            */
+#define SPEED_STEPS 250 /* of 4 ms, in a second */
+#define HALF_SECOND                                                                                \
+    500000 /* us: half of a period of 1 Hz, rounded; the function makes up for it                  \
+            */
 
 static void hand_quantity(handing *handing, unsigned index) {
     const call *call = handing->call;

@@ -115,7 +115,7 @@ static bool tell_raw(yt_engine *engine, const yt_program_root *root, unsigned nu
     int32_t raw;
     if (node->operation != YT_OP_CONTROL ||
         (root->kind != YT_ROOT_AXIS && root->kind != YT_ROOT_LEVEL) ||
-        !yt_engine_raw_number(engine, node->data, &program->ranges[root->number], &raw))
+        !yt_device_raw_number(engine, node->data, &program->ranges[root->number], &raw))
         return false;
     yt_sending_tell_raw(engine->sendings[root->report], number, raw);
     return true;
@@ -195,7 +195,7 @@ void yt_engine_cancel(yt_engine *engine) {
     for (unsigned i = 0; i < YT_DEVICES; i++) {
         yt_attached *device = yt_attached_at(engine, i);
         if (device)
-            yt_engine_mute(engine, device);
+            yt_device_mute(engine, device);
     }
     yt_evaluator_touch_all(engine->evaluator);
     settle_cancel(engine, UINT32_MAX);
@@ -298,7 +298,7 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
         uint64_t happened_us = (uint64_t)entry->happened_high << 32 | entry->happened_low;
         happened_us = within(time_of(engine, happened_us), engine->now_us, now_us);
         run_deadlines(engine, happened_us, &left);
-        yt_engine_take_report(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);
+        yt_device_read(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);
         yt_queue_drop(&engine->queue);
         yt_engine_settle(engine, happened_us);
     }
@@ -312,7 +312,7 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
     if (!device)
         return;
     yt_engine_update(engine, now_us);
-    yt_engine_let_go(engine, device);
+    yt_device_let_go(engine, device);
     uint32_t inputs = device->inputs;
     yt_attached_remove(engine, number);
     settle_cancel(engine, inputs);

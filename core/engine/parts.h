@@ -2,104 +2,11 @@
 #ifndef YONDER_ENGINE_PARTS_H
 #define YONDER_ENGINE_PARTS_H
 
+#include "in/device.h"
 #include "in/queue.h"
 #include "run/evaluate.h"
-#include "signal/scale.h"
 #include "yonder/engine.h"
 #include "yonder/hid.h"
-
-/* Where a device keeps a control of the program, and what it says of it now. */
-typedef struct yt_binding {
-    uint16_t control; /* of the program */
-    uint16_t bit;     /* the place in the report, behind the ID */
-    uint16_t flags;   /* YT_BINDING_… */
-    uint8_t bits;
-    uint8_t more; /* what is scaled: index into the scales; an array: how many elements; a hat: its
-                     direction, and 16 times the number that stands for up */
-    uint32_t number; /* in an array: the number that stands for it; of motion: 0; else the raw bits
-                        last seen */
-    yt_q16 value; /* while a device is attached, the ID of the report stands in its upper bytes */
-} yt_binding;
-
-#define YT_BINDING_ARRAY  1u
-#define YT_BINDING_SIGNED 2u
-#define YT_BINDING_NULL   4u /* numbers outside the range mean that there is no value */
-#define YT_BINDING_MOTION 8u
-#define YT_BINDING_SCALED 16u
-#define YT_BINDING_KEYS   32u /* an array of the keyboard page's usages: 1 to 3 tell of an error */
-#define YT_BINDING_HAT    64u
-#define YT_BINDING_HALF   128u  /* scaled, and a switch: on from the middle of its range on */
-#define YT_BINDING_TURNED 256u  /* the other way round */
-#define YT_BINDING_LEVEL  512u  /* scaled, from its minimum up */
-#define YT_BINDING_MUTED  1024u /* a switch that reads as up until it was seen up */
-#define YT_BINDING_WIDE   2048u /* more bits than a value has: its raw number can be copied */
-#define YT_BINDING_FOUR   4096u /* a hat of four positions; else it has eight */
-
-#define YT_MUTED_VALUE 4 /* the same in an array, in place of a value, so that it is looked at */
-
-/* A light or a motor of a device, and what it is to show. */
-typedef struct yt_target {
-    uint16_t target; /* of the program */
-    uint16_t bit;
-    uint16_t bytes; /* of its report, without the ID */
-    uint8_t bits;
-    uint8_t report_id;
-    uint8_t direction; /* output or feature */
-    uint8_t is_motor;  /* a test pulse drives it */
-    bool changed;      /* since its report was built last */
-    uint8_t reserved;
-    int32_t minimum;
-    int32_t maximum;
-    uint32_t raw;
-} yt_target;
-
-/* The bindings of one report ID, and how long its reports are. */
-typedef struct yt_bound_report {
-    uint16_t first;
-    uint16_t count;
-    uint16_t bytes; /* without the ID */
-    uint8_t id;
-    uint8_t reserved;
-} yt_bound_report;
-
-/* A device that is attached: this, then its scales, bindings, reports and targets. Blocks stand
- * behind one another in the engine's memory; when one goes, those behind it move up. */
-typedef struct yt_attached {
-    uint64_t pulse_until_us; /* a test pulse drives its motors until then; 0: none does */
-    uint32_t bytes;
-    uint32_t inputs; /* that it was taken for, a bit each */
-    uint32_t leads;  /* sticks that follow this device and not another of the input, a bit each */
-    uint16_t bindings;
-    uint8_t scales;
-    uint8_t reports;
-    uint8_t targets;
-    bool uses_ids;
-    bool shares_input; /* another device is attached to an input of it */
-    bool owes;         /* a light or a motor has changed */
-} yt_attached;
-
-yt_attached *yt_attached_at(const yt_engine *engine, unsigned number);
-yt_binding *yt_attached_bindings(yt_attached *device);
-yt_scale *yt_attached_scales(yt_attached *device);
-yt_bound_report *yt_attached_reports(yt_attached *device);
-yt_target *yt_attached_targets(yt_attached *device);
-
-/* Takes a device's block out of the memory; those behind it move up. */
-void yt_attached_remove(yt_engine *engine, unsigned number);
-
-/* Takes the values out of a report and tells the evaluator what changed. */
-void yt_engine_take_report(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size);
-
-/* A device that leaves is at rest: its switches are up, its axes in the middle. */
-void yt_engine_let_go(yt_engine *engine, yt_attached *device);
-
-/* Switches that are on read as up until they are pressed anew. */
-void yt_engine_mute(yt_engine *engine, yt_attached *device);
-
-/* The raw number of an axis or a level that is wider than a value, where its range is `range`.
- * False: there is none, or several devices say different things. */
-bool yt_engine_raw_number(const yt_engine *engine, unsigned control, const yt_program_range *range,
-                          int32_t *number);
 
 /* What a target is driven with. */
 yt_q16 yt_engine_target_value(const yt_engine *engine, unsigned target);

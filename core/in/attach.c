@@ -2,29 +2,13 @@
 #include <string.h>
 
 #include "engine/parts.h"
+#include "in/device.h"
 #include "in/search.h"
 
 yt_attached *yt_attached_at(const yt_engine *engine, unsigned number) {
     if (number >= YT_DEVICES || engine->device_at[number] == 0)
         return NULL;
     return (yt_attached *)(engine->memory + engine->device_at[number]);
-}
-
-/* The parts of a block stand behind its head: scales (aligned for int64_t), bindings, reports. */
-yt_scale *yt_attached_scales(yt_attached *device) {
-    return (yt_scale *)(device + 1);
-}
-
-yt_binding *yt_attached_bindings(yt_attached *device) {
-    return (yt_binding *)(yt_attached_scales(device) + device->scales);
-}
-
-yt_bound_report *yt_attached_reports(yt_attached *device) {
-    return (yt_bound_report *)(yt_attached_bindings(device) + device->bindings);
-}
-
-yt_target *yt_attached_targets(yt_attached *device) {
-    return (yt_target *)(yt_attached_reports(device) + device->reports);
 }
 
 /* The blocks end where the memory in use ends; a block that grows is the last one. */
@@ -52,69 +36,81 @@ static bool is_scaled(const yt_hid_field *field, const yt_program_control *contr
     return control->kind == YT_AXIS || control->kind == YT_RATE;
 }
 
-static void fill_binding(yt_binding *binding, const yt_hid_field *field, yt_sought sought,
+/* A binding with where it stands, until it is put into a group. */
+typedef struct yt_found {
+    yt_binding binding;
+    uint16_t bit; /* behind the report ID; of an array its first */
+    uint8_t bits;
+    uint8_t elements;
+    uint8_t report_id;
+    uint8_t reading;
+    uint8_t reserved[4];
+} yt_found;
+
+/* What stands for it in an array is kept as the element's raw bits, up to 16 of them: longer
+ * numbers are never seen. */
+static void fill_array(yt_found *found, const yt_hid_field *field, unsigned usage) {
+    bool is_keys = field->usage_page == PAGE_KEYBOARD && field->number_first == field->usage_first;
+    int64_t number = field->number_first + usage - field->usage_first;
+    found->reading = is_keys ? YT_READ_KEYS : YT_READ_ARRAY;
+    found->elements = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
+    uint32_t raw = (uint32_t)number & (UINT32_MAX >> (32 - field->bits));
+    found->binding.as.number = raw < UINT16_MAX ? (uint16_t)raw : UINT16_MAX;
+}
+
+static void fill_hat(yt_found *found, const yt_hid_field *field, unsigned direction) {
+    found->reading = YT_READ_HAT;
+    found->binding.as.hat.direction = (uint8_t)direction;
+    found->binding.as.hat.up = (uint8_t)field->minimum;
+    if (field->maximum - field->minimum == 3)
+        found->binding.flags |= YT_BINDING_FOUR;
+}
+
+/* A number, or one as a switch. */
+static void fill_number(yt_found *found, const yt_hid_field *field, unsigned kind) {
+    found->reading = YT_READ_NUMBER;
+    if (field->flags & YT_HID_NULL_STATE)
+        found->binding.flags |= YT_BINDING_NULL;
+    if (kind == YT_SWITCH)
+        found->binding.flags |= YT_BINDING_HALF;
+    if (kind == YT_LEVEL)
+        found->binding.flags |= YT_BINDING_LEVEL;
+    if ((kind == YT_AXIS || kind == YT_LEVEL) && field->bits > 16)
+        found->binding.flags |= YT_BINDING_WIDE;
+}
+
+static void fill_binding(yt_found *found, const yt_hid_field *field, yt_sought sought,
                          const yt_program_control *control, bool is_signed) {
-    binding->bits = (uint8_t)field->bits;
-    binding->value = field->report_id << 8;
-    binding->bit = field->bit;
-    binding->flags = is_signed ? YT_BINDING_SIGNED : 0;
+    found->bits = (uint8_t)field->bits;
+    found->binding.flags = is_signed ? YT_BINDING_SIGNED : 0;
+    found->report_id = field->report_id;
+    found->bit = field->bit;
+    found->elements = 1;
     if (!(field->flags & YT_HID_VARIABLE)) {
-        binding->flags |= YT_BINDING_ARRAY;
-        if (field->usage_page == PAGE_KEYBOARD && field->number_first == field->usage_first)
-            binding->flags |= YT_BINDING_KEYS;
-        binding->more = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
-        unsigned usage = sought.other ? control->other_usage : control->usage;
-        binding->number = (uint32_t)(field->number_first + usage - field->usage_first);
+        fill_array(found, field, sought.other ? control->other_usage : control->usage);
         return;
     }
-    binding->bit = (uint16_t)(field->bit + sought.at * field->bits);
-    if (field->flags & YT_HID_NULL_STATE)
-        binding->flags |= YT_BINDING_NULL;
+    found->bit = (uint16_t)(field->bit + sought.at * field->bits);
     if (control->kind == YT_MOTION)
-        binding->flags |= YT_BINDING_MOTION;
-    if (is_hat(field, control)) {
-        binding->flags |= YT_BINDING_HAT;
-        binding->more = (uint8_t)(control->part | field->minimum << 4);
-        if (field->maximum - field->minimum == 3)
-            binding->flags |= YT_BINDING_FOUR;
-        binding->number = UINT32_MAX; /* so that the first report counts */
-    }
-    if (is_scaled(field, control))
-        binding->flags |= control->kind == YT_SWITCH  ? YT_BINDING_SCALED | YT_BINDING_HALF
-                          : control->kind == YT_LEVEL ? YT_BINDING_SCALED | YT_BINDING_LEVEL
-                                                      : YT_BINDING_SCALED;
-    if ((control->kind == YT_AXIS || control->kind == YT_LEVEL) && binding->bits > 16)
-        binding->flags |= YT_BINDING_WIDE;
+        found->reading = YT_READ_MOTION;
+    else if (is_hat(field, control))
+        fill_hat(found, field, control->part);
+    else if (is_scaled(field, control))
+        fill_number(found, field, control->kind);
+    else
+        found->reading = field->bits == 1 ? YT_READ_BITS : YT_READ_SWITCH;
+    if (found->reading == YT_READ_BITS)
+        found->binding.as.shift = found->bit & 7;
 }
 
-static bool is_turned(const yt_program *program, unsigned number) {
-    const yt_program_control *control = &program->controls[number];
-    return control->place != YT_NO_PLACE &&
-           (program->places[control->place].flags & YT_PLACE_TURNED);
-}
-
-/* What a description says of a control beside its place. A switch that is turned round is up while
- * its bit is 1. */
+/* A description may say that it is the other way round: a switch is up while its bit is 1. A number
+ * in an array, or a hat, has no other way round. */
 static void turn_binding(yt_binding *binding, const yt_program *program) {
-    if (!is_turned(program, binding->control))
+    const yt_program_control *control = &program->controls[binding->control];
+    if (control->place == YT_NO_PLACE || !(program->places[control->place].flags & YT_PLACE_TURNED))
         return;
     binding->flags |= YT_BINDING_TURNED;
-    binding->flags &= (uint16_t)~YT_BINDING_WIDE;
-    if (!(binding->flags & (YT_BINDING_SCALED | YT_BINDING_MOTION | YT_BINDING_ARRAY)))
-        binding->number = UINT32_MAX >> (32 - binding->bits);
-}
-
-/* A device that was there before: what is held is up until it is pressed anew. Its first report is
- * looked at even where it says that all is up. */
-static void mute_binding(yt_binding *binding, const yt_program *program) {
-    if (program->controls[binding->control].kind != YT_SWITCH)
-        return;
-    if (binding->flags & YT_BINDING_ARRAY)
-        binding->value |= YT_MUTED_VALUE;
-    else
-        binding->flags |= YT_BINDING_MUTED;
-    if (!(binding->flags & YT_BINDING_ARRAY))
-        binding->number ^= 1;
+    binding->flags &= (uint8_t)~YT_BINDING_WIDE;
 }
 
 /* Begins the list of what is looked for: all that is of the device's inputs. */
@@ -185,8 +181,9 @@ static yt_status give_fields(making *making, found_part *found) {
     return status;
 }
 
-_Static_assert(sizeof(yt_binding) % _Alignof(yt_scale) == 0,
-               "while bindings are made, a scale to compare with stands behind them");
+_Static_assert(sizeof(yt_attached) % 8 == 0 && sizeof(yt_scale) % 8 == 0 &&
+                   sizeof(yt_target) % 8 == 0 && sizeof(yt_found) % 8 == 0,
+               "while they are made, a scale to compare with stands behind them");
 
 /* The scale of the field at hand: one that the block has, as fields of one range share it, or a new
  * one behind them; -1: there is no room. */
@@ -220,21 +217,6 @@ static yt_status add_scale(making *making, unsigned index) {
     return find_scale(making, control) < 0 ? YT_MEMORY : YT_OK;
 }
 
-/* An axis rests until its device says otherwise, and so does its last raw number. */
-static yt_status bind_scale(making *making, yt_binding *binding) {
-    const yt_program *program = &making->engine->evaluator->program;
-    int number = find_scale(making, &program->controls[binding->control]);
-    if (number < 0)
-        return YT_MEMORY;
-    const yt_scale *scale = &yt_attached_scales(making->block)[number];
-    binding->more = (uint8_t)number;
-    bool at_top = binding->flags & YT_BINDING_LEVEL && is_turned(program, binding->control);
-    binding->number = (uint32_t)(at_top ? scale->maximum : scale->rest);
-    if (binding->bits < 32)
-        binding->number &= ((uint32_t)1 << binding->bits) - 1;
-    return YT_OK;
-}
-
 /* Whether a control's raw numbers are signed: as its place says, else as its field does. */
 static bool is_signed(const yt_program *program, const yt_program_control *control,
                       const yt_hid_field *field) {
@@ -246,72 +228,220 @@ static bool is_signed(const yt_program *program, const yt_program_control *contr
 static yt_status add_binding(making *making, unsigned index) {
     const yt_program *program = &making->engine->evaluator->program;
     const yt_hid_field *field = &making->search->field;
-    yt_status status = YT_OK;
     if (index >= making->controls)
         return YT_OK;
-    yt_binding *binding = grow(making->engine, sizeof *binding);
-    if (!binding)
+    yt_found *found = grow(making->engine, sizeof *found);
+    if (!found)
         return YT_MEMORY;
     const yt_program_control *control = &program->controls[index];
-    binding->control = (uint16_t)index;
-    fill_binding(binding, field, making->list[index], control, is_signed(program, control, field));
-    if (binding->flags & YT_BINDING_SCALED)
-        status = bind_scale(making, binding);
-    turn_binding(binding, program);
-    if (making->search->device->stays)
-        mute_binding(binding, program);
+    found->binding.control = (uint16_t)index;
+    fill_binding(found, field, making->list[index], control, is_signed(program, control, field));
+    if (found->reading == YT_READ_NUMBER) {
+        int scale = find_scale(making, control);
+        if (scale < 0)
+            return YT_MEMORY;
+        found->binding.as.scale = (uint8_t)scale;
+    }
+    turn_binding(&found->binding, program);
+    if (making->search->device->stays && control->kind == YT_SWITCH) {
+        found->binding.flags |= YT_BINDING_MUTED; /* what is held is up until it is pressed anew */
+        making->block->rare |= YT_RARE_MUTED;
+    }
     making->block->bindings++;
-    return status;
+    return YT_OK;
 }
 
-static bool comes_before(const yt_binding *a, const yt_binding *b) {
-    if (a->value >> 8 != b->value >> 8)
-        return a->value >> 8 < b->value >> 8;
+static bool is_array(unsigned reading) {
+    return reading == YT_READ_ARRAY || reading == YT_READ_KEYS;
+}
+
+static bool comes_before(const yt_found *a, const yt_found *b) {
+    if (a->report_id != b->report_id)
+        return a->report_id < b->report_id;
     if (a->bit != b->bit)
         return a->bit < b->bit;
-    return a->number < b->number;
+    return is_array(a->reading) && is_array(b->reading) &&
+           a->binding.as.number < b->binding.as.number;
 }
 
 /* By report, then by place; those of one array stand together, by number. They come in that order
  * but for a few, and where a description says otherwise: steps that become smaller keep the work
  * small whatever it says. */
-static void sort_bindings(yt_attached *block) {
-    yt_binding *bindings = yt_attached_bindings(block);
-    for (unsigned step = block->bindings; step > 0;) {
+static void sort_found(yt_found *list, unsigned count) {
+    for (unsigned step = count; step > 0;) {
         step = (step >> 1) - (step >> 5); /* no division, which a Cortex-M0 has not */
-        for (unsigned i = step; i < block->bindings && step > 0; i++) {
-            yt_binding moved = bindings[i];
+        for (unsigned i = step; i < count && step > 0; i++) {
+            yt_found moved = list[i];
             unsigned at = i;
-            for (; at >= step && comes_before(&moved, &bindings[at - step]); at -= step)
-                bindings[at] = bindings[at - step];
-            bindings[at] = moved;
+            for (; at >= step && comes_before(&moved, &list[at - step]); at -= step)
+                list[at] = list[at - step];
+            list[at] = moved;
         }
     }
 }
 
-static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader) {
-    yt_binding *bindings = yt_attached_bindings(block);
+/* Whether two that stand behind one another are looked at together. */
+static bool is_one_group(const yt_found *a, const yt_found *b) {
+    if (a->report_id != b->report_id)
+        return false;
+    if (a->reading == YT_READ_BITS)
+        return b->reading == YT_READ_BITS && a->bit / 8 == b->bit / 8;
+    if (a->bit != b->bit || a->bits != b->bits)
+        return false;
+    if (is_array(a->reading))
+        return is_array(b->reading);
+    return a->reading == b->reading &&
+           (a->reading != YT_READ_NUMBER ||
+            (a->binding.as.scale == b->binding.as.scale &&
+             (a->binding.flags & YT_BINDING_NULL) == (b->binding.flags & YT_BINDING_NULL)));
+}
+
+/* Gives the group of the bindings from `first` on. */
+static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found *list,
+                           unsigned first, size_t *kept) {
+    yt_bytes_group *group = grow(engine, sizeof *group);
+    const yt_found *found = &list[first];
+    if (!group)
+        return YT_MEMORY;
+    bool is_bits = found->reading == YT_READ_BITS;
+    *group = (yt_bytes_group){.at = found->bit / 8,
+                              .kept = (uint16_t)*kept,
+                              .first = (uint16_t)first,
+                              .reading = found->reading,
+                              .shift = is_bits ? 0 : found->bit & 7,
+                              .bits = is_bits ? 8 : found->bits,
+                              .elements = found->elements};
+    while (first + group->count < block->bindings &&
+           is_one_group(found, &list[first + group->count]))
+        group->count++;
+    *kept += yt_group_bytes(group);
+    block->groups++;
+    return *kept <= UINT16_MAX ? YT_OK : YT_MEMORY;
+}
+
+static yt_status add_report(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader,
+                            uint8_t id, unsigned first) {
+    yt_bound_report *report = block->reports < UINT8_MAX ? grow(engine, sizeof *report) : NULL;
+    if (!report)
+        return YT_MEMORY;
+    unsigned bits = yt_hid_report_bits(reader, YT_HID_INPUT, id);
+    *report = (yt_bound_report){
+        .first = (uint16_t)first, .bytes = (uint16_t)((bits + 7) / 8), .id = id, .fresh = true};
+    block->reports++;
+    block->uses_ids |= id != 0;
+    return YT_OK;
+}
+
+/* The groups of each report, and how far out they stand: a place may be outside of what the
+ * descriptor says. */
+static yt_status make_reports(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader,
+                              const yt_found *list, const yt_bytes_group *groups) {
     yt_bound_report *report = NULL;
-    for (unsigned i = 0; i < block->bindings; i++) {
-        uint8_t id = (uint8_t)(bindings[i].value >> 8);
-        bindings[i].value &= 0xff;
-        if (!report || report->id != id) {
-            report = block->reports < UINT8_MAX ? grow(engine, sizeof *report) : NULL;
-            if (!report)
-                return YT_MEMORY;
-            block->reports++;
-            report->id = id;
-            report->first = (uint16_t)i;
-            unsigned bits = yt_hid_report_bits(reader, YT_HID_INPUT, id);
-            report->bytes = (uint16_t)((bits + 7) / 8);
+    yt_status status = YT_OK;
+    for (unsigned i = 0; i < block->groups && status == YT_OK; i++) {
+        const yt_found *found = &list[groups[i].first];
+        if (!report || report->id != found->report_id) {
+            report = (yt_bound_report *)(engine->memory + engine->used);
+            status = add_report(engine, block, reader, found->report_id, i);
         }
-        unsigned end =
-            (bindings[i].bit + bindings[i].bits + 7u) / 8; /* if a place is farther out */
-        if (end > report->bytes)
+        unsigned end = groups[i].at + yt_group_bytes(&groups[i]);
+        if (status == YT_OK && end > report->bytes)
             report->bytes = (uint16_t)end;
-        block->uses_ids |= id != 0;
-        report->count++;
+        if (status == YT_OK)
+            report->count++;
     }
+    return status;
+}
+
+/* What was found becomes bindings, each a little shorter than it was; what stands behind them moves
+ * up. */
+static void settle_bindings(yt_engine *engine, yt_attached *block, const yt_found *list) {
+    yt_binding *bindings = yt_attached_bindings(block);
+    const uint8_t *behind = (const uint8_t *)&list[block->bindings];
+    size_t rest = (size_t)(engine->memory + engine->used - behind);
+    for (unsigned i = 0; i < block->bindings; i++) {
+        yt_binding binding = list[i].binding;
+        bindings[i] = binding;
+    }
+    size_t end = (block->bindings * sizeof *bindings + 3) & ~(size_t)3;
+    memmove((uint8_t *)bindings + end, behind, rest);
+    engine->used -= block->bindings * sizeof *list - end;
+}
+
+/* A number that none of an array's bindings has, and that tells of no error. */
+static uint32_t free_number_of(const yt_bytes_group *group, const yt_binding *bindings) {
+    uint32_t number = 0;
+    for (unsigned i = 0; i < group->count && bindings[i].as.number <= number; i++)
+        if (bindings[i].as.number == number)
+            number++;
+    return group->reading == YT_READ_KEYS && number >= 1 && number <= 3 ? 0 : number;
+}
+
+/* The bits of a field, or an element, while its device rests. */
+static uint32_t rest_bits(yt_attached *block, const yt_bytes_group *group,
+                          const yt_binding *binding) {
+    bool turned = binding->flags & YT_BINDING_TURNED;
+    const yt_scale *scale = &yt_attached_scales(block)[binding->as.scale];
+    switch (group->reading) {
+    case YT_READ_NUMBER:
+        return (uint32_t)(turned && (binding->flags & (YT_BINDING_LEVEL | YT_BINDING_HALF))
+                              ? scale->maximum
+                              : scale->rest);
+    case YT_READ_HAT:
+        return binding->as.hat.up + (binding->flags & YT_BINDING_FOUR ? 4u : 8u);
+    case YT_READ_ARRAY:
+    case YT_READ_KEYS:
+        return free_number_of(group, binding);
+    default:
+        return turned ? UINT32_MAX : 0;
+    }
+}
+
+/* Until the first report it is as if one had said that all rests. A hat or an array that cannot say
+ * that says something else: so the first report is looked at whatever was kept. */
+static void keep_rest(yt_attached *block) {
+    for (unsigned i = 0; i < block->groups; i++) {
+        const yt_bytes_group *group = &yt_attached_groups(block)[i];
+        const yt_binding *binding = &yt_attached_bindings(block)[group->first];
+        uint8_t *kept = yt_attached_kept(block) + group->kept;
+        size_t size = yt_group_bytes(group);
+        for (unsigned k = 0; k < group->count && group->reading == YT_READ_BITS; k++)
+            yt_hid_set(kept, size, binding[k].as.shift, 1,
+                       (binding[k].flags & YT_BINDING_TURNED) != 0);
+        for (unsigned k = 0; k < group->elements && group->reading != YT_READ_BITS; k++)
+            yt_hid_set(kept, size, group->shift + (uint32_t)k * group->bits, group->bits,
+                       rest_bits(block, group, binding));
+    }
+}
+
+/* Bindings, groups, reports, and room for what is kept of them; false: there is no room. */
+static yt_status make_groups(making *making) {
+    yt_engine *engine = making->engine;
+    yt_attached *block = making->block;
+    size_t kept = 0;
+    block->bindings_at = (uint16_t)((uint8_t *)yt_attached_targets(block) +
+                                    block->targets * sizeof(yt_target) - (uint8_t *)block);
+    yt_found *list = (yt_found *)yt_attached_bindings(block);
+    sort_found(list, block->bindings);
+    yt_bytes_group *groups = (yt_bytes_group *)(engine->memory + engine->used);
+    yt_status status = YT_OK;
+    for (unsigned i = 0; i < block->bindings && status == YT_OK;
+         i += groups[block->groups - 1].count)
+        status = add_group(engine, block, list, i, &kept);
+    if (status == YT_OK)
+        status = make_reports(engine, block, &making->search->reader, list, groups);
+    if (status != YT_OK)
+        return status;
+    settle_bindings(engine, block, list);
+    size_t at = block->bindings_at + ((block->bindings * sizeof(yt_binding) + 3) & ~(size_t)3);
+    block->groups_at = (uint16_t)at;
+    at += block->groups * sizeof(yt_bytes_group);
+    block->reports_at = (uint16_t)at;
+    at += block->reports * sizeof(yt_bound_report);
+    block->kept_at = (uint16_t)at;
+    if (at > UINT16_MAX || !grow(engine, kept))
+        return YT_MEMORY;
+    keep_rest(block);
     return YT_OK;
 }
 
@@ -355,22 +485,18 @@ static void measure_targets(yt_attached *block, const yt_hid_reader *reader) {
 
 /* The parts stand behind one another, so each kind of them is made in a walk of its own. */
 static yt_status make_parts(making *making) {
-    const yt_hid_reader *reader = &making->search->reader;
     yt_attached *block = making->block;
     yt_search_fields(making->search, &making->engine->evaluator->program, making->list,
                      making->count);
-    block->uses_ids = yt_hid_uses_ids(reader);
+    block->uses_ids = yt_hid_uses_ids(&making->search->reader);
     yt_status status = give_fields(making, add_scale);
     if (status == YT_OK)
-        status = give_fields(making, add_binding);
+        status = give_fields(making, add_target);
     if (status != YT_OK)
         return status;
-    sort_bindings(block);
-    status = make_reports(making->engine, block, reader);
-    if (status == YT_OK)
-        status = give_fields(making, add_target);
-    measure_targets(block, reader);
-    return status;
+    measure_targets(block, &making->search->reader);
+    status = give_fields(making, add_binding);
+    return status == YT_OK ? make_groups(making) : status;
 }
 
 /* Tells each device whether another one is attached to its input. */
@@ -379,11 +505,11 @@ static void note_shared(yt_engine *engine) {
         yt_attached *device = yt_attached_at(engine, i);
         if (!device)
             continue;
-        device->shares_input = false;
+        device->rare &= (uint8_t)~YT_RARE_SHARED;
         for (unsigned k = 0; k < YT_DEVICES; k++) {
             yt_attached *other = yt_attached_at(engine, k);
             if (other && k != i && (other->inputs & device->inputs))
-                device->shares_input = true;
+                device->rare |= YT_RARE_SHARED;
         }
     }
 }

@@ -40,8 +40,8 @@ bool yt_goes_on(const yt_call *call) {
     return is_on && !was_on;
 }
 
-/* It begins afresh: it rests, and what is pressed now is no press. Presses are its switches, but for
- * the first, which says whether its layer is alive. */
+/* It begins afresh: it rests, and what is pressed now is no press. Presses are its switches, but
+ * for the first, which says whether its layer is alive. */
 static void begin_afresh(const yt_call *call, const yt_operation *shape) {
     unsigned count = yt_argument_count(call), words = yt_operation_words(shape, count);
     uint32_t timer = shape->timers ? YT_TIMER_OF(*call->state) : 0, bit = YT_STATE_WAS_ON;

@@ -65,6 +65,11 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
 void yt_evaluator_set(yt_evaluator *evaluator, unsigned control, yt_q16 value);
 void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value);
 
+/* What a control is now. */
+static inline yt_q16 yt_evaluator_control(const yt_evaluator *evaluator, unsigned control) {
+    return evaluator->values[evaluator->program.controls[control].node];
+}
+
 /* A control is told again though its value is the same. */
 void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control);
 

@@ -1,6 +1,6 @@
-/* A firmware that links one group of functions: its table takes the place of the one with all, what it
- * leaves out is not there, and a program that needs more is refused.
- * usage: groups_test PROGRAM-OF-PRESSES PROGRAM-OF-MORE */
+/* A firmware that links one group of functions: its table takes the place of the one with all, what
+ * it leaves out is not there, and a program that needs more is refused. usage: groups_test
+ * PROGRAM-OF-PRESSES PROGRAM-OF-MORE */
 #include "tests/harness.h"
 #include "yonder/yonder.h"
 
@@ -20,7 +20,8 @@ static void check_presses(yt_engine *engine, const char *path) {
     CHECK_EQUAL(yt_groups_missing(program, size), 0);
     CHECK_EQUAL(yt_engine_load(engine, program, size), YT_OK);
     CHECK_EQUAL(yt_groups_missing(program, 10), 0);
-    CHECK_EQUAL(yt_groups_missing("no program, but bytes enough to be a header of one, or what ", 60), 0);
+    CHECK_EQUAL(
+        yt_groups_missing("no program, but bytes enough to be a header of one, or what ", 60), 0);
 }
 
 static void check_more(yt_engine *engine, const char *path) {

@@ -1,8 +1,8 @@
 /* Groups of functions: what a firmware links of them.
  *
- * Functions of formulas stand in groups (image/functions.def). A firmware that does not say anything
- * has all of them. One that wants less defines the table itself, with what it wants at each group's
- * number and NULL at the others; the code of those is then not linked:
+ * Functions of formulas stand in groups (image/functions.def). A firmware that does not say
+ * anything has all of them. One that wants less defines the table itself, with what it wants at
+ * each group's number and NULL at the others; the code of those is then not linked:
  *
  *     const yt_group *const yt_groups[YT_GROUPS] = {[YT_GROUP_PRESSES] = &yt_group_presses};
  *

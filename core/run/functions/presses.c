@@ -97,7 +97,8 @@ static yt_q16 yt_do_chord(const yt_call *call) {
  * press. Arguments: alive, press, pulses of all else. */
 static yt_q16 yt_do_next_press(const yt_call *call) {
     if (yt_goes_on(call)) {
-        *call->state = *call->state & YT_STATE_GIVES ? *call->state & ~YT_STATE_GIVES : *call->state | YT_STATE_GIVES;
+        *call->state = *call->state & YT_STATE_GIVES ? *call->state & ~YT_STATE_GIVES
+                                                     : *call->state | YT_STATE_GIVES;
     } else if (yt_has_ended(call)) {
         *call->state &= ~(YT_STATE_WAITS | YT_STATE_GIVES);
     } else if (yt_argument(call, 2) != 0 && (*call->state & YT_STATE_GIVES)) {

@@ -1,5 +1,5 @@
-/* Makes the table of the group YT_ONLY_GROUP, at the end of its file, from its rows of functions.def:
- * where a row's function is not written above, this does not compile. */
+/* Makes the table of the group YT_ONLY_GROUP, at the end of its file, from its rows of
+ * functions.def: where a row's function is not written above, this does not compile. */
 #define YT_TAKES_SWITCH(label, meaning)                            "s"
 #define YT_TAKES_NUMBER(label, meaning)                            "n"
 #define YT_TAKES_STICK(label, meaning)                             "nn"

@@ -1,0 +1,107 @@
+/* What the bytes of a group say of its controls. */
+#include "in/device.h"
+#include "signal/fixed.h"
+
+static uint32_t bits_of(const yt_bytes_group *group, const uint8_t *at) {
+    return yt_field_bits(at, group->shift, group->bits);
+}
+
+static int64_t number_of(const yt_bytes_group *group, const yt_binding *binding,
+                         const uint8_t *at) {
+    return yt_hid_number(bits_of(group, at), group->bits, binding->flags & YT_BINDING_SIGNED);
+}
+
+bool yt_number_is_null(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
+                       const uint8_t *at) {
+    const yt_scale *scale = &yt_attached_scales(device)[binding->as.scale];
+    if (!(binding->flags & YT_BINDING_NULL))
+        return false;
+    int64_t number = number_of(group, binding, at);
+    return number < scale->minimum || number > scale->maximum;
+}
+
+yt_q16 yt_number_value(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
+                       const uint8_t *at) {
+    const yt_scale *scale = &yt_attached_scales(device)[binding->as.scale];
+    yt_q16 value = yt_scale_value(scale, number_of(group, binding, at));
+    if (binding->flags & YT_BINDING_TURNED)
+        value = binding->flags & (YT_BINDING_LEVEL | YT_BINDING_HALF) ? YT_ONE - value : -value;
+    if (binding->flags & YT_BINDING_HALF)
+        return value >= YT_ONE / 2 ? YT_ONE : 0;
+    return value;
+}
+
+/* Clockwise from up; numbers outside of the hat's range mean that it is centred. */
+bool yt_hat_is_on(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at) {
+    static const uint8_t directions[8] = {1, 3, 2, 6, 4, 12, 8, 9};
+    uint32_t position = bits_of(group, at) - binding->as.hat.up;
+    bool has_four = binding->flags & YT_BINDING_FOUR;
+    if (position >= (has_four ? 4u : 8u))
+        return false;
+    return directions[has_four ? 2 * position : position] & binding->as.hat.direction;
+}
+
+yt_q16 yt_motion_value(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at) {
+    uint32_t raw = bits_of(group, at);
+    bool is_signed = binding->flags & YT_BINDING_SIGNED;
+    yt_q16 motion;
+    if (is_signed && group->bits <= 16)
+        motion = yt_q16_from_raw(raw, group->bits);
+    else
+        motion = yt_q16_from_counts(yt_hid_number(raw, group->bits, is_signed));
+    return binding->flags & YT_BINDING_TURNED ? yt_q16_subtract(0, motion) : motion;
+}
+
+uint32_t yt_array_element(const yt_bytes_group *group, const uint8_t *at, unsigned index) {
+    if (group->bits == 8 && group->shift == 0)
+        return at[index];
+    uint32_t bit = group->shift + index * group->bits;
+    return yt_field_bits(at + (bit >> 3), bit & 7, group->bits);
+}
+
+bool yt_array_has_error(const yt_bytes_group *group, const uint8_t *at) {
+    for (unsigned i = 0; group->reading == YT_READ_KEYS && i < group->elements; i++) {
+        uint32_t number = yt_array_element(group, at, i);
+        if (number >= 1 && number <= 3)
+            return true;
+    }
+    return false;
+}
+
+bool yt_array_holds(const yt_bytes_group *group, const uint8_t *at, uint32_t number) {
+    for (unsigned i = 0; i < group->elements; i++)
+        if (yt_array_element(group, at, i) == number)
+            return true;
+    return false;
+}
+
+yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
+                      const uint8_t *at) {
+    bool on;
+    switch (group->reading) {
+    case YT_READ_MOTION:
+        return yt_motion_value(group, binding, at);
+    case YT_READ_NUMBER:
+        return yt_number_value(device, group, binding, at);
+    case YT_READ_HAT:
+        return yt_hat_is_on(group, binding, at) ? YT_ONE : 0;
+    case YT_READ_ARRAY:
+    case YT_READ_KEYS:
+        return yt_array_holds(group, at, binding->as.number) ? YT_ONE : 0;
+    default:
+        on = group->reading == YT_READ_BITS ? at[0] >> binding->as.shift & 1 : bits_of(group, at);
+        return on != ((binding->flags & YT_BINDING_TURNED) != 0) ? YT_ONE : 0;
+    }
+}
+
+yt_q16 yt_device_says(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding) {
+    if ((device->rare & YT_RARE_GONE) || (binding->flags & YT_BINDING_MUTED) ||
+        group->reading == YT_READ_MOTION)
+        return 0;
+    return yt_group_value(device, group, binding, yt_attached_kept(device) + group->kept);
+}
+
+int64_t yt_device_number(yt_attached *device, const yt_bytes_group *group,
+                         const yt_binding *binding) {
+    return number_of(group, binding, yt_attached_kept(device) + group->kept);
+}

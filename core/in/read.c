@@ -1,0 +1,168 @@
+/* From a device's report to values. Only groups of bytes that are not as in the last report are
+ * looked at, and of arrays only the elements that differ. */
+#include "hid/bytes.h"
+#include "in/device.h"
+#include "run/evaluate.h"
+#include "signal/fixed.h"
+
+static void set_switch(yt_engine *engine, const yt_binding *binding, bool on) {
+    bool turned = binding->flags & YT_BINDING_TURNED;
+    yt_evaluator_set(engine->evaluator, binding->control, on != turned ? YT_ONE : 0);
+}
+
+static void read_bits(yt_engine *engine, const yt_binding *binding, const yt_binding *end,
+                      unsigned now, unsigned differs) {
+    for (; binding < end; binding++)
+        if (differs >> binding->as.shift & 1)
+            set_switch(engine, binding, now >> binding->as.shift & 1);
+}
+
+/* The first binding of an array that stands for a number; those of one number are neighbours. */
+static const yt_binding *find_number(const yt_binding *bindings, unsigned count, uint32_t number) {
+    unsigned low = 0, high = count;
+    while (low < high) {
+        unsigned middle = (low + high) / 2;
+        if (bindings[middle].as.number < number)
+            low = middle + 1;
+        else
+            high = middle;
+    }
+    return &bindings[low];
+}
+
+static void set_number(yt_engine *engine, const yt_binding *bindings, unsigned count,
+                       uint32_t number, bool on) {
+    const yt_binding *end = bindings + count, *found = find_number(bindings, count, number);
+    for (; found < end && found->as.number == number; found++)
+        yt_evaluator_set(engine->evaluator, found->control, on ? YT_ONE : 0);
+}
+
+static void read_array(yt_engine *engine, const yt_bytes_group *group, const yt_binding *bindings,
+                       const uint8_t *at, uint8_t *kept) {
+    bool differs = false;
+    if (yt_array_has_error(group, at))
+        return;
+    for (unsigned i = 0; i < group->elements; i++) {
+        uint32_t now = yt_array_element(group, at, i);
+        uint32_t before = yt_array_element(group, kept, i);
+        if (now == before)
+            continue;
+        differs = true;
+        if (!yt_array_holds(group, kept, now))
+            set_number(engine, bindings, group->count, now, true);
+        if (!yt_array_holds(group, at, before))
+            set_number(engine, bindings, group->count, before, false);
+    }
+    if (differs)
+        yt_bytes_copy(kept, at, yt_group_bytes(group));
+}
+
+static bool is_same(const uint8_t *a, const uint8_t *b, unsigned bytes) {
+    for (unsigned i = 0; i < bytes; i++)
+        if (a[i] != b[i])
+            return false;
+    return true;
+}
+
+/* A value may stay the same though its raw number changed, which may be copied. */
+static void read_number(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                        const yt_binding *binding, const uint8_t *at) {
+    for (const yt_binding *end = binding + group->count; binding < end; binding++) {
+        yt_q16 value = yt_number_value(device, group, binding, at);
+        if ((binding->flags & YT_BINDING_WIDE) &&
+            value == yt_evaluator_control(engine->evaluator, binding->control))
+            yt_evaluator_touch(engine->evaluator, binding->control);
+        else
+            yt_evaluator_set(engine->evaluator, binding->control, value);
+    }
+}
+
+static void read_field(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                       const yt_binding *binding, const uint8_t *at) {
+    const yt_binding *end = binding + group->count;
+    if (group->reading == YT_READ_NUMBER) {
+        read_number(engine, device, group, binding, at);
+        return;
+    }
+    for (; binding < end; binding++)
+        if (group->reading == YT_READ_HAT)
+            yt_evaluator_set(engine->evaluator, binding->control,
+                             yt_hat_is_on(group, binding, at) ? YT_ONE : 0);
+        else
+            set_switch(engine, binding, yt_field_bits(at, group->shift, group->bits) != 0);
+}
+
+static void read_motion(yt_engine *engine, const yt_bytes_group *group, const yt_binding *binding,
+                        const uint8_t *at) {
+    for (const yt_binding *end = binding + group->count; binding < end; binding++) {
+        yt_q16 moved = yt_motion_value(group, binding, at);
+        if (moved != 0)
+            yt_evaluator_add(engine->evaluator, binding->control, moved);
+    }
+}
+
+static void read_groups(yt_engine *engine, yt_attached *device, const yt_bound_report *report,
+                        const uint8_t *bytes) {
+    const yt_bytes_group *group = yt_attached_groups(device) + report->first;
+    const yt_bytes_group *end = group + report->count;
+    const yt_binding *bindings = yt_attached_bindings(device);
+    for (; group < end; group++) {
+        const yt_binding *first = bindings + group->first;
+        const uint8_t *at = bytes + group->at;
+        uint8_t *kept = yt_attached_kept(device) + group->kept;
+        unsigned now = at[0], differs = now ^ kept[0];
+        switch (group->reading) {
+        case YT_READ_BITS:
+            if (!differs)
+                break;
+            kept[0] = (uint8_t)now;
+            read_bits(engine, first, first + group->count, now, differs);
+            break;
+        case YT_READ_MOTION:
+            read_motion(engine, group, first, at);
+            break;
+        case YT_READ_ARRAY:
+        case YT_READ_KEYS:
+            read_array(engine, group, first, at, kept);
+            break;
+        default:
+            if ((!differs && is_same(at, kept, yt_group_bytes(group))) ||
+                (group->reading == YT_READ_NUMBER && yt_number_is_null(device, group, first, at)))
+                break;
+            yt_bytes_copy(kept, at, yt_group_bytes(group));
+            read_field(engine, device, group, first, at);
+        }
+    }
+}
+
+static yt_bound_report *find_report(yt_attached *device, uint8_t id) {
+    yt_bound_report *report = yt_attached_reports(device), *end = report + device->reports;
+    for (; report < end; report++)
+        if (report->id == id)
+            return report;
+    return NULL;
+}
+
+void yt_device_read(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size) {
+    yt_attached *device = yt_attached_at(engine, number);
+    uint8_t id = 0;
+    if (!device)
+        return;
+    if (device->uses_ids) {
+        if (size == 0) {
+            engine->counts.reports_short++;
+            return;
+        }
+        id = *bytes++;
+        size--;
+    }
+    yt_bound_report *report = find_report(device, id);
+    if (!report)
+        engine->counts.reports_unknown++;
+    else if (size < report->bytes)
+        engine->counts.reports_short++;
+    else if (device->rare || report->fresh)
+        yt_device_read_rarely(engine, device, report, bytes);
+    else
+        read_groups(engine, device, report, bytes);
+}
