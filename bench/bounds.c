@@ -7,22 +7,34 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "image/operations.h"
+#include "image/code.h"
+#include "image/functions.h"
 #include "yonder/yonder.h"
 
-#define NODES_MOST 5400
-#define TABLE_MOST 32768
+#define STEPS_MOST 4000
+#define CODE_MOST  16384
 
-/* A program in the making. What is used by whom is worked out at the end. */
+/* What an instruction takes, until it is known how many values there are of each kind. */
+#define CONSTANT 0x10000u
+#define CONTROL  0x20000u
+#define STEP     0x30000u
+#define FUNCTION 0x40000u
+
+/* A program in the making. Marks are worked out at the end. */
 static struct {
     yt_program_input inputs[YT_PROGRAM_INPUTS];
     yt_program_control controls[3000];
-    yt_program_node nodes[NODES_MOST];
-    uint16_t arguments[TABLE_MOST], users[TABLE_MOST];
+    yt_program_step steps[STEPS_MOST];
+    yt_instruction code[CODE_MOST];
+    unsigned operands[CODE_MOST], code_steps[CODE_MOST];
+    yt_program_mark marks[65536];
+    yt_program_users users[8192];
+    uint8_t types[8192];
+    uint16_t timers[STEPS_MOST];
     yt_program_root roots[255];
     yt_q16 constants[8];
-    unsigned input_count, control_count, node_count, argument_count, user_count, root_count;
-    unsigned constant_count, state_words, timers, groups;
+    unsigned input_count, control_count, step_count, code_count, root_count, constant_count;
+    unsigned mark_count, state_words, timer_count, groups;
 } made;
 
 static uint64_t image[YT_PROGRAM_BYTES / 8];
@@ -38,70 +50,129 @@ static void die(const char *what, int status) {
     exit(1);
 }
 
-static unsigned add_node(unsigned operation, unsigned type, unsigned data, unsigned count,
-                         const unsigned *arguments) {
-    yt_program_node *node = &made.nodes[made.node_count];
-    const yt_operation *known = yt_operation_of(operation);
-    *node = (yt_program_node){.operation = (uint8_t)operation,
-                              .type = (uint8_t)type,
-                              .argument_count = (uint8_t)count,
-                              .first_argument = (uint16_t)made.argument_count,
-                              .data = (uint16_t)data};
-    for (unsigned i = 0; i < count; i++)
-        made.arguments[made.argument_count++] = (uint16_t)arguments[i];
-    if (operation >= YT_OP_FUNCTIONS)
-        made.groups |= 1u << yt_operation_group(operation);
-    if (known->state_words) {
-        node->data = (uint16_t)made.state_words;
-        made.state_words += yt_operation_words(known, count);
-        made.timers += known->timers;
-    }
-    return made.node_count++;
+static void put_code(unsigned code, unsigned count, unsigned operand) {
+    if (made.code_count == CODE_MOST)
+        die("too much code", (int)made.code_count);
+    made.code[made.code_count] = (yt_instruction){(uint8_t)code, (uint8_t)count, 0};
+    made.operands[made.code_count] = operand;
+    made.code_steps[made.code_count++] = made.step_count;
 }
 
-#define NODE(operation, type, ...)                                                                 \
-    add_node(operation, type, 0, sizeof((unsigned[]){__VA_ARGS__}) / sizeof(unsigned),             \
+/* A step whose code was put; gives what stands for its value. */
+static unsigned end_step(unsigned type, unsigned first) {
+    put_code(YT_CODE_END, 0, 0);
+    made.steps[made.step_count] = (yt_program_step){.code = (uint16_t)first, .type = (uint8_t)type};
+    return STEP + made.step_count++;
+}
+
+/* A step of one instruction on what another one gives. */
+static unsigned add_step(unsigned type, unsigned code, unsigned on, unsigned operand) {
+    unsigned first = made.code_count;
+    put_code(YT_CODE_LOAD, 0, on);
+    put_code(code, 0, operand);
+    return end_step(type, first);
+}
+
+static unsigned add_call(unsigned function, unsigned count, const unsigned *arguments) {
+    const yt_function *known = yt_function_of(function);
+    unsigned first = made.code_count, step = made.step_count;
+    put_code(YT_CODE_CALL, count, FUNCTION + function);
+    for (unsigned i = 0; i < count; i++)
+        put_code(YT_CODE_MORE, 0, arguments[i]);
+    unsigned value = end_step(YT_TYPE_SWITCH, first);
+    made.steps[step].state = (uint16_t)made.state_words;
+    made.state_words += yt_function_words(known, count);
+    made.steps[step].timer = (uint16_t)made.timer_count;
+    made.timers[made.timer_count] = (uint16_t)step;
+    made.timer_count += known->timers;
+    made.groups |= 1u << yt_function_group(function);
+    return value;
+}
+
+#define CALL(function, ...)                                                                        \
+    add_call(function, sizeof((unsigned[]){__VA_ARGS__}) / sizeof(unsigned),                       \
              (unsigned[]){__VA_ARGS__})
 
 static unsigned add_control(unsigned page, unsigned usage, yt_kind kind) {
-    static const uint8_t types[] = {YT_TYPE_SWITCH, YT_TYPE_NUMBER, YT_TYPE_NUMBER, YT_TYPE_PULSE};
-    unsigned node = add_node(YT_OP_CONTROL, types[kind], made.control_count, 0, NULL);
-    made.controls[made.control_count++] = (yt_program_control){.page = (uint16_t)page,
-                                                               .usage = (uint16_t)usage,
-                                                               .node = (uint16_t)node,
-                                                               .place = YT_NO_PLACE,
-                                                               .kind = (uint8_t)kind};
-    return node;
+    made.controls[made.control_count] = (yt_program_control){.page = (uint16_t)page,
+                                                             .usage = (uint16_t)usage,
+                                                             .place = YT_NO_PLACE,
+                                                             .kind = (uint8_t)kind};
+    return CONTROL + made.control_count++;
 }
 
-static unsigned add_constant(yt_node_type type, yt_q16 value) {
+static unsigned add_constant(yt_q16 value) {
     made.constants[made.constant_count] = value;
-    return add_node(YT_OP_CONSTANT, type, made.constant_count++, 0, NULL);
+    return CONSTANT + made.constant_count++;
 }
 
-static void add_button(unsigned node) {
-    unsigned number = made.root_count++;
-    made.roots[number] = (yt_program_root){.node = (uint16_t)node,
-                                           .bit = (uint16_t)number,
+static void add_button(unsigned value) {
+    unsigned number = made.root_count++, first = made.code_count, step = made.step_count;
+    put_code(YT_CODE_LOAD, 0, value);
+    end_step(YT_TYPE_SWITCH, first);
+    made.steps[step].tells = YT_TELLS_SWITCH;
+    made.steps[step].number = (uint8_t)number;
+    made.roots[number] = (yt_program_root){.at = {(uint16_t)number, 1, 0},
+                                           .step = (uint16_t)step,
                                            .number = 1,
                                            .kind = YT_ROOT_BUTTON,
-                                           .bits = 1,
                                            .lead = (uint8_t)number};
 }
 
+static unsigned value_of(unsigned operand) {
+    unsigned index = operand & 0xffff, controls = made.constant_count;
+    unsigned steps = controls + made.control_count;
+    return operand >= FUNCTION   ? index
+           : operand >= STEP     ? steps + index
+           : operand >= CONTROL  ? controls + index
+           : operand >= CONSTANT ? index
+                                 : 0;
+}
+
+static unsigned value_count(void) {
+    return made.constant_count + made.control_count + made.step_count;
+}
+
+static void set_types(void) {
+    static const uint8_t types[] = {YT_TYPE_SWITCH, YT_TYPE_NUMBER, YT_TYPE_NUMBER, YT_TYPE_PULSE};
+    uint8_t *type = made.types;
+    for (unsigned i = 0; i < made.constant_count; i++)
+        *type++ =
+            made.constants[i] == 0 || made.constants[i] == YT_ONE ? YT_TYPE_SWITCH : YT_TYPE_NUMBER;
+    for (unsigned i = 0; i < made.control_count; i++)
+        *type++ = types[made.controls[i].kind];
+    for (unsigned i = 0; i < made.step_count; i++) {
+        made.steps[i].value = (uint16_t)value_of(STEP + i);
+        *type++ = made.steps[i].type;
+    }
+}
+
+/* The marks of a value: of all steps that take it, or of those that see its pulse. */
+static unsigned put_marks(unsigned value, bool seen) {
+    unsigned count = 0;
+    for (unsigned i = 0; i < made.code_count; i++) {
+        unsigned word = made.code_steps[i] / 32;
+        bool takes = made.operands[i] >= CONTROL && made.operands[i] < FUNCTION &&
+                     made.code[i].operand == value;
+        if (!takes || (seen && made.code[i].code != YT_CODE_SEEN))
+            continue;
+        if (count == 0 || made.marks[made.mark_count - 1].word != word) {
+            made.marks[made.mark_count++] = (yt_program_mark){.word = (uint16_t)word};
+            count++;
+        }
+        made.marks[made.mark_count - 1].bits |= (uint32_t)1 << (made.code_steps[i] % 32);
+    }
+    return count;
+}
+
 static void find_users(void) {
-    for (unsigned i = 0; i < made.node_count; i++) {
-        made.nodes[i].first_user = (uint16_t)made.user_count;
-        for (unsigned k = i + 1; k < made.node_count; k++)
-            for (unsigned a = 0; a < made.nodes[k].argument_count; a++)
-                if (made.arguments[made.nodes[k].first_argument + a] == i) {
-                    made.users[made.user_count++] = (uint16_t)k;
-                    break;
-                }
-        for (unsigned k = 0; k < made.root_count; k++)
-            if (made.roots[k].node == i)
-                made.users[made.user_count++] = (uint16_t)(made.node_count + k);
-        made.nodes[i].user_count = (uint16_t)(made.user_count - made.nodes[i].first_user);
+    for (unsigned i = 0; i < made.code_count; i++)
+        made.code[i].operand = (uint16_t)value_of(made.operands[i]);
+    for (unsigned value = made.constant_count; value < value_count(); value++) {
+        yt_program_users *users = &made.users[value - made.constant_count];
+        users->first = (uint16_t)made.mark_count;
+        users->count = (uint8_t)put_marks(value, false);
+        users->seers = (uint8_t)put_marks(value, true);
     }
 }
 
@@ -120,30 +191,35 @@ static void finish(void) {
     const yt_program_report report = {.bytes = 32,
                                       .root_count = (uint8_t)made.root_count,
                                       .switch_count = (uint8_t)made.root_count};
+    set_types();
     find_users();
     yt_program_header header = {.magic = YT_PROGRAM_MAGIC,
                                 .version = YT_PROGRAM_VERSION,
                                 .header_bytes = sizeof header,
+                                .groups = (uint16_t)made.groups,
                                 .input_count = (uint16_t)made.input_count,
                                 .control_count = (uint16_t)made.control_count,
                                 .constant_count = (uint16_t)made.constant_count,
-                                .node_count = (uint16_t)made.node_count,
-                                .argument_count = (uint16_t)made.argument_count,
-                                .user_count = (uint16_t)made.user_count,
+                                .step_count = (uint16_t)made.step_count,
+                                .instruction_count = (uint16_t)made.code_count,
+                                .value_count = (uint16_t)value_count(),
+                                .mark_count = (uint16_t)made.mark_count,
+                                .state_words = (uint16_t)made.state_words,
+                                .timer_count = (uint16_t)made.timer_count,
                                 .interface_count = 1,
                                 .report_count = 1,
                                 .root_count = (uint16_t)made.root_count,
-                                .state_words = (uint16_t)made.state_words,
-                                .timer_count = (uint16_t)made.timers,
-                                .groups = (uint16_t)made.groups,
                                 .blob_bytes = sizeof blob};
     put(&header, sizeof header);
     put(made.inputs, made.input_count * sizeof *made.inputs);
     put(made.controls, made.control_count * sizeof *made.controls);
     put(made.constants, made.constant_count * sizeof *made.constants);
-    put(made.nodes, made.node_count * sizeof *made.nodes);
-    put(made.arguments, made.argument_count * 2);
-    put(made.users, made.user_count * 2);
+    put(made.steps, made.step_count * sizeof *made.steps);
+    put(made.code, made.code_count * sizeof *made.code);
+    put(made.types, value_count());
+    put(made.users, (value_count() - made.constant_count) * sizeof *made.users);
+    put(made.marks, made.mark_count * sizeof *made.marks);
+    put(made.timers, made.timer_count * 2);
     put(&interface, sizeof interface);
     put(&report, sizeof report);
     put(made.roots, made.root_count * sizeof *made.roots);
@@ -156,10 +232,10 @@ static void finish(void) {
 
 /* So many bytes may still be added to the program, more or less. */
 static size_t room_left(void) {
-    size_t used = 400 + made.input_count * sizeof *made.inputs +
-                  made.control_count * sizeof *made.controls +
-                  made.node_count * sizeof *made.nodes + made.argument_count * 4 +
-                  made.root_count * (sizeof *made.roots + 2);
+    size_t used = 600 + made.input_count * sizeof *made.inputs +
+                  made.control_count * (sizeof *made.controls + 20) +
+                  made.step_count * (sizeof *made.steps + 24) +
+                  made.code_count * sizeof *made.code + made.root_count * sizeof *made.roots;
     return used < sizeof image ? sizeof image - used : 0;
 }
 
@@ -211,10 +287,12 @@ static unsigned attach_mouse(void) {
 static void prepare_passes(void) {
     made.input_count = 1;
     unsigned wheel = add_control(1, 0x38, YT_MOTION);
-    unsigned zero = add_constant(YT_TYPE_NUMBER, 0), seen = NODE(YT_OP_SEEN, YT_TYPE_NUMBER, wheel);
-    unsigned last = NODE(YT_OP_EQUAL, YT_TYPE_SWITCH, seen, zero);
-    while (room_left() > 40 && made.node_count < NODES_MOST)
-        last = NODE(YT_OP_NOT, YT_TYPE_SWITCH, last);
+    unsigned zero = add_constant(0), first = made.code_count;
+    put_code(YT_CODE_SEEN, 0, wheel);
+    put_code(YT_CODE_EQUAL, 0, zero);
+    unsigned last = end_step(YT_TYPE_SWITCH, first);
+    while (room_left() > 60 && made.step_count + 2 < STEPS_MOST)
+        last = add_step(YT_TYPE_SWITCH, YT_CODE_EQUAL, last, zero);
     add_button(last);
     load();
     report(attach_mouse(), (const uint8_t[33]){1}, 33, 1000);
@@ -226,18 +304,38 @@ static void update_at_1000(void) {
 
 /* Switches with as many users as there is room for. */
 static void prepare_wide(void) {
-    unsigned arguments[255];
+    unsigned keys[255], last = 0;
     made.input_count = 1;
     for (unsigned i = 0; i < 255; i++)
-        arguments[i] = add_control(7, 4 + i % 252, YT_SWITCH);
-    unsigned last = 0;
-    while (room_left() > 1100)
-        last = add_node(YT_OP_ANY, YT_TYPE_SWITCH, 0, 255, arguments);
+        keys[i] = add_control(7, 4 + i % 252, YT_SWITCH);
+    while (room_left() > 3600) {
+        unsigned first = made.code_count;
+        put_code(YT_CODE_LOAD, 0, keys[0]);
+        for (unsigned i = 1; i < 255; i++)
+            put_code(YT_CODE_OR, 0, keys[i]);
+        last = end_step(YT_TYPE_SWITCH, first);
+    }
     add_button(last);
     load();
     uint8_t bytes[33];
     memset(bytes, 0xff, sizeof bytes);
     report(attach_mouse(), bytes, sizeof bytes, 1000);
+}
+
+/* As many quotients as there is room for, in steps as long as they may be; looked at twice. */
+static void prepare_quotients(void) {
+    made.input_count = 1;
+    unsigned wheel = add_control(1, 0x38, YT_MOTION), small = add_constant(3), last = 0;
+    while (room_left() > 1500) {
+        unsigned first = made.code_count;
+        put_code(YT_CODE_SEEN, 0, wheel);
+        for (unsigned i = 0; i < YT_STEP_INSTRUCTIONS - 3; i++)
+            put_code(YT_CODE_DIVIDE, 0, small);
+        last = end_step(YT_TYPE_NUMBER, first);
+    }
+    add_button(add_step(YT_TYPE_SWITCH, YT_CODE_EQUAL, last, small));
+    load();
+    report(attach_mouse(), (const uint8_t[33]){1}, 33, 1000);
 }
 
 static void check_again(void) {
@@ -254,11 +352,8 @@ static void load_again(void) {
 /* A button for each of 252 keys: they all go down at once, in a list that is full. */
 static void prepare_list(void) {
     made.input_count = 1;
-    unsigned nodes[250];
     for (unsigned i = 0; i < 250; i++)
-        nodes[i] = add_control(7, 4 + i, YT_SWITCH);
-    for (unsigned i = 0; i < 250; i++)
-        add_button(nodes[i]);
+        add_button(add_control(7, 4 + i, YT_SWITCH));
     load();
     unsigned number = attach_mouse();
     uint8_t bytes[33];
@@ -276,7 +371,7 @@ static void prepare_shared(void) {
     made.input_count = 1;
     for (unsigned i = 0; i < YT_PROGRAM_CONTROLS; i++)
         add_control(7, 4 + i % 252, YT_SWITCH);
-    add_button(0);
+    add_button(CONTROL);
     load();
     unsigned number = attach_mouse();
     for (unsigned i = 1; i < YT_DEVICES; i++) { /* the others keep them in other places */
@@ -296,10 +391,10 @@ static void prepare_shared(void) {
 /* Many timers of a microsecond, and a clock that is wrong. */
 static void prepare_timers(void) {
     made.input_count = 1;
-    unsigned key = add_control(7, 4, YT_SWITCH), shortest = add_constant(YT_TYPE_NUMBER, 1);
+    unsigned key = add_control(7, 4, YT_SWITCH), shortest = add_constant(1);
     unsigned last = key;
-    while (room_left() > 60 && made.node_count < NODES_MOST)
-        last = NODE(YT_OP_TURBO, YT_TYPE_SWITCH, key, key, shortest, shortest);
+    while (room_left() > 100 && made.step_count + 2 < STEPS_MOST)
+        last = CALL(YT_DO_TURBO, key, key, shortest, shortest);
     add_button(last);
     load();
     report(attach_mouse(), (const uint8_t[33]){0, 1}, 33, 1000);
@@ -314,12 +409,18 @@ static void update_at_the_end(void) {
 static void prepare_chain(void) {
     made.input_count = 1;
     unsigned key = add_control(7, 4, YT_SWITCH), other = add_control(7, 5, YT_SWITCH);
-    unsigned alive = add_constant(YT_TYPE_SWITCH, YT_ONE);
-    unsigned press = NODE(YT_OP_PRESS, YT_TYPE_EVENT, other);
-    while (room_left() > 120 && made.node_count + 3 < NODES_MOST) {
-        unsigned until = NODE(YT_OP_NEXT_PRESS, YT_TYPE_SWITCH, alive, key, press);
-        unsigned over = NODE(YT_OP_NOT, YT_TYPE_SWITCH, until);
-        press = NODE(YT_OP_PRESS, YT_TYPE_EVENT, over);
+    unsigned alive = add_constant(YT_ONE), first = made.code_count;
+    put_code(YT_CODE_PRESS, 0, other);
+    unsigned press = end_step(YT_TYPE_EVENT, first);
+    while (room_left() > 260 && made.step_count + 4 < STEPS_MOST) {
+        unsigned until = CALL(YT_DO_NEXT_PRESS, alive, key, press);
+        first = made.code_count;
+        put_code(YT_CODE_LOAD, 0, until);
+        put_code(YT_CODE_NOT, 0, 0);
+        unsigned over = end_step(YT_TYPE_SWITCH, first);
+        first = made.code_count;
+        put_code(YT_CODE_PRESS, 0, over);
+        press = end_step(YT_TYPE_EVENT, first);
     }
     add_button(other);
     load();
@@ -358,12 +459,12 @@ static void attach_now(void) {
 static void prepare_fields(unsigned controls) {
     made.input_count = 1;
     for (unsigned i = 0; i < controls; i++) {
-        unsigned node = add_control(7, 1, YT_SWITCH);
+        unsigned control = add_control(7, 1, YT_SWITCH);
         made.controls[i].occurrence = 0;
         made.controls[i].other_page = 7;
         made.controls[i].other_if = 0xfff;
         if (i == 0)
-            add_button(node);
+            add_button(control);
     }
     made.inputs[0].application_page = 1;
     made.inputs[0].application_usage = 6;
@@ -392,18 +493,20 @@ static const struct scenario {
 } scenarios[] = {
     {"check", prepare_passes, check_again, 4000000, "checking a program of 64 KiB: a long chain"},
     {"check-wide", prepare_wide, check_again, 20000000,
-     "checking a program of 64 KiB: nodes of 255 arguments"},
+     "checking a program of 64 KiB: steps that take 255 keys each"},
     {"load", prepare_wide, load_again, 25000000, "loading it"},
     {"passes", prepare_passes, update_at_1000, 2000000,
-     "a report that changes every node of a program of 64 KiB, twice"},
+     "a report that changes every step of a program of 64 KiB, twice"},
     {"wide", prepare_wide, update_at_1000, 1000000,
-     "a report in which 252 keys go down, each used by all other nodes"},
+     "a report in which 252 keys go down, each used by all steps"},
+    {"quotients", prepare_quotients, update_at_1000, 20000000,
+     "a report that is looked at by 64 KiB of quotients, twice"},
     {"shared", prepare_shared, update_at_1000, 60000000,
      "a report in which 1,024 controls change, of one of eight devices at one input"},
     {"list", prepare_list, update_at_1000, 2500000,
      "a report in which 250 buttons change while the list of changes is full"},
     {"timers", prepare_timers, update_at_the_end, 5000000,
-     "an update at the end of time while all nodes are turbos of a microsecond"},
+     "an update at the end of time while all steps are turbos of a microsecond"},
     {"chain", prepare_chain, update_at_1000, 200000,
      "a press that ends a chain of 1,000 layers until the next press, each by the one before"},
     {"collections", prepare_collections, attach_now, 2000000,

@@ -176,8 +176,8 @@ bool describe_pin(reading *reading, const part *key, const entry *entry,
                      YT_BOARD_BYTES);
         return false;
     }
-    meaning->place.bit = pin.bit;
-    meaning->place.bits = sizes[pin.kind];
+    meaning->place.at.bit = pin.bit;
+    meaning->place.at.bits = sizes[pin.kind];
     meaning->place.flags |= YT_PLACE_HERE | YT_PLACE_RANGE;
     meaning->has_place = meaning->has_range = true;
     description->pin_names[description->pin_count] = control->name;

@@ -21,17 +21,21 @@ typedef struct build_node {
     uint8_t operation;
     uint8_t type;
     uint8_t argument_count;
-    int32_t data; /* a constant's value, a control's, a parameter's, a layer's number; else 0 */
+    int32_t data;   /* a constant's value, a control's, a parameter's, a layer's number; else 0 */
+    uint16_t value; /* after build_image: the number of its value in the program; YT_NO_VALUE: it is
+                       a part of the code of others */
     const unsigned *arguments;
 } build_node;
 
 typedef struct build_root {
-    yt_program_root record; /* all but its node and its lead */
+    yt_program_root record; /* all but its step and its lead */
+    unsigned report;        /* YT_NO_REPORT: it drives a target */
     unsigned node;
+    unsigned order; /* in which they were added */
 } build_root;
 
 typedef struct build_reading {
-    yt_program_control record; /* all but its node */
+    yt_program_control record;
     unsigned node;
 } build_reading;
 
@@ -71,8 +75,8 @@ typedef struct build {
     yt_program_parameter *parameters;
     unsigned *parameter_nodes;
     unsigned parameter_count, parameter_room, parameter_node_room;
-    unsigned *numbers; /* after build_image: the number in the program of each node; BUILD_NOWHERE:
-                          nothing needed it */
+    unsigned *numbers; /* after build_image: the number of each node among those that are needed;
+                          BUILD_NOWHERE: nothing needed it */
     build_blob blob;
     yt_program_input *inputs;
     unsigned input_count;
@@ -103,11 +107,10 @@ unsigned build_find(const build *build, unsigned node);
 unsigned build_constant(build *build, yt_q16 value);
 unsigned build_switch(build *build, bool on);
 
-/* A new parameter; all of it but its node, which it gives. */
+/* A new parameter; gives its node. */
 unsigned build_parameter(build *build, yt_program_parameter parameter);
 
-/* The node of a control that is read; its record is added where it is new. `record` is all of it
- * but the node. */
+/* The node of a control that is read; its record is added where it is new. */
 unsigned build_control(build *build, yt_program_control record);
 
 /* The index of such a place or range: one that is there already, or a new one. */
@@ -123,7 +126,7 @@ unsigned build_report(build *build, yt_program_report report);
 void build_add_pin(build *build, yt_program_pin pin);
 void build_add_relay(build *build, yt_program_relay relay);
 
-void build_add_root(build *build, yt_program_root record, unsigned node);
+void build_add_root(build *build, yt_program_root record, unsigned report, unsigned node);
 
 /* Drives a device's light or motor. */
 void build_add_target(build *build, yt_program_control target, unsigned node);

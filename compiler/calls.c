@@ -3,7 +3,7 @@
 
 #include "compiler/calls.h"
 #include "compiler/layers.h"
-#include "image/operations.h"
+#include "compiler/operations.h"
 
 static const value nothing = {.type = VALUE_NOTHING};
 
@@ -235,10 +235,11 @@ value make_farther(const call *call) {
                             is_stick ? b.node : value_node(lowering, b),
                             is_stick ? b.second : rest};
     unsigned node =
-        build_add(lowering->scope->build, (build_node){.operation = call->function->number,
-                                                       .type = YT_TYPE_NUMBER,
-                                                       .argument_count = 4,
-                                                       .arguments = arguments});
+        build_add(lowering->scope->build,
+                  (build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
+                               .type = YT_TYPE_NUMBER,
+                               .argument_count = 4,
+                               .arguments = arguments});
     return (value){.type = is_stick ? VALUE_STICK : VALUE_AXIS, .node = node, .second = node + 1};
 }
 
@@ -369,15 +370,16 @@ value make_function(const call *call) {
             hand_argument(&handing, k);
     if (handing.failed)
         return nothing;
-    bool is_switch = function->shape.result == 's';
-    unsigned node = build_add(lowering->scope->build,
-                              (build_node){.operation = call->function->number,
-                                           .type = is_switch ? YT_TYPE_SWITCH : YT_TYPE_NUMBER,
-                                           .argument_count = (uint8_t)handing.count,
-                                           .arguments = handing.nodes});
-    return (value){.type = is_switch                      ? VALUE_SWITCH
-                           : function->shape.results == 2 ? VALUE_STICK
-                                                          : VALUE_AXIS,
+    bool is_switch = function->gives == 's';
+    unsigned node =
+        build_add(lowering->scope->build,
+                  (build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
+                               .type = is_switch ? YT_TYPE_SWITCH : YT_TYPE_NUMBER,
+                               .argument_count = (uint8_t)handing.count,
+                               .arguments = handing.nodes});
+    return (value){.type = is_switch                ? VALUE_SWITCH
+                           : function->results == 2 ? VALUE_STICK
+                                                    : VALUE_AXIS,
                    .node = node,
                    .second = node + 1};
 }

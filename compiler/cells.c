@@ -3,7 +3,7 @@
 #include "compiler/layers.h"
 #include "compiler/macros.h"
 #include "compiler/warnings.h"
-#include "image/operations.h"
+#include "compiler/operations.h"
 
 #include <string.h>
 
@@ -183,17 +183,17 @@ static driven driven_by(const target *target, unsigned k) {
     const output_control *control = &target->controls[k];
     const control_meaning *device = &target->device;
     driven driven = {.report = control->report,
-                     .bit = control->root.bit,
-                     .number = control->root.kind < YT_ROOT_AXIS ? control->root.number : 0,
-                     .part = control->root.kind == YT_ROOT_HAT ? control->root.part : 0,
+                     .bit = control->root.at.bit,
+                     .number = control->root.number,
+                     .part = control->root.part,
                      .target = target,
                      .index = k};
     if (!target->is_device)
         return driven;
     bool here = device->has_place && (device->place.flags & YT_PLACE_HERE);
     driven.report = 256 + target->input;
-    driven.bit = here ? device->place.bit : device->name.usage;
-    driven.number = here ? device->place.report_id + 0x10000u : device->name.page;
+    driven.bit = here ? device->place.at.bit : device->name.usage;
+    driven.number = here ? device->place.at.report_id + 0x10000u : device->name.page;
     driven.part = device->name.occurrence;
     return driven;
 }
@@ -333,7 +333,7 @@ static unsigned rest_with_layer(const sheet *sheet, int layer, const target *tar
         return node;
     unsigned alive = layer_alive(sheet->scope, layer);
     const build_node *at = &build->nodes[node];
-    const yt_function *function = yt_function_of(at->operation);
+    const yt_function *function = operation_function(at->operation);
     bool is_function = function && function->alive && at->arguments[0] == alive;
     if (is_function || (at->operation == BUILD_VIEW && at->data == layer))
         return node;
@@ -487,8 +487,8 @@ static void add_root(const sheet *sheet, const driven *driven) {
     const output_control *control = &target->controls[driven->index];
     yt_program_root root = control->root;
     if (root.kind >= YT_ROOT_AXIS)
-        root.number = (uint16_t)build_range(build, control->range);
-    build_add_root(build, root, node);
+        root.range = (uint16_t)build_range(build, control->range);
+    build_add_root(build, root, control->report, node);
 }
 
 static void read_cells(sheet *sheet, const part *cells, int layer) {

@@ -148,15 +148,18 @@ static void read_profile(compiling *compiling, compiled *compiled) {
     place_tests(&compiling->build, &compiled->tests);
     compiled->scope = scope;
     compiled->numbers = compiling->build.numbers;
+    compiled->nodes = compiling->build.nodes;
+    compiled->node_count = compiling->build.node_count;
+    compiled->roots = compiling->build.roots;
     compiled->name = compiling->name;
     memcpy(compiled->inputs, compiling->scope.inputs, sizeof compiled->inputs);
     memcpy(compiled->outputs, compiling->scope.outputs, sizeof compiled->outputs);
     compiled->input_count = compiling->scope.input_count;
     compiled->output_count = compiling->scope.output_count;
     compiled->control_count = compiling->build.control_count;
-    compiled->node_count = compiling->build.node_count;
     yt_status status = yt_program_check(&compiled->program, compiled->image, compiled->size);
     (void)status; /* checked in make_image */
+    compiled->step_count = compiled->program.header->step_count;
 }
 
 bool compile_profile(compiled *compiled, messages *messages) {

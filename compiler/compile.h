@@ -19,11 +19,14 @@ typedef struct compiled {
     unsigned input_count;
     unsigned output_count;
     unsigned control_count;
-    unsigned node_count;
+    unsigned step_count;
+    unsigned node_count;     /* of `nodes` */
     profile_tests tests;     /* those inside the profile */
     const scope *scope;      /* what its formulas came to, for those who explain; */
-    const unsigned *numbers; /* of each node while it was built, the number in the program, or
+    const unsigned *numbers; /* of each node while it was built, its number among `nodes`, or
                                 BUILD_NOWHERE */
+    const build_node *nodes; /* those that the program needs, each with the number of its value */
+    const build_root *roots; /* in the order of the program */
 } compiled;
 
 /* Compiles the source that `messages` was begun with; descriptions that it names are read from its

@@ -4,7 +4,8 @@
 #include <string.h>
 
 #include "compiler/pool.h"
-#include "image/operations.h"
+#include "image/code.h"
+#include "image/functions.h"
 
 #define COST_CORE(name, clock, cycles, ...) {name, clock, cycles, {__VA_ARGS__}},
 #define COST_PRICE(term, instructions)      [COST_##term] = (instructions),
@@ -34,58 +35,72 @@ static void count_reading(const yt_program_control *control, cost_terms *terms) 
                                               : COST_LEVEL]++;
 }
 
-/* What a node of an operation is counted as. */
-static cost_term term_of(unsigned operation) {
-    switch (operation) {
-    case YT_OP_MULTIPLY:
-        return COST_MULTIPLY;
-    case YT_OP_DIVIDE:
-        return COST_DIVIDE;
-    case YT_OP_DRIVE:
-        return COST_DRIVE;
+static cost_term term_of_function(unsigned function) {
+    switch (function) {
 #define YT_FUNCTION(group, index, NAME, ...)                                                       \
-    case YT_OP_##NAME:                                                                             \
+    case YT_DO_##NAME:                                                                             \
         return COST_##NAME;
 #define YT_UNCALLED(group, index, NAME, ...)                                                       \
-    case YT_OP_##NAME:                                                                             \
+    case YT_DO_##NAME:                                                                             \
         return COST_##NAME;
 #include "yonder/image/functions.def"
     default:
-        return COST_NODE;
+        return COST_STEP;
     }
 }
 
-static void count_node(const yt_program_node *node, cost_terms *terms) {
-    if (node->operation <= YT_OP_SECOND || node->operation == YT_OP_PARAMETER)
-        return;
-    terms->count[term_of(node->operation)]++;
-    if (strchr(yt_operation_of(node->operation)->arguments, '|'))
-        terms->count[COST_PAIR] += node->argument_count;
+/* What an instruction is counted as. */
+static cost_term term_of(const yt_instruction *at) {
+    switch (at->code) {
+    case YT_CODE_MULTIPLY:
+        return COST_MULTIPLY;
+    case YT_CODE_DIVIDE:
+        return COST_DIVIDE;
+    case YT_CODE_DRIVE:
+        return COST_DRIVE;
+    case YT_CODE_MORE:
+        return COST_MORE;
+    case YT_CODE_CALL:
+        return term_of_function(at->operand);
+    default:
+        return COST_INSTRUCTION;
+    }
+}
+
+static void count_step(const yt_program *program, const yt_program_step *step, cost_terms *terms) {
+    const yt_instruction *at = &program->code[step->code];
+    terms->count[COST_STEP]++;
+    for (; at->code != YT_CODE_END; at++)
+        terms->count[term_of(at)]++;
 }
 
 /* What is looked at in the passes of one update. */
 typedef struct search {
     const yt_program *program;
     cost_terms *terms;
-    bool *marked;  /* nodes, then roots, that are looked at in one pass */
-    bool *changed; /* nodes that may get another value in it */
+    bool *marked;  /* steps that are looked at in one pass */
+    bool *changed; /* values that may be others in it */
     bool *reports; /* that have news */
 } search;
 
-static void count_root(search *search, const yt_program_root *root) {
+static void count_root(search *search, const yt_program_step *step) {
     uint32_t *count = search->terms->count;
-    if (root->report == YT_NO_REPORT) {
+    if (step->tells == YT_TELLS_NOTHING)
+        return;
+    if (step->report == YT_NO_REPORT) {
         count[COST_TARGET]++;
         return;
     }
-    search->reports[root->report] = true;
+    const yt_program_report *report = &search->program->reports[step->report];
+    const yt_program_root *root = &search->program->roots[report->first_root + step->number];
+    search->reports[step->report] = true;
     switch (root->kind) {
     case YT_ROOT_HAT:
         count[COST_HAT]++;
         break;
     case YT_ROOT_IN_ARRAY:
     case YT_ROOT_KEY_IN_ARRAY:
-        count[COST_ARRAY] += search->program->reports[root->report].switch_count;
+        count[COST_ARRAY] += report->switch_count;
         count[COST_ARRAY_KEY]++;
         break;
     case YT_ROOT_KEY:
@@ -97,37 +112,77 @@ static void count_root(search *search, const yt_program_root *root) {
     }
 }
 
-/* Whether a node that is looked at may get another value: which layer a press belongs to does not
- * change with the layers, only with the press. */
-static bool may_change(const search *search, const yt_program_node *node) {
-    return node->operation != YT_OP_OWNER ||
-           search->changed[search->program->arguments[node->first_argument]];
+static const yt_instruction *code_of(const search *search, unsigned step) {
+    return &search->program->code[search->program->steps[step].code];
 }
 
-/* One pass that begins at the nodes that are marked: what follows from them. Marks the nodes
- * that compare pulses for one more pass, as the end of a pulse is seen too; false if there are
- * none. */
+/* Whether a step that is looked at may get another value: which layer a press belongs to does not
+ * change with the layers, only with the press. */
+static bool may_change(const search *search, unsigned step) {
+    const yt_instruction *at = code_of(search, step);
+    return at->code != YT_CODE_OWNER || search->changed[at->operand];
+}
+
+static void mark_list(search *search, unsigned first, unsigned count) {
+    for (unsigned i = first; i < first + count; i++)
+        for (unsigned bit = 0; bit < 32; bit++)
+            if (search->program->marks[i].bits >> bit & 1)
+                search->marked[search->program->marks[i].word * 32u + bit] = true;
+}
+
+static void count_wire(search *search, const yt_program_wire *wire) {
+    search->terms->count[COST_WIRE]++;
+    if (wire->kind == YT_WIRE_SCALED)
+        search->terms->count[COST_MULTIPLY]++;
+    if (wire->kind < YT_WIRE_STICK_X)
+        count_root(search, &search->program->steps[wire->step]);
+}
+
+/* A value changes: what uses it is looked at in this pass. */
+static void change(search *search, unsigned value) {
+    const yt_program *program = search->program;
+    const yt_program_users *users = &program->users[value - program->header->constant_count];
+    search->changed[value] = true;
+    mark_list(search, users->first, users->count);
+    for (unsigned i = 0; i < users->wires; i++)
+        count_wire(search, &program->wires[users->first_wire + i]);
+}
+
+static unsigned results_of(const search *search, unsigned step) {
+    const yt_instruction *at = code_of(search, step);
+    return at->code == YT_CODE_CALL ? yt_function_of(at->operand)->results : 1;
+}
+
+/* Marks what compares the pulses of a pass, for one more; false: nothing does. */
+static bool end_pulses(search *search) {
+    const yt_program_header *header = search->program->header;
+    bool again = false;
+    for (unsigned i = header->constant_count; i < header->value_count; i++) {
+        const yt_program_users *users = &search->program->users[i - header->constant_count];
+        if (search->changed[i])
+            mark_list(search, users->first + (unsigned)users->count, users->seers);
+        again |= search->changed[i] && users->seers;
+        search->changed[i] = false;
+    }
+    return again;
+}
+
+/* One pass that begins at the steps that are marked: what follows from them. Marks the steps that
+ * compare pulses for one more pass, as the end of a pulse is seen too; false if there are none. */
 static bool count_pass(search *search) {
     const yt_program *program = search->program;
-    unsigned nodes = program->header->node_count;
-    bool again = false;
-    for (unsigned i = 0; i < nodes; i++) {
-        const yt_program_node *node = &program->nodes[i];
-        search->changed[i] = search->marked[i] && may_change(search, node);
+    for (unsigned i = 0; i < program->header->step_count; i++) {
+        const yt_program_step *step = &program->steps[i];
         if (!search->marked[i])
             continue;
-        search->marked[i] = node->operation == YT_OP_SEEN;
-        again |= search->marked[i];
-        count_node(node, search->terms);
-        for (unsigned k = 0; search->changed[i] && k < node->user_count; k++)
-            search->marked[program->users[node->first_user + k]] = true;
+        search->marked[i] = false;
+        count_step(program, step, search->terms);
+        count_root(search, step);
+        for (unsigned k = 0; step->value != YT_NO_VALUE && k < results_of(search, i); k++)
+            if (may_change(search, i))
+                change(search, step->value + k);
     }
-    for (unsigned i = 0; i < program->header->root_count; i++)
-        if (search->marked[nodes + i]) {
-            search->marked[nodes + i] = false;
-            count_root(search, &program->roots[i]);
-        }
-    return again;
+    return end_pulses(search);
 }
 
 /* Marks what a report of an input's device changes. */
@@ -138,16 +193,17 @@ static void read_input(search *search, unsigned input) {
         if (control->from_host || control->input != input)
             continue;
         count_reading(control, search->terms);
-        search->marked[control->node] = true;
+        change(search, yt_first_control(program) + i);
     }
 }
 
 /* Marks the functions whose timer may end before a report, or those that a press ends at once. */
 static void end_timers(search *search, bool at_once) {
-    for (unsigned i = 0; i < search->program->header->node_count; i++) {
-        unsigned operation = search->program->nodes[i].operation;
-        search->marked[i] |=
-            yt_operation_of(operation)->timers && (operation == YT_OP_NEXT_PRESS) == at_once;
+    for (unsigned i = 0; i < search->program->header->timer_count; i++) {
+        unsigned step = search->program->timers[i];
+        bool is_next_press = code_of(search, step)->operand == YT_DO_NEXT_PRESS;
+        if (is_next_press == at_once)
+            search->marked[step] = true;
     }
 }
 
@@ -164,20 +220,20 @@ static void count_reports(search *search) {
 }
 
 void cost_count(const yt_program *program, unsigned input, cost_terms *terms) {
-    size_t places = (size_t)program->header->node_count + program->header->root_count + 2;
+    size_t steps = program->header->step_count + 32u, values = program->header->value_count + 1u;
     search search = {.program = program, .terms = terms};
     pool pool = {0};
     memset(terms, 0, sizeof *terms);
-    search.marked = pool_take(&pool, 2 * places + program->header->report_count);
-    search.changed = search.marked + places;
-    search.reports = search.changed + places;
+    search.marked = pool_take(&pool, steps + values + program->header->report_count);
+    search.changed = search.marked + steps;
+    search.reports = search.changed + values;
     terms->count[COST_UPDATE] = 1;
     end_timers(&search, false);
     count_pass(&search);
     read_input(&search, input);
     if (count_pass(&search))
         count_pass(&search);
-    memset(search.marked, 0, places);
+    memset(search.marked, 0, steps);
     end_timers(&search, true);
     count_pass(&search);
     count_reports(&search);
@@ -193,14 +249,15 @@ uint32_t cost_of(const cost_core *core, const cost_terms *terms) {
 
 uint32_t cost_of_function(const cost_core *core, const function *function) {
     cost_terms terms = {{0}};
-    if (!function->number) {
-        terms.count[COST_NODE] = function->nodes;
+    const yt_function *own =
+        function->number == FUNCTION_MADE ? NULL : yt_function_of(function->number);
+    if (!own) {
+        terms.count[COST_INSTRUCTION] = function->nodes;
         return cost_of(core, &terms);
     }
-    const char *arguments = yt_operation_of(function->number)->arguments;
-    terms.count[term_of(function->number)] = 1;
-    if (strchr(arguments, '|')) /* the last one twice, in place of the | */
-        terms.count[COST_PAIR] = (uint32_t)strlen(arguments);
+    terms.count[COST_STEP] = 1;
+    terms.count[term_of_function(function->number)] = 1;
+    terms.count[COST_MORE] = (uint32_t)strlen(own->takes); /* the last one twice, in place of a | */
     return cost_of(core, &terms);
 }
 

@@ -16,10 +16,12 @@
     COST(KEY, "a key that is read")                                                                \
     COST(LEVEL, "a level or an axis that is read")                                                 \
     COST(MOTION, "motion that is read")                                                            \
-    COST(NODE, "a node without a price of its own")                                                \
+    COST(STEP, "a step, whatever it holds")                                                        \
+    COST(INSTRUCTION, "an instruction of a step")                                                  \
+    COST(WIRE, "motion that goes to an output or a stick without a step")                          \
     COST(MULTIPLY, "a product")                                                                    \
     COST(DIVIDE, "a quotient")                                                                     \
-    COST(PAIR, "an argument of a node that may have many")                                         \
+    COST(MORE, "an argument of a function, of what drives a switch or of who owns a press")        \
     COST(DRIVE, "a switch that layers drive")                                                      \
     COST(BUTTON, "a switch of an output")                                                          \
     COST(KEY_OUT, "a key of an output")                                                            \

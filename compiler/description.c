@@ -193,12 +193,11 @@ static bool read_bits(reading *reading, const entry *entry, described_control *c
         !describe_whole(reading, entry, KEY_BIT, 0, YT_HID_REPORT_BITS - 1, &bit) ||
         !describe_whole(reading, entry, KEY_BITS, 1, 32, &bits))
         return false;
-    place->report_id = (uint8_t)report;
-    place->bit = (uint16_t)bit;
-    place->bits = (uint8_t)bits;
-    if (entry->values[KEY_BIT])
+    if (entry->values[KEY_BIT]) {
+        place->at =
+            (yt_place){.bit = (uint16_t)bit, .bits = (uint8_t)bits, .report_id = (uint8_t)report};
         place->flags |= YT_PLACE_HERE | YT_PLACE_RANGE;
-    else if (entry->values[KEY_BITS] || entry->values[KEY_REPORT]) {
+    } else if (entry->values[KEY_BITS] || entry->values[KEY_REPORT]) {
         messages_add(reading->messages, entry->map->place,
                      "a place in a report needs the bit where it begins, as in {report: 3, bit: 8, "
                      "bits: 16}");
@@ -214,15 +213,15 @@ static bool read_field(reading *reading, const entry *entry, described_control *
         return false;
     bool here = meaning->place.flags & YT_PLACE_HERE;
     if (here && !entry->values[KEY_USAGE])
-        meaning->name.kind = meaning->place.bits == 1 ? YT_SWITCH
-                             : control->is_target     ? YT_LEVEL
-                                                      : YT_AXIS;
+        meaning->name.kind = meaning->place.at.bits == 1 ? YT_SWITCH
+                             : control->is_target        ? YT_LEVEL
+                                                         : YT_AXIS;
     if (!describe_type(reading, entry, control))
         return false;
     if (meaning->name.kind == YT_MOTION)
         meaning->place.flags |= YT_PLACE_MOTION;
     if (here)
-        range_of_bits(meaning, meaning->place.bits, meaning->place.flags & YT_PLACE_SIGNED);
+        range_of_bits(meaning, meaning->place.at.bits, meaning->place.flags & YT_PLACE_SIGNED);
     if (control->is_hat && here)
         meaning->range.maximum = 7;
     if (entry->values[KEY_RANGE]) {

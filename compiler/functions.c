@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "compiler/calls.h"
-#include "image/operations.h"
+#include "image/functions.h"
 
 #define YT_NEEDED (-1e6) /* in place of what an argument is where it is left out: it cannot be */
 
@@ -55,7 +55,7 @@
                          .example = as_in,                                                         \
                          .ability = lets,                                                          \
                          .make = maker,                                                            \
-                         .number = YT_OP_##NAME,                                                   \
+                         .number = YT_DO_##NAME,                                                   \
                          .arguments = {takes}},
 #define YT_COMPOSED(NAME, maker, called, use, what, says, as_in, count, takes)                     \
     [FUNCTION_##NAME] = {.name = called,                                                           \
@@ -65,6 +65,7 @@
                          .example = as_in,                                                         \
                          .ability = "",                                                            \
                          .make = maker,                                                            \
+                         .number = FUNCTION_MADE,                                                  \
                          .nodes = (count),                                                         \
                          .arguments = {takes}},
 

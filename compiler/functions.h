@@ -38,6 +38,8 @@ typedef enum function_number {
     FUNCTION_COUNT
 } function_number;
 
+#define FUNCTION_MADE 255
+
 struct call;
 struct value;
 
@@ -49,7 +51,7 @@ typedef struct function {
     const char *example; /* a cell, or a layer's condition */
     const char *ability; /* what it lets a profile do; "" for nothing in particular */
     struct value (*make)(const struct call *call);
-    uint8_t number; /* of its node; 0: it is made of operations */
+    uint8_t number; /* yt_function_number; FUNCTION_MADE: it is made of operations */
     uint8_t nodes;  /* how many there are of those, for plain numbers */
     function_argument arguments[FUNCTION_ARGUMENTS]; /* in the order of the program */
 } function;

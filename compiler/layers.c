@@ -5,7 +5,7 @@
 
 #include "compiler/devices.h"
 #include "compiler/keys.h"
-#include "image/operations.h"
+#include "compiler/operations.h"
 #include "signal/fixed.h"
 
 static const char *const layer_keys[] = {"name", "while", "shared", "sheet"};

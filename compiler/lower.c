@@ -5,7 +5,7 @@
 #include <stdarg.h>
 #include <string.h>
 
-#include "image/operations.h"
+#include "compiler/operations.h"
 #include "signal/fixed.h"
 
 __attribute__((format(printf, 3, 4))) value lower_wrong(lowering *lowering, const term *term,

@@ -4,7 +4,7 @@
 
 #include "compiler/keys.h"
 #include "compiler/layers.h"
-#include "image/operations.h"
+#include "compiler/operations.h"
 #include "signal/fixed.h"
 
 static const char *const macro_keys[] = {"when", "steps"};

@@ -15,7 +15,8 @@ static bool is_described(const described_control *control, const field_place *pl
     if (control->is_target)
         return false;
     if (meaning->has_place && (meaning->place.flags & YT_PLACE_HERE))
-        return meaning->place.report_id == place->report_id && meaning->place.bit == place->bit;
+        return meaning->place.at.report_id == place->report_id &&
+               meaning->place.at.bit == place->bit;
     return meaning->name.page == place->page && meaning->name.usage == place->usage &&
            meaning->name.occurrence == place->occurrence &&
            (meaning->name.kind == YT_MOTION) == place->is_relative;

@@ -277,16 +277,15 @@ static uint8_t multiplier_of(const profile_output *output, uint16_t usage) {
 static yt_program_root root_of(const profile_output *output, const output_field *at, uint16_t usage,
                                unsigned element, yt_kind kind) {
     const yt_hid_field *field = &at->field;
-    yt_program_root root = {
-        .bit = field->bit, .bits = (uint8_t)field->bits, .report = (uint8_t)at->report};
+    yt_program_root root = {.at = {field->bit, (uint8_t)field->bits, 0}};
     bool is_key = field->usage_page == PAGE_KEYBOARD;
     if (!(field->flags & YT_HID_VARIABLE)) {
         root.kind = is_key ? YT_ROOT_KEY_IN_ARRAY : YT_ROOT_IN_ARRAY;
         root.number = (uint16_t)(field->number_first + usage - field->usage_first);
-        root.part = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
+        root.elements = (uint8_t)(field->count < UINT8_MAX ? field->count : UINT8_MAX);
         return root;
     }
-    root.bit = (uint16_t)(field->bit + element * field->bits);
+    root.at.bit = (uint16_t)(field->bit + element * field->bits);
     if (kind == YT_SWITCH && is_key) {
         root.kind =
             usage >= FIRST_MODIFIER && usage <= LAST_MODIFIER ? YT_ROOT_MODIFIER : YT_ROOT_KEY;
@@ -300,7 +299,7 @@ static yt_program_root root_of(const profile_output *output, const output_field 
                                        : YT_ROOT_MOTION;
     }
     if (kind == YT_MOTION && output->what == OUTPUT_MOUSE)
-        root.part = usage == 0x30 ? 1 : usage == 0x31 ? 2 : 0;
+        root.boot_byte = usage == 0x30 ? 1 : usage == 0x31 ? 2 : 0;
     if (kind == YT_MOTION)
         root.multiplier = multiplier_of(output, usage);
     return root;
@@ -322,9 +321,8 @@ static void fill_control(const profile_output *output, const output_field *at, u
     if (control->kind == YT_AXIS)
         control->range.rest = within_int32(yt_scale_rest(field->minimum, field->maximum));
     control->place =
-        (yt_program_place){.bit = (uint16_t)(field->bit + element * field->bits),
-                           .bits = (uint8_t)field->bits,
-                           .report_id = field->report_id,
+        (yt_program_place){.at = {(uint16_t)(field->bit + element * field->bits),
+                                  (uint8_t)field->bits, field->report_id},
                            .flags = (uint8_t)(YT_PLACE_HERE | YT_PLACE_RANGE |
                                               (field->minimum < 0 ? YT_PLACE_SIGNED : 0))};
     control->root = root_of(output, at, usage, element, control->kind);

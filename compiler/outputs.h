@@ -61,7 +61,8 @@ typedef struct output_control {
     yt_kind kind;
     bool from_host; /* the host sends it: a light, a motor */
     unsigned report;
-    yt_program_root root;   /* of one that we send, all but its node and its lead */
+    yt_program_root
+        root; /* of one that we send, all but its step, its lead and its range's index */
     yt_program_range range; /* of one that is no switch, and of one that the host sends */
     yt_program_place place; /* of one that the host sends, all but its range's index */
 } output_control;

@@ -7,7 +7,7 @@
 #include "compiler/keys.h"
 #include "compiler/lowering.h"
 #include "compiler/parameters.h"
-#include "image/operations.h"
+#include "compiler/operations.h"
 
 #define COUNT(list) (sizeof(list) / sizeof(list)[0])
 

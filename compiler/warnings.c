@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-#include "image/operations.h"
+#include "compiler/operations.h"
 
 #define MOST_UNKNOWN 10 /* things that may be on or off; with more of them nothing is said */
 #define MOST_INSIDE  200

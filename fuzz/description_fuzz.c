@@ -15,7 +15,7 @@ static void check(const description *description) {
             INVARIANT(11, meaning->range.minimum <= meaning->range.rest &&
                               meaning->range.rest <= meaning->range.maximum);
         if (meaning->place.flags & YT_PLACE_HERE)
-            INVARIANT(11, meaning->place.bits >= 1 && meaning->place.bits <= 32);
+            INVARIANT(11, meaning->place.at.bits >= 1 && meaning->place.at.bits <= 32);
     }
 }
 

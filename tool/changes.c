@@ -94,8 +94,8 @@ static void name_target(const profile_input *input, const host_control *control,
     for (unsigned i = 0; description && i < description->control_count; i++) {
         const described_control *described = &description->controls[i];
         if (described->is_target && (described->meaning.place.flags & YT_PLACE_HERE) &&
-            described->meaning.place.bit == control->bit &&
-            described->meaning.place.report_id == control->report_id) {
+            described->meaning.place.at.bit == control->bit &&
+            described->meaning.place.at.report_id == control->report_id) {
             snprintf(text, size, "%s", described->name);
             return;
         }
@@ -171,8 +171,8 @@ bool profile_reads(const profile *profile, unsigned input, const host_control *c
         if (read->from_host || read->input != input)
             continue;
         if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE)) {
-            if (program->places[read->place].bit == control->bit &&
-                program->places[read->place].report_id == control->report_id)
+            if (program->places[read->place].at.bit == control->bit &&
+                program->places[read->place].at.report_id == control->report_id)
                 return true;
         } else if ((read->page == control->page && read->usage == control->usage) ||
                    (read->other_page == control->page && read->other_usage == control->usage)) {

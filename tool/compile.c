@@ -76,35 +76,43 @@ static bool check_program(const char *path, const checking *checking, int *statu
     }
     yt_status good = yt_program_check(&program, bytes, size);
     *status = good == YT_OK ? 0 : 1;
-    if (good != YT_OK)
+    if (good != YT_OK) {
         fprintf(stderr, "%s: %s\n", path, status_text(good));
-    else if (!check_groups(path, &program, checking))
-        *status = 1;
-    else
-        printf("%s: fine. A program of %u bytes: %u input%s, %u output%s, %u node%s\n", path,
+    } else {
+        printf("%s: fine. A program of %u bytes: %u input%s, %u output%s, %u step%s\n", path,
                program.header->total_bytes, program.header->input_count,
                plural(program.header->input_count), program.header->output_count,
-               plural(program.header->output_count), program.header->node_count,
-               plural(program.header->node_count));
+               plural(program.header->output_count), program.header->step_count,
+               plural(program.header->step_count));
+        if (!check_groups(path, &program, checking))
+            *status = 1;
+    }
     free(bytes);
     return true;
 }
 
 #define POLL_US 1000 /* that the share of the time is of */
 
-/* What an update may cost at most, on the cores that it was measured for; where nothing comes in
- * there is none. */
-static void print_costs(const compiled *compiled) {
+/* What an update may cost at most, on the cores that it was measured for, with a warning where that
+ * is longer than a host waits; where nothing comes in there is none. */
+static void print_costs(const char *path, const compiled *compiled) {
     for (unsigned i = 0; compiled->input_count > 0 && i < cost_core_count; i++) {
         const cost_core *core = &cost_cores[i];
         unsigned input;
         uint32_t bound = cost_bound(core, &compiled->program, &input);
         double cycles = bound * core->cycles_tenths / 10.0;
+        double share = cycles / (core->clock_mhz * (double)POLL_US);
         printf(
             "    at most %u instructions an update on a %s, as %s reports: %.1f %% of %d ms at %u "
             "MHz\n",
-            bound, core->name, compiled->inputs[input].name,
-            100 * cycles / (core->clock_mhz * (double)POLL_US), POLL_US / 1000, core->clock_mhz);
+            bound, core->name, compiled->inputs[input].name, 100 * share, POLL_US / 1000,
+            core->clock_mhz);
+        if (share > 1)
+            fprintf(
+                stderr,
+                "%s: warning: on a %s at %u MHz an update may take longer than %d ms, in which a "
+                "host may poll\n",
+                path, core->name, core->clock_mhz, POLL_US / 1000);
     }
 }
 
@@ -131,13 +139,13 @@ static int check(const char *path, const checking *checking) {
         return 1;
     messages_print(&profile.messages, stderr); /* warnings */
     const compiled *compiled = &profile.compiled;
-    printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u node%s\n"
+    printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u step%s\n"
            "    %zu bytes stored; %zu bytes of memory, and more for each device\n",
            path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
-           compiled->node_count, plural(compiled->node_count), compiled->size, memory_of(compiled));
+           compiled->step_count, plural(compiled->step_count), compiled->size, memory_of(compiled));
     bool has_groups = check_groups(path, &compiled->program, checking);
-    print_costs(compiled);
+    print_costs(path, compiled);
     if (checking->undriven)
         print_undriven(&profile, stdout);
     if (checking->unused)

@@ -89,7 +89,7 @@ static bool read_crane(demo *demo) {
     say(demo,
         "The crane's cabin takes a gamepad, and a mouse for its camera. What drives them\n   "
         "stands in %s. It is compiled: %u nodes, %zu bytes.",
-        path, compiled->node_count, compiled->size);
+        path, compiled->step_count, compiled->size);
     for (unsigned i = 0; i < 2; i++) {
         path_in(demo->data, files[i], path, sizeof path);
         if (!recording_read(&demo->recordings[i], path)) {

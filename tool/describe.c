@@ -76,11 +76,11 @@ static void write_place(const description *description, const described_control 
                      pin->flags & YT_PIN_ACTIVE_HIGH ? "high" : "low", pin->debounce_us / 1000.0);
         return;
     }
-    unsigned end = place->bit + place->bits - 1u;
-    if (place->report_id)
-        snprintf(text, size, "report %u, bits %u-%u", place->report_id, place->bit, end);
+    unsigned end = place->at.bit + place->at.bits - 1u;
+    if (place->at.report_id)
+        snprintf(text, size, "report %u, bits %u-%u", place->at.report_id, place->at.bit, end);
     else
-        snprintf(text, size, "bits %u-%u", place->bit, end);
+        snprintf(text, size, "bits %u-%u", place->at.bit, end);
 }
 
 /* What a description adds to the report descriptor. */

@@ -5,10 +5,11 @@
 #include <string.h>
 
 #include "compiler/functions.h"
+#include "compiler/graph.h"
 #include "compiler/lowering.h"
-#include "engine/parts.h"
-#include "image/operations.h"
+#include "compiler/operations.h"
 #include "tool/plugs.h"
+#include "yonder/inspect.h"
 
 #define DEEPEST 40 /* parts inside one another that are shown */
 
@@ -35,12 +36,18 @@ static const scope *scope_of(const explaining *explaining) {
     return explaining->profile.compiled.scope;
 }
 
+/* What a node that the program needs comes to now, be its value kept or not. */
+static yt_q16 needed_value(const explaining *explaining, unsigned node) {
+    return graph_value(explaining->profile.compiled.nodes,
+                       yt_inspect_values(&explaining->simulation.engine), node);
+}
+
 /* The value of a node of the build; false: the program does not need it. */
 static bool node_value(const explaining *explaining, unsigned node, yt_q16 *value) {
     unsigned number = explaining->profile.compiled.numbers[node];
     if (number == BUILD_NOWHERE)
         return false;
-    *value = explaining->simulation.engine.evaluator->values[number];
+    *value = needed_value(explaining, number);
     return true;
 }
 
@@ -58,13 +65,18 @@ static const yt_program_control *deep_control(const explaining *explaining, valu
     return NULL;
 }
 
+static yt_q16 control_value(const explaining *explaining, const yt_program_control *control) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    return yt_engine_control(&explaining->simulation.engine,
+                             (unsigned)(control - program->controls));
+}
+
 static void number_text(const explaining *explaining, value value, unsigned node, char *text,
                         size_t size) {
     yt_q16 number;
     const yt_program_control *deep = deep_control(explaining, value);
     if (!node_value(explaining, node, &number) && deep)
-        snprintf(text, size, "%.4g%%",
-                 explaining->simulation.engine.evaluator->values[deep->node] * 100.0 / YT_ONE);
+        snprintf(text, size, "%.4g%%", control_value(explaining, deep) * 100.0 / YT_ONE);
     else if (!node_value(explaining, node, &number))
         snprintf(text, size, "-");
     else if (value.type == VALUE_SWITCH)
@@ -109,8 +121,8 @@ static bool is_of(const explaining *explaining, const yt_program_control *read,
     if (change->is_output || change->is_feedback || (plug != YT_ANY_INPUT && plug != read->input))
         return false;
     if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE))
-        return program->places[read->place].bit == control->bit &&
-               program->places[read->place].report_id == control->report_id;
+        return program->places[read->place].at.bit == control->bit &&
+               program->places[read->place].at.report_id == control->report_id;
     bool is_usage = (read->page == control->page && read->usage == control->usage) ||
                     (read->other_page == control->page && read->other_usage == control->usage);
     return is_usage && read->occurrence == control->occurrence;
@@ -153,21 +165,19 @@ static const char *layer_of_node(const explaining *explaining, unsigned number) 
 
 /* Which layer a press belongs to, where several want it. */
 static void print_owner(const explaining *explaining, unsigned node) {
-    const yt_program *program = &explaining->profile.compiled.program;
-    for (unsigned i = 0; i < program->header->node_count; i++) {
-        const yt_program_node *owner = &program->nodes[i];
-        const uint16_t *arguments = &program->arguments[owner->first_argument];
-        if (owner->operation != YT_OP_OWNER || arguments[0] != node)
+    const compiled *compiled = &explaining->profile.compiled;
+    for (unsigned i = 0; i < compiled->node_count; i++) {
+        const build_node *owner = &compiled->nodes[i];
+        if (owner->operation != YT_OP_OWNER || owner->arguments[0] != node)
             continue;
-        yt_q16 value = explaining->simulation.engine.evaluator->values[i];
-        unsigned place = (unsigned)(value / YT_ONE);
+        unsigned place = (unsigned)(needed_value(explaining, i) / YT_ONE);
         if (place == 0)
             return;
         if (place == owner->argument_count)
             printf("the press belongs to the sheet; ");
         else
             printf("the press belongs to the layer \"%s\"; ",
-                   layer_of_node(explaining, arguments[place]));
+                   layer_of_node(explaining, owner->arguments[place]));
         return;
     }
 }
@@ -184,7 +194,8 @@ static void print_control(const explaining *explaining, value value) {
         }
         return;
     }
-    const yt_program_control *control = &program->controls[program->nodes[number].data];
+    const yt_program_control *control =
+        &program->controls[explaining->profile.compiled.nodes[number].data];
     bool known =
         node_value(explaining, value.control, &own) && node_value(explaining, value.node, &seen);
     if (known && own != seen && value.type == VALUE_SWITCH)
@@ -329,37 +340,48 @@ static int root_node(const explaining *explaining) {
             return -1;
         const yt_program *program = &compiled->program;
         for (unsigned k = 0; k < program->header->root_count; k++)
-            if (program->roots[k].report == control.report &&
-                program->roots[k].bit == control.root.bit &&
-                (control.root.kind != YT_ROOT_HAT || program->roots[k].part == control.root.part))
-                return program->roots[k].node;
+            if (compiled->roots[k].report == control.report &&
+                program->roots[k].at.bit == control.root.at.bit &&
+                program->roots[k].part == control.root.part)
+                return (int)compiled->roots[k].node;
     }
     return -1;
 }
 
+/* The first of its pairs whose turn it is. */
+static unsigned turn_of(const explaining *explaining, const build_node *node) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    unsigned at = 0;
+    if (node->operation == YT_OP_TOPMOST) {
+        while (at < node->argument_count && needed_value(explaining, node->arguments[at]) == 0)
+            at += 2;
+        return at;
+    }
+    for (unsigned i = 0; i < program->header->step_count; i++)
+        if (program->steps[i].value == node->value)
+            return yt_inspect_turn(&explaining->simulation.engine, i);
+    return 0;
+}
+
 /* Says whose turn it is: that of a macro's step, of a layer or of the sheet. */
 static void print_driver(const explaining *explaining, unsigned number) {
-    const yt_program *program = &explaining->profile.compiled.program;
-    const yt_evaluator *evaluator = explaining->simulation.engine.evaluator;
-    const yt_program_node *node = &program->nodes[number];
-    const uint16_t *arguments = &program->arguments[node->first_argument];
-    unsigned at = node->operation == YT_OP_DRIVE ? evaluator->state[node->data] : 0;
+    const compiled *compiled = &explaining->profile.compiled;
+    const build_node *node = &compiled->nodes[number];
     bool is_choice = node->operation == YT_OP_DRIVE || node->operation == YT_OP_TOPMOST;
-    while (node->operation == YT_OP_TOPMOST && at < node->argument_count &&
-           evaluator->values[arguments[at]] == 0)
-        at += 2;
+    unsigned at = is_choice ? turn_of(explaining, node) : 0;
     if (!is_choice || at >= node->argument_count) {
         printf("  it is the turn of the sheet\n");
         return;
     }
-    const yt_program_node *turn = &program->nodes[arguments[at]];
-    bool is_on = evaluator->values[arguments[at]] != 0;
+    const build_node *turn = &compiled->nodes[node->arguments[at]];
+    bool is_on = needed_value(explaining, node->arguments[at]) != 0;
     if (turn->operation == YT_OP_CONSTANT)
-        print_driver(explaining, arguments[at + 1]);
+        print_driver(explaining, node->arguments[at + 1]);
     else if (turn->operation == YT_OP_EQUAL)
         printf("  it is the turn of a macro's step\n");
     else
-        printf("  it is the turn of the layer \"%s\"%s\n", layer_of_node(explaining, arguments[at]),
+        printf("  it is the turn of the layer \"%s\"%s\n",
+               layer_of_node(explaining, node->arguments[at]),
                is_on ? "" : ", which has ended, but what it turned on is still held");
 }
 

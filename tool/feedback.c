@@ -65,8 +65,8 @@ static bool add(reading *reading, uint64_t time_us, const profile_output *output
         sent.bytes[0] = report->id;
     double span = (double)control->range.maximum - control->range.minimum;
     int64_t raw = control->range.minimum + (int64_t)(span * share + 0.5);
-    yt_hid_set(sent.bytes + (report->id ? 1 : 0), report->bytes, control->place.bit,
-               control->place.bits, (uint32_t)raw);
+    yt_hid_set(sent.bytes + (report->id ? 1 : 0), report->bytes, control->place.at.bit,
+               control->place.at.bits, (uint32_t)raw);
     if (reading->count > 0 && reading->list[reading->count - 1].time_us > time_us)
         return fail(reading, "this line is earlier than the one before it");
     if (reading->count == reading->room) {

@@ -37,10 +37,9 @@ static bool is_driven(const compiled *compiled, const output_control *control) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->root_count; i++) {
         const yt_program_root *root = &program->roots[i];
-        if (root->report == control->report && root->bit == control->root.bit &&
-            root->kind == control->root.kind &&
-            (root->kind >= YT_ROOT_AXIS || root->number == control->root.number) &&
-            (root->kind != YT_ROOT_HAT || root->part == control->root.part))
+        if (compiled->roots[i].report == control->report && root->at.bit == control->root.at.bit &&
+            root->kind == control->root.kind && root->number == control->root.number &&
+            root->part == control->root.part)
             return true;
     }
     return false;
@@ -80,8 +79,8 @@ static bool is_read(const compiled *compiled, unsigned input, const described_co
         const control_meaning *meaning = &described->meaning;
         bool is_placed = meaning->has_place && (meaning->place.flags & YT_PLACE_HERE);
         if (is_placed && control->place != YT_NO_PLACE &&
-            program->places[control->place].bit == meaning->place.bit &&
-            program->places[control->place].report_id == meaning->place.report_id)
+            program->places[control->place].at.bit == meaning->place.at.bit &&
+            program->places[control->place].at.report_id == meaning->place.at.report_id)
             return true;
         if (!is_placed && control->page == meaning->name.page &&
             control->usage == meaning->name.usage &&

@@ -196,8 +196,9 @@ static size_t output_controls(const char *to, const profile_output *output, cons
         for (size_t k = 0; k < count; k++)
             again |= control_named(output->kind, names[k], strlen(names[k]), &meaning) &&
                      output_control_find(output, &meaning, &other) &&
-                     other.root.bit == control.root.bit && other.root.part == control.root.part &&
-                     other.report == control.report && other.root.number == control.root.number;
+                     other.root.at.bit == control.root.at.bit &&
+                     other.root.part == control.root.part && other.report == control.report &&
+                     other.root.number == control.root.number;
         bool is_axis_again = strcmp(to, "gamepad") == 0 && control.kind == YT_AXIS;
         if (!again && !is_axis_again)
             names[count++] = all[i];

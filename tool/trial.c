@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "compiler/functions.h"
-#include "engine/parts.h"
+#include "yonder/inspect.h"
 #include "signal/fixed.h"
 
 #define TRIAL_LINES 400 /* of the timeline; what is more is left out */
@@ -103,7 +103,7 @@ static const yt_program *program_of(const trial *trial) {
 static yt_q16 driven_with(const trial *trial, unsigned target) {
     return target == BUILD_NOWHERE
                ? 0
-               : yt_q16_clamp(yt_engine_target_value(&trial->engine, target), 0, YT_ONE);
+               : yt_q16_clamp(yt_inspect_target(&trial->engine, target), 0, YT_ONE);
 }
 
 /* Notes what has changed of the lights and motors that something is expected of. */
@@ -125,33 +125,18 @@ static void see_devices(trial *trial) {
 
 /* A value for a control of an input that is plugged in, or of what the host sends. */
 static void set_control(trial *trial, const test_act *act, unsigned node) {
-    yt_evaluator *evaluator = trial->engine.evaluator;
     if (node == BUILD_NOWHERE)
         return;
-    unsigned number = evaluator->program.nodes[node].data;
-    const yt_program_control *control = &evaluator->program.controls[number];
-    if (!control->from_host && (trial->unplugged >> control->input & 1))
-        return;
-    if (act->kind == ACT_MOVE)
-        yt_evaluator_add(evaluator, number, act->value);
-    else
-        yt_evaluator_set(evaluator, number, act->value);
+    unsigned number = (unsigned)trial->profile->compiled.nodes[node].data;
+    const yt_program_control *control = &program_of(trial)->controls[number];
+    if (control->from_host || !(trial->unplugged >> control->input & 1))
+        yt_inspect_set(&trial->engine, number, act->value);
 }
 
 /* As a device that leaves: all that it held is let go, and nothing fires because of it. */
 static void unplug(trial *trial, unsigned input) {
-    yt_evaluator *evaluator = trial->engine.evaluator;
-    const yt_program *program = program_of(trial);
-    for (unsigned i = 0; i < program->header->control_count; i++) {
-        if (program->controls[i].from_host || program->controls[i].input != input)
-            continue;
-        yt_evaluator_set(evaluator, i, 0);
-        yt_evaluator_touch_users(evaluator, i);
-    }
+    yt_inspect_let_go(&trial->engine, input, (uint64_t)trial->now_us);
     trial->unplugged |= 1u << input;
-    evaluator->leaving = 1u << input;
-    yt_engine_settle(&trial->engine, (uint64_t)trial->now_us);
-    evaluator->leaving = 0;
 }
 
 static void act(trial *trial, const test_act *act) {
@@ -200,7 +185,7 @@ static const host_control *find_seen(const trial *trial, const test_expected *ex
         const host_control *control = &host->controls[i];
         bool in_array = expected->control.root.kind == YT_ROOT_IN_ARRAY ||
                         expected->control.root.kind == YT_ROOT_KEY_IN_ARRAY;
-        if (control->bit == expected->control.root.bit && control->report_id == id &&
+        if (control->bit == expected->control.root.at.bit && control->report_id == id &&
             (!in_array || control->usage == expected->name.usage))
             return control;
     }
@@ -303,7 +288,7 @@ static unsigned act_now(trial *trial, unsigned next) {
         unsigned entry = test->acts[next].entry;
         for (; next < test->act_count && test->acts[next].entry == entry; next++)
             act(trial, &test->acts[next]);
-        yt_engine_settle(&trial->engine, (uint64_t)trial->now_us);
+        yt_inspect_settle(&trial->engine, (uint64_t)trial->now_us);
     }
     return next;
 }

@@ -239,11 +239,11 @@ static bool begin_device(watching *watching) {
         if (!(meaning->place.flags & YT_PLACE_HERE) || description->controls[i].is_target)
             continue;
         yt_hid_field field = {
-            .report_id = meaning->place.report_id,
+            .report_id = meaning->place.at.report_id,
             .flags = (uint16_t)(YT_HID_VARIABLE |
                                 (meaning->place.flags & YT_PLACE_MOTION ? YT_HID_RELATIVE : 0)),
-            .bit = meaning->place.bit,
-            .bits = meaning->place.bits,
+            .bit = meaning->place.at.bit,
+            .bits = meaning->place.at.bits,
             .count = 1,
             .minimum = meaning->range.minimum,
             .maximum = meaning->range.maximum};

@@ -26,55 +26,56 @@ static yt_status check_report(const yt_program *program, unsigned interface, uns
     return YT_OK;
 }
 
-static yt_status check_interface(const yt_program *program, unsigned i, uint32_t *next) {
+yt_status yt_check_interface(yt_checking *checking, unsigned i) {
+    const yt_program *program = &checking->program;
     const yt_program_interface *interface = &program->interfaces[i];
     if (i > 254 || interface->boot > YT_BOOT_BOTH || interface->connector == 0 ||
         interface->radio > 1 || (interface->boot == YT_BOOT_BOTH && !interface->radio) ||
         interface->reserved[0] || interface->reserved[1] || interface->descriptor_bytes == 0 ||
-        interface->first_report != *next || interface->report_count == 0 ||
+        interface->first_report != checking->report || interface->report_count == 0 ||
         !blob_holds(program, interface->descriptor_offset, interface->descriptor_bytes))
         return YT_PROGRAM_OUTPUT;
-    *next += interface->report_count;
-    if (*next > program->header->report_count)
+    unsigned next = checking->report + (unsigned)interface->report_count;
+    if (next > program->header->report_count || next > 254)
         return YT_PROGRAM_OUTPUT;
-    for (unsigned k = interface->first_report; k < *next; k++) {
+    for (unsigned k = checking->report; k < next; k++) {
         yt_status status = check_report(program, i, k);
         if (status != YT_OK)
             return status;
     }
+    checking->report = (uint16_t)next;
     return YT_OK;
 }
 
-yt_status yt_check_interfaces(const yt_program *program) {
-    uint32_t next = 0;
-    if (program->header->report_count > 254)
+yt_status yt_check_output(yt_checking *checking, unsigned i) {
+    const yt_program *program = &checking->program;
+    const yt_program_output *output = &program->outputs[i];
+    if (output->interface >= program->header->interface_count)
         return YT_PROGRAM_OUTPUT;
-    for (unsigned i = 0; i < program->header->interface_count; i++) {
-        yt_status status = check_interface(program, i, &next);
-        if (status != YT_OK)
-            return status;
-    }
-    for (unsigned i = 0; i < program->header->output_count; i++) {
-        const yt_program_output *output = &program->outputs[i];
-        if (output->interface >= program->header->interface_count)
-            return YT_PROGRAM_OUTPUT;
-        if (!yt_text_holds(program, output->name_offset, output->name_bytes))
-            return YT_PROGRAM_TEXT;
-    }
-    return next == program->header->report_count ? YT_OK : YT_PROGRAM_OUTPUT;
+    return yt_text_holds(program, output->name_offset, output->name_bytes) ? YT_OK
+                                                                           : YT_PROGRAM_TEXT;
 }
 
-static uint8_t type_of_root(unsigned kind) {
-    return kind < YT_ROOT_AXIS      ? YT_TYPE_SWITCH
-           : kind == YT_ROOT_MOTION ? YT_TYPE_PULSE
-                                    : YT_TYPE_NUMBER;
+/* The telling of a root, and the type of what it is told. */
+static uint8_t telling_of(unsigned kind) {
+    static const uint8_t tellings[] = {YT_TELLS_HAT, YT_TELLS_AXIS, YT_TELLS_LEVEL,
+                                       YT_TELLS_MOTION};
+    return kind < YT_ROOT_HAT ? YT_TELLS_SWITCH : tellings[kind - YT_ROOT_HAT];
+}
+
+static char type_of_root(unsigned kind) {
+    return kind < YT_ROOT_AXIS ? 's' : kind == YT_ROOT_MOTION ? 'p' : 'n';
+}
+
+static bool is_array(const yt_program_root *root) {
+    return root->kind == YT_ROOT_IN_ARRAY || root->kind == YT_ROOT_KEY_IN_ARRAY;
 }
 
 static bool fits_report(const yt_program_root *root, const yt_program_report *report) {
-    bool in_array = root->kind == YT_ROOT_IN_ARRAY || root->kind == YT_ROOT_KEY_IN_ARRAY;
-    unsigned elements = in_array ? root->part : 1u;
-    return elements > 0 && root->bits >= 1 && root->bits <= 32 &&
-           root->bit + (uint32_t)root->bits * elements <= 8u * report->bytes;
+    unsigned elements = is_array(root) ? root->elements : 1u;
+    return elements > 0 && root->at.bits >= 1 && root->at.bits <= 32 &&
+           root->at.report_id == report->id &&
+           root->at.bit + (uint32_t)root->at.bits * elements <= 8u * report->bytes;
 }
 
 /* A hat's directions stand together, each once, in one place. */
@@ -86,8 +87,8 @@ static bool is_hat(const yt_program *program, const yt_program_report *report, u
     if (root->lead == k)
         return true;
     return k > 0 && roots[k - 1].kind == YT_ROOT_HAT && roots[k - 1].lead == root->lead &&
-           roots[k - 1].part < root->part && roots[k - 1].bit == root->bit &&
-           roots[k - 1].bits == root->bits && roots[k - 1].number == root->number;
+           roots[k - 1].part < root->part && roots[k - 1].at.bit == root->at.bit &&
+           roots[k - 1].at.bits == root->at.bits && roots[k - 1].number == root->number;
 }
 
 /* Motion goes both ways, and rests at 0. */
@@ -95,67 +96,85 @@ static bool tells_motion(const yt_program_range *range) {
     return range->minimum <= 0 && range->maximum >= 0 && range->minimum >= -INT32_MAX;
 }
 
+/* What only some kinds of roots have is 0 in the others. */
+static bool has_only_its_own(const yt_program_root *root) {
+    bool is_motion = root->kind == YT_ROOT_MOTION;
+    return (is_motion || (root->multiplier == 0 && root->boot_byte == 0)) &&
+           (is_array(root) || root->elements == 0) &&
+           (root->kind == YT_ROOT_HAT || root->part == 0) &&
+           (root->kind >= YT_ROOT_AXIS ? root->number == 0 : root->range == 0);
+}
+
+/* A button that is on has a number that its bits can hold. */
+static bool is_button(const yt_program_root *root) {
+    return root->number != 0 && (root->at.bits >= 16 || root->number >> root->at.bits == 0);
+}
+
 /* The k-th root of a report: where it stands, and its kind. */
 static bool is_root(const yt_program *program, const yt_program_report *report, unsigned k) {
     const yt_program_root *root = &program->roots[report->first_root + k];
     if (root->kind >= YT_ROOT_KIND_COUNT || root->multiplier > 31 || !fits_report(root, report) ||
+        root->boot_byte >= YT_BOOT_MOUSE_BYTES || !has_only_its_own(root) ||
         (root->kind < YT_ROOT_AXIS) != (k < report->switch_count))
         return false;
     if (root->kind == YT_ROOT_HAT)
         return is_hat(program, report, k);
-    if (root->lead != k || (root->multiplier && root->kind != YT_ROOT_MOTION) ||
-        (root->kind == YT_ROOT_MOTION && root->part >= YT_BOOT_MOUSE_BYTES))
+    if (root->lead != k || (root->kind == YT_ROOT_BUTTON && !is_button(root)))
         return false;
     if (root->kind < YT_ROOT_AXIS)
         return true;
-    return root->number < program->header->range_count &&
-           (root->kind != YT_ROOT_MOTION || tells_motion(&program->ranges[root->number]));
+    return root->range < program->header->range_count &&
+           (root->kind != YT_ROOT_MOTION || tells_motion(&program->ranges[root->range]));
 }
 
-static bool is_device_root(const yt_program *program, const yt_program_root *root) {
-    return root->number < program->header->target_count && root->bit == 0 && root->kind == 0 &&
-           root->bits == 0 && root->lead == 0 && root->part == 0 && root->multiplier == 0;
+/* A root and its step name each other, and the step gives what the root is told. */
+static yt_status check_teller(const yt_program *program, const yt_program_root *root,
+                              unsigned report, unsigned number, char type) {
+    if (root->step >= program->header->step_count)
+        return YT_PROGRAM_ROOT;
+    const yt_program_step *step = &program->steps[root->step];
+    if (step->report != report || step->number != number)
+        return YT_PROGRAM_ROOT;
+    return yt_type_fits(type, step->type) ? YT_OK : YT_PROGRAM_TYPE;
 }
 
-static yt_status check_report_roots(const yt_program *program, unsigned number, uint32_t *next) {
+yt_status yt_check_report_roots(yt_checking *checking, unsigned number) {
+    const yt_program *program = &checking->program;
     const yt_program_report *report = &program->reports[number];
+    const yt_program_root *roots = &program->roots[report->first_root];
     if (report->direction != YT_HID_INPUT)
         return YT_OK;
-    if (report->first_root != *next || *next + report->root_count > program->header->root_count)
+    if (report->first_root != checking->root ||
+        checking->root + report->root_count > program->header->root_count)
         return YT_PROGRAM_OUTPUT;
-    for (unsigned k = 0; k < report->root_count; k++, ++*next) {
-        const yt_program_root *root = &program->roots[*next];
-        if (root->report != number || root->node >= program->header->node_count ||
-            !is_root(program, report, k))
+    for (unsigned k = 0; k < report->root_count; k++) {
+        yt_status status = check_teller(program, &roots[k], number, k, type_of_root(roots[k].kind));
+        if (!is_root(program, report, k))
             return YT_PROGRAM_ROOT;
-        if (!yt_type_fits('t', type_of_root(root->kind), program->nodes[root->node].type))
-            return YT_PROGRAM_TYPE;
-    }
-    return YT_OK;
-}
-
-/* Behind the roots of the reports come those that drive targets of devices: each target once. */
-static yt_status check_device_roots(const yt_program *program, uint32_t next) {
-    for (unsigned target = 0; next < program->header->root_count; next++, target++) {
-        const yt_program_root *root = &program->roots[next];
-        if (root->report != YT_NO_REPORT || root->node >= program->header->node_count ||
-            root->number != target || !is_device_root(program, root))
-            return YT_PROGRAM_ROOT;
-        uint8_t want = yt_type_of_kind(program->targets[target].kind);
-        if (!yt_type_fits('t', want, program->nodes[root->node].type))
-            return YT_PROGRAM_TYPE;
-    }
-    return YT_OK;
-}
-
-yt_status yt_check_roots(const yt_program *program) {
-    uint32_t next = 0;
-    for (unsigned i = 0; i < program->header->report_count; i++) {
-        yt_status status = check_report_roots(program, i, &next);
         if (status != YT_OK)
             return status;
+        /* Switches are told in the order of the roots, on which the list of changes depends. */
+        if (telling_of(roots[k].kind) != program->steps[roots[k].step].tells ||
+            (k > 0 && k < report->switch_count && roots[k].step <= roots[k - 1].step))
+            return YT_PROGRAM_ROOT;
     }
-    if (program->header->root_count - next != program->header->target_count)
+    checking->root = (uint16_t)(checking->root + report->root_count);
+    return YT_OK;
+}
+
+/* Behind the roots of the reports come those of targets, one for each. */
+yt_status yt_check_target_root(yt_checking *checking, unsigned target) {
+    const yt_program *program = &checking->program;
+    unsigned number = checking->root + target;
+    if (number >= program->header->root_count || target > UINT8_MAX)
         return YT_PROGRAM_ROOT;
-    return check_device_roots(program, next);
+    const yt_program_root *root = &program->roots[number];
+    bool is_switch = program->targets[target].kind == YT_SWITCH;
+    if (root->at.bit || root->at.bits || root->at.report_id || root->number || root->range ||
+        root->kind || root->lead || root->part || root->elements || root->boot_byte ||
+        root->multiplier)
+        return YT_PROGRAM_ROOT;
+    yt_status status = check_teller(program, root, YT_NO_REPORT, target, is_switch ? 's' : 'n');
+    bool tells = status != YT_OK || program->steps[root->step].tells == YT_TELLS_TARGET;
+    return tells ? status : YT_PROGRAM_ROOT;
 }

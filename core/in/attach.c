@@ -11,16 +11,6 @@ yt_attached *yt_attached_at(const yt_engine *engine, unsigned number) {
     return (yt_attached *)(engine->memory + engine->device_at[number]);
 }
 
-/* The blocks end where the memory in use ends; a block that grows is the last one. */
-static void *grow(yt_engine *engine, size_t bytes) {
-    if (engine->size - engine->used < bytes)
-        return NULL;
-    void *grown = engine->memory + engine->used;
-    memset(grown, 0, bytes);
-    engine->used += bytes;
-    return grown;
-}
-
 /* Whether the control stands in a hat of the device; it may be a button of its own instead. */
 static bool is_hat(const yt_hid_field *field, const yt_program_control *control) {
     return control->part && field->bits > 1 && yt_hat_suits(field);
@@ -193,7 +183,7 @@ static int find_scale(making *making, const yt_program_control *control) {
     const yt_scale *scales = yt_attached_scales(block);
     size_t used = engine->used;
     int number = 0;
-    yt_scale *scale = grow(engine, sizeof *scale);
+    yt_scale *scale = yt_engine_take(engine, sizeof *scale);
     if (!scale)
         return -1;
     make_scale(scale, &engine->evaluator->program, &making->search->field, control);
@@ -230,7 +220,7 @@ static yt_status add_binding(making *making, unsigned index) {
     const yt_hid_field *field = &making->search->field;
     if (index >= making->controls)
         return YT_OK;
-    yt_found *found = grow(making->engine, sizeof *found);
+    yt_found *found = yt_engine_take(making->engine, sizeof *found);
     if (!found)
         return YT_MEMORY;
     const yt_program_control *control = &program->controls[index];
@@ -299,7 +289,7 @@ static bool is_one_group(const yt_found *a, const yt_found *b) {
 /* Gives the group of the bindings from `first` on. */
 static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found *list,
                            unsigned first, size_t *kept) {
-    yt_bytes_group *group = grow(engine, sizeof *group);
+    yt_bytes_group *group = yt_engine_take(engine, sizeof *group);
     const yt_found *found = &list[first];
     if (!group)
         return YT_MEMORY;
@@ -321,7 +311,8 @@ static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found
 
 static yt_status add_report(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader,
                             uint8_t id, unsigned first) {
-    yt_bound_report *report = block->reports < UINT8_MAX ? grow(engine, sizeof *report) : NULL;
+    yt_bound_report *report =
+        block->reports < UINT8_MAX ? yt_engine_take(engine, sizeof *report) : NULL;
     if (!report)
         return YT_MEMORY;
     unsigned bits = yt_hid_report_bits(reader, YT_HID_INPUT, id);
@@ -439,11 +430,13 @@ static yt_status make_groups(making *making) {
     block->reports_at = (uint16_t)at;
     at += block->reports * sizeof(yt_bound_report);
     block->kept_at = (uint16_t)at;
-    if (at > UINT16_MAX || !grow(engine, kept))
+    if (at > UINT16_MAX || !yt_engine_take(engine, kept))
         return YT_MEMORY;
     keep_rest(block);
     return YT_OK;
 }
+
+#ifndef YT_WITHOUT_LIGHTS
 
 /* A light or a motor of the program that the device has. */
 static yt_status add_target(making *making, unsigned index) {
@@ -451,13 +444,13 @@ static yt_status add_target(making *making, unsigned index) {
     if (index < making->controls || field->minimum < INT32_MIN || field->maximum > INT32_MAX ||
         making->block->targets == UINT8_MAX)
         return YT_OK;
-    yt_target *target = grow(making->engine, sizeof *target);
+    yt_target *target = yt_engine_take(making->engine, sizeof *target);
     if (!target)
         return YT_MEMORY;
     target->target = (uint16_t)(index - making->controls);
-    target->bit = (uint16_t)(field->bit + making->list[index].at * field->bits);
-    target->bits = (uint8_t)field->bits;
-    target->report_id = field->report_id;
+    target->at.bit = (uint16_t)(field->bit + making->list[index].at * field->bits);
+    target->at.bits = (uint8_t)field->bits;
+    target->at.report_id = field->report_id;
     target->direction =
         making->list[index].field == YT_SOUGHT_PLACE ? YT_HID_OUTPUT : field->direction;
     target->is_motor =
@@ -473,15 +466,30 @@ static void measure_targets(yt_attached *block, const yt_hid_reader *reader) {
     yt_target *targets = yt_attached_targets(block);
     for (unsigned i = 0; i < block->targets; i++) {
         yt_target *target = &targets[i];
-        unsigned bits = yt_hid_report_bits(reader, target->direction, target->report_id);
+        unsigned bits = yt_hid_report_bits(reader, target->direction, target->at.report_id);
         for (unsigned k = 0; k < block->targets; k++) {
-            unsigned end = targets[k].bit + (unsigned)targets[k].bits;
-            if (targets[k].report_id == target->report_id && end > bits)
+            unsigned end = targets[k].at.bit + (unsigned)targets[k].at.bits;
+            if (targets[k].at.report_id == target->at.report_id && end > bits)
                 bits = end;
         }
         target->bytes = (uint16_t)((bits + 7) / 8);
     }
 }
+
+static yt_status make_targets(making *making) {
+    yt_status status = give_fields(making, add_target);
+    measure_targets(making->block, &making->search->reader);
+    return status;
+}
+
+#else
+
+static yt_status make_targets(making *making) {
+    (void)making;
+    return YT_OK;
+}
+
+#endif
 
 /* The parts stand behind one another, so each kind of them is made in a walk of its own. */
 static yt_status make_parts(making *making) {
@@ -491,10 +499,9 @@ static yt_status make_parts(making *making) {
     block->uses_ids = yt_hid_uses_ids(&making->search->reader);
     yt_status status = give_fields(making, add_scale);
     if (status == YT_OK)
-        status = give_fields(making, add_target);
+        status = make_targets(making);
     if (status != YT_OK)
         return status;
-    measure_targets(block, &making->search->reader);
     status = give_fields(making, add_binding);
     return status == YT_OK ? make_groups(making) : status;
 }
@@ -530,7 +537,7 @@ static yt_status make_block(yt_engine *engine, search *search, uint32_t inputs) 
                      .count = header->control_count + (unsigned)header->target_count,
                      .controls = header->control_count};
     size_t size = engine->size, list_bytes = making.count * sizeof *making.list;
-    making.block = grow(engine, sizeof *making.block);
+    making.block = yt_engine_take(engine, sizeof *making.block);
     if (!making.block || (size & ~(size_t)1) - engine->used < list_bytes)
         return YT_MEMORY;
     making.block->inputs = inputs;
@@ -539,7 +546,7 @@ static yt_status make_block(yt_engine *engine, search *search, uint32_t inputs) 
     begin_list(&engine->evaluator->program, inputs, making.list, making.count);
     yt_status status = make_parts(&making);
     engine->size = size;
-    if (status == YT_OK && !grow(engine, (8 - engine->used % 8) % 8))
+    if (status == YT_OK && !yt_engine_take(engine, (8 - engine->used % 8) % 8))
         status = YT_MEMORY;
     return status;
 }
@@ -560,6 +567,11 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
         return status;
     if (inputs == 0)
         return YT_NO_MATCH;
+#ifdef YT_WITHOUT_SHARED_INPUTS
+    for (unsigned i = 0; i < YT_DEVICES; i++)
+        if (yt_engine_inputs_of(engine, i) & inputs)
+            return YT_TOO_MANY_DEVICES;
+#endif
     unsigned free = free_number(engine);
     if (free == YT_DEVICES)
         return YT_TOO_MANY_DEVICES;
@@ -572,7 +584,7 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     block->bytes = (uint32_t)(engine->used - used);
     engine->device_at[free] = (uint32_t)used;
     note_shared(engine);
-    yt_engine_fill_targets(engine, block);
+    yt_targets_fill(engine, block);
     *number = free;
     return YT_OK;
 }

@@ -126,8 +126,8 @@ static void combine_stick(const stick *stick) {
     const yt_binding *bindings = yt_attached_bindings(leader);
     for (unsigned i = 0; i < leader->bindings; i++)
         if (is_of_stick(stick, &bindings[i]))
-            yt_evaluator_set(stick->engine->evaluator, bindings[i].control,
-                             says(leader, i, stick->news));
+            yt_control_set(stick->engine->evaluator, bindings[i].control,
+                           says(leader, i, stick->news));
 }
 
 static void combine_shared(yt_engine *engine, const news *news, unsigned place) {
@@ -136,7 +136,7 @@ static void combine_shared(yt_engine *engine, const news *news, unsigned place) 
     if (control->stick)
         combine_stick(&stick);
     else
-        yt_evaluator_set(engine->evaluator, news->control, combined(engine, news, place));
+        yt_control_set(engine->evaluator, news->control, combined(engine, news, place));
 }
 
 #endif
@@ -152,7 +152,7 @@ void yt_device_combine(yt_engine *engine, yt_attached *device, const yt_binding 
 #else
     (void)device;
 #endif
-    yt_evaluator_set(engine->evaluator, binding->control, value);
+    yt_control_set(engine->evaluator, binding->control, value);
 }
 
 /* Each of its controls that is not at rest. */
@@ -161,7 +161,7 @@ void yt_device_let_go(yt_engine *engine, yt_attached *device) {
     device->rare |= YT_RARE_GONE;
     for (unsigned i = 0; i < device->bindings; i++) {
         yt_device_combine(engine, device, &bindings[i], 0);
-        yt_evaluator_touch_users(engine->evaluator, bindings[i].control);
+        yt_control_touch(engine->evaluator, bindings[i].control);
     }
 }
 

@@ -41,8 +41,7 @@ bool yt_hat_is_on(const yt_bytes_group *group, const yt_binding *binding, const 
     return directions[has_four ? 2 * position : position] & binding->as.hat.direction;
 }
 
-yt_q16 yt_motion_value(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at) {
-    uint32_t raw = bits_of(group, at);
+yt_q16 yt_motion_of(const yt_bytes_group *group, const yt_binding *binding, uint32_t raw) {
     bool is_signed = binding->flags & YT_BINDING_SIGNED;
     yt_q16 motion;
     if (is_signed && group->bits <= 16)
@@ -52,27 +51,37 @@ yt_q16 yt_motion_value(const yt_bytes_group *group, const yt_binding *binding, c
     return binding->flags & YT_BINDING_TURNED ? yt_q16_subtract(0, motion) : motion;
 }
 
+static bool is_of_bytes(const yt_bytes_group *group) {
+    return group->bits == 8 && group->shift == 0;
+}
+
 uint32_t yt_array_element(const yt_bytes_group *group, const uint8_t *at, unsigned index) {
-    if (group->bits == 8 && group->shift == 0)
+    if (is_of_bytes(group))
         return at[index];
     uint32_t bit = group->shift + index * group->bits;
     return yt_field_bits(at + (bit >> 3), bit & 7, group->bits);
 }
 
-bool yt_array_has_error(const yt_bytes_group *group, const uint8_t *at) {
-    for (unsigned i = 0; group->reading == YT_READ_KEYS && i < group->elements; i++) {
-        uint32_t number = yt_array_element(group, at, i);
-        if (number >= 1 && number <= 3)
-            return true;
+static bool has_between(const yt_bytes_group *group, const uint8_t *at, uint32_t first,
+                        uint32_t last) {
+    if (is_of_bytes(group)) {
+        for (const uint8_t *end = at + group->elements; at < end; at++)
+            if (*at - first <= last - first)
+                return true;
+        return false;
     }
+    for (unsigned i = 0; i < group->elements; i++)
+        if (yt_array_element(group, at, i) - first <= last - first)
+            return true;
     return false;
 }
 
+bool yt_array_has_error(const yt_bytes_group *group, const uint8_t *at) {
+    return group->reading == YT_READ_KEYS && has_between(group, at, 1, 3);
+}
+
 bool yt_array_holds(const yt_bytes_group *group, const uint8_t *at, uint32_t number) {
-    for (unsigned i = 0; i < group->elements; i++)
-        if (yt_array_element(group, at, i) == number)
-            return true;
-    return false;
+    return has_between(group, at, number, number);
 }
 
 yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
@@ -80,7 +89,7 @@ yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt
     bool on;
     switch (group->reading) {
     case YT_READ_MOTION:
-        return yt_motion_value(group, binding, at);
+        return yt_motion_of(group, binding, bits_of(group, at));
     case YT_READ_NUMBER:
         return yt_number_value(device, group, binding, at);
     case YT_READ_HAT:

@@ -79,10 +79,8 @@ typedef struct yt_bound_report {
 /* A light or a motor of a device, and what it is to show. */
 typedef struct yt_target {
     uint16_t target; /* of the program */
-    uint16_t bit;
-    uint16_t bytes; /* of its report, without the ID */
-    uint8_t bits;
-    uint8_t report_id;
+    uint16_t bytes;  /* of its report, without the ID */
+    yt_place at;
     uint8_t direction; /* output or feature */
     bool is_motor;     /* a test pulse drives it */
     bool changed;      /* since its report was built last */
@@ -189,7 +187,7 @@ yt_q16 yt_number_value(yt_attached *device, const yt_bytes_group *group, const y
 bool yt_number_is_null(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
                        const uint8_t *at);
 bool yt_hat_is_on(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at);
-yt_q16 yt_motion_value(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at);
+yt_q16 yt_motion_of(const yt_bytes_group *group, const yt_binding *binding, uint32_t raw);
 
 /* Element `index` of an array: its raw bits. */
 uint32_t yt_array_element(const yt_bytes_group *group, const uint8_t *at, unsigned index);

@@ -25,6 +25,12 @@ bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t
 /* By the consumer: where the queue ends now. What comes later is behind that. */
 uint32_t yt_queue_end(const yt_queue *queue);
 
+/* By the consumer: whether there is none. */
+static inline bool yt_queue_is_empty(const yt_queue *queue) {
+    return atomic_load_explicit(&queue->begin, memory_order_relaxed) ==
+           atomic_load_explicit(&queue->end, memory_order_acquire);
+}
+
 /* By the consumer: the oldest report, where it stands in the queue, until yt_queue_drop; NULL if
  * there is none before `end`. */
 const yt_queued *yt_queue_look(const yt_queue *queue, uint32_t end);

@@ -7,7 +7,7 @@
 
 static void set_switch(yt_engine *engine, const yt_binding *binding, bool on) {
     bool turned = binding->flags & YT_BINDING_TURNED;
-    yt_evaluator_set(engine->evaluator, binding->control, on != turned ? YT_ONE : 0);
+    yt_control_set(engine->evaluator, binding->control, on != turned ? YT_ONE : 0);
 }
 
 static void read_bits(yt_engine *engine, const yt_binding *binding, const yt_binding *end,
@@ -30,38 +30,37 @@ static const yt_binding *find_number(const yt_binding *bindings, unsigned count,
     return &bindings[low];
 }
 
-static void set_number(yt_engine *engine, const yt_binding *bindings, unsigned count,
-                       uint32_t number, bool on) {
-    const yt_binding *end = bindings + count, *found = find_number(bindings, count, number);
+static bool is_same(const uint8_t *a, const uint8_t *b, unsigned bytes) {
+    for (unsigned i = 0; i < bytes; i++)
+        if (a[i] != b[i])
+            return false;
+    return true;
+}
+
+/* A number is in an array of which `others` are the bytes too, or what it stands for turns. */
+static void turn_number(yt_engine *engine, const yt_bytes_group *group, const yt_binding *bindings,
+                        const uint8_t *others, uint32_t number, bool on) {
+    const yt_binding *end = bindings + group->count;
+    const yt_binding *found = find_number(bindings, group->count, number);
+    if (found == end || found->as.number != number || yt_array_holds(group, others, number))
+        return;
     for (; found < end && found->as.number == number; found++)
-        yt_evaluator_set(engine->evaluator, found->control, on ? YT_ONE : 0);
+        yt_control_set(engine->evaluator, found->control, on ? YT_ONE : 0);
 }
 
 static void read_array(yt_engine *engine, const yt_bytes_group *group, const yt_binding *bindings,
                        const uint8_t *at, uint8_t *kept) {
-    bool differs = false;
-    if (yt_array_has_error(group, at))
+    if (is_same(at, kept, yt_group_bytes(group)) || yt_array_has_error(group, at))
         return;
     for (unsigned i = 0; i < group->elements; i++) {
         uint32_t now = yt_array_element(group, at, i);
         uint32_t before = yt_array_element(group, kept, i);
         if (now == before)
             continue;
-        differs = true;
-        if (!yt_array_holds(group, kept, now))
-            set_number(engine, bindings, group->count, now, true);
-        if (!yt_array_holds(group, at, before))
-            set_number(engine, bindings, group->count, before, false);
+        turn_number(engine, group, bindings, kept, now, true);
+        turn_number(engine, group, bindings, at, before, false);
     }
-    if (differs)
-        yt_bytes_copy(kept, at, yt_group_bytes(group));
-}
-
-static bool is_same(const uint8_t *a, const uint8_t *b, unsigned bytes) {
-    for (unsigned i = 0; i < bytes; i++)
-        if (a[i] != b[i])
-            return false;
-    return true;
+    yt_bytes_copy(kept, at, yt_group_bytes(group));
 }
 
 /* A value may stay the same though its raw number changed, which may be copied. */
@@ -70,10 +69,10 @@ static void read_number(yt_engine *engine, yt_attached *device, const yt_bytes_g
     for (const yt_binding *end = binding + group->count; binding < end; binding++) {
         yt_q16 value = yt_number_value(device, group, binding, at);
         if ((binding->flags & YT_BINDING_WIDE) &&
-            value == yt_evaluator_control(engine->evaluator, binding->control))
-            yt_evaluator_touch(engine->evaluator, binding->control);
+            value == yt_control_value(engine->evaluator, binding->control))
+            yt_control_finer(engine->evaluator, binding->control);
         else
-            yt_evaluator_set(engine->evaluator, binding->control, value);
+            yt_control_set(engine->evaluator, binding->control, value);
     }
 }
 
@@ -86,51 +85,53 @@ static void read_field(yt_engine *engine, yt_attached *device, const yt_bytes_gr
     }
     for (; binding < end; binding++)
         if (group->reading == YT_READ_HAT)
-            yt_evaluator_set(engine->evaluator, binding->control,
-                             yt_hat_is_on(group, binding, at) ? YT_ONE : 0);
+            yt_control_set(engine->evaluator, binding->control,
+                           yt_hat_is_on(group, binding, at) ? YT_ONE : 0);
         else
             set_switch(engine, binding, yt_field_bits(at, group->shift, group->bits) != 0);
 }
 
 static void read_motion(yt_engine *engine, const yt_bytes_group *group, const yt_binding *binding,
                         const uint8_t *at) {
-    for (const yt_binding *end = binding + group->count; binding < end; binding++) {
-        yt_q16 moved = yt_motion_value(group, binding, at);
-        if (moved != 0)
-            yt_evaluator_add(engine->evaluator, binding->control, moved);
-    }
+    uint32_t raw = yt_field_bits(at, group->shift, group->bits);
+    for (const yt_binding *end = binding + group->count; raw != 0 && binding < end; binding++)
+        yt_control_add(engine->evaluator, binding->control, yt_motion_of(group, binding, raw));
 }
 
+static void read_others(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                        const yt_binding *binding, const uint8_t *at, uint8_t *kept) {
+    if (group->reading == YT_READ_ARRAY || group->reading == YT_READ_KEYS) {
+        read_array(engine, group, binding, at, kept);
+        return;
+    }
+    if (is_same(at, kept, yt_group_bytes(group)) ||
+        (group->reading == YT_READ_NUMBER && yt_number_is_null(device, group, binding, at)))
+        return;
+    yt_bytes_copy(kept, at, yt_group_bytes(group));
+    read_field(engine, device, group, binding, at);
+}
+
+/* Bindings, and what is kept, stand in the order of the groups. */
 static void read_groups(yt_engine *engine, yt_attached *device, const yt_bound_report *report,
                         const uint8_t *bytes) {
     const yt_bytes_group *group = yt_attached_groups(device) + report->first;
     const yt_bytes_group *end = group + report->count;
-    const yt_binding *bindings = yt_attached_bindings(device);
-    for (; group < end; group++) {
-        const yt_binding *first = bindings + group->first;
+    const yt_binding *binding = yt_attached_bindings(device) + group->first, *next;
+    uint8_t *kept = yt_attached_kept(device) + group->kept;
+    for (; group < end; group++, binding = next) {
         const uint8_t *at = bytes + group->at;
-        uint8_t *kept = yt_attached_kept(device) + group->kept;
-        unsigned now = at[0], differs = now ^ kept[0];
-        switch (group->reading) {
-        case YT_READ_BITS:
-            if (!differs)
-                break;
-            kept[0] = (uint8_t)now;
-            read_bits(engine, first, first + group->count, now, differs);
-            break;
-        case YT_READ_MOTION:
-            read_motion(engine, group, first, at);
-            break;
-        case YT_READ_ARRAY:
-        case YT_READ_KEYS:
-            read_array(engine, group, first, at, kept);
-            break;
-        default:
-            if ((!differs && is_same(at, kept, yt_group_bytes(group))) ||
-                (group->reading == YT_READ_NUMBER && yt_number_is_null(device, group, first, at)))
-                break;
-            yt_bytes_copy(kept, at, yt_group_bytes(group));
-            read_field(engine, device, group, first, at);
+        next = binding + group->count;
+        if (group->reading == YT_READ_BITS) {
+            unsigned now = at[0], differs = now ^ *kept;
+            *kept++ = (uint8_t)now;
+            if (differs)
+                read_bits(engine, binding, next, now, differs);
+        } else if (group->reading == YT_READ_MOTION) {
+            kept += yt_group_bytes(group);
+            read_motion(engine, group, binding, at);
+        } else {
+            read_others(engine, device, group, binding, at, kept);
+            kept += yt_group_bytes(group);
         }
     }
 }

@@ -33,13 +33,13 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
         yt_q16 before = fresh ? 0 : yt_device_says(device, group, binding);
         yt_q16 value = yt_group_value(device, group, binding, at);
         if (group->reading == YT_READ_MOTION)
-            yt_evaluator_add(engine->evaluator, binding->control, value);
+            yt_control_add(engine->evaluator, binding->control, value);
         else if (is_muted(binding, value))
             continue;
         else if (value != before)
             yt_device_combine(engine, device, binding, value);
         else if (is_finer(group, binding, at, kept))
-            yt_evaluator_touch(engine->evaluator, binding->control);
+            yt_control_finer(engine->evaluator, binding->control);
     }
     memcpy(kept, at, yt_group_bytes(group));
 }

@@ -274,9 +274,9 @@ void yt_search_fields(search *search, const yt_program *program, yt_sought *list
 /* A field as a description gives it. */
 static void place_field(yt_hid_field *field, const yt_program_place *place) {
     memset(field, 0, sizeof *field);
-    field->report_id = place->report_id;
-    field->bit = place->bit;
-    field->bits = place->bits;
+    field->report_id = place->at.report_id;
+    field->bit = place->at.bit;
+    field->bits = place->at.bits;
     field->count = 1;
     field->flags = YT_HID_VARIABLE;
     field->minimum = place->flags & YT_PLACE_SIGNED ? -1 : 0;

@@ -1,7 +1,9 @@
 /* Reports of the boot protocol: what firmware understands that reads no report descriptors. */
 #include <string.h>
 
-#include "engine/parts.h"
+#include "out/sending.h"
+
+#ifndef YT_WITHOUT_BOOT
 
 #define ROLL_OVER 1
 #define KEYS      6
@@ -12,7 +14,7 @@ static void boot_keyboard(const yt_sending *sending, uint8_t *bytes) {
     unsigned keys = 0; /* modifiers are 0xe0 to 0xe7, in the order of their bits */
     for (unsigned k = 0; k < sending->report->switch_count; k++) {
         const yt_program_root *root = &sending->roots[k];
-        if (!(sending->switches[k] & YT_TOLD))
+        if (!(sending->known[k] & YT_TOLD))
             continue;
         if (root->kind == YT_ROOT_MODIFIER)
             bytes[0] = (uint8_t)(bytes[0] | 1u << (root->number % 8));
@@ -37,3 +39,29 @@ size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes) {
     bytes[0] = sending->shown[0] & 7; /* three buttons (B.2) */
     return YT_BOOT_MOUSE_BYTES;
 }
+
+#define COUNTS 127 /* the farthest that a boot mouse can tell of in one report */
+
+static int32_t within(int32_t counts) {
+    return counts > COUNTS ? COUNTS : counts < -COUNTS ? -COUNTS : counts;
+}
+
+bool yt_boot_motion(yt_sending *sending, const yt_program_root *root, const yt_program_range *range,
+                    int64_t *owed, uint8_t *bytes) {
+    if (root->boot_byte == 0) {
+        yt_drop_motion(sending, owed);
+        return false;
+    }
+    int32_t taken = yt_take_counts(owed, within(range->minimum), within(range->maximum));
+    bytes[root->boot_byte] = (uint8_t)taken;
+    return taken != 0;
+}
+
+#else /* no host is in it */
+
+size_t yt_boot_report(const yt_sending *sending, uint8_t *bytes) {
+    (void)sending, (void)bytes;
+    return 0;
+}
+
+#endif

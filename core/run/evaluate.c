@@ -1,334 +1,316 @@
+/* A pass over the steps that are marked: each one's code, then what its value marks and tells. */
 #include "run/evaluate.h"
 
-#include <limits.h>
 #include <string.h>
 
+#include "image/code.h"
+#include "out/sending.h"
 #include "run/functions.h"
-#include "image/operations.h"
+#include "signal/bits.h"
 #include "signal/fixed.h"
 
 static size_t words_for(size_t bits) {
     return (bits + 31) / 32;
 }
 
-static size_t mark_words(const yt_program *program) {
-    return words_for((size_t)program->header->node_count + program->header->root_count);
-}
-
 static size_t count_pulses(const yt_program *program) {
     size_t count = 0;
-    for (unsigned i = 0; i < program->header->node_count; i++)
-        count += program->nodes[i].type >= YT_TYPE_PULSE;
+    for (unsigned i = 0; i < program->header->value_count; i++)
+        count += program->types[i] >= YT_TYPE_PULSE;
     return count;
 }
 
 size_t yt_evaluator_bytes(const yt_program *program) {
-    size_t marks = mark_words(program);
-    size_t bytes = program->header->timer_count * sizeof(yt_timer) +
-                   program->header->node_count * sizeof(yt_q16) +
-                   program->header->state_words * sizeof(uint32_t) +
-                   (marks + words_for(marks)) * sizeof(uint32_t) +
-                   program->header->timer_count * sizeof(uint16_t) +
-                   count_pulses(program) * sizeof(uint16_t);
+    const yt_program_header *header = program->header;
+    size_t words = words_for(header->step_count);
+    size_t bytes =
+        header->timer_count * (sizeof(yt_timer) + sizeof(uint16_t)) +
+        (header->value_count + YT_TEMPORARIES) * sizeof(yt_q16) +
+        (header->state_words + words + words_for(words) + words_for(header->value_count)) *
+            sizeof(uint32_t) +
+        count_pulses(program) * sizeof(uint16_t);
     return (bytes + 7) & ~(size_t)7;
-}
-
-/* A word that has any mark is already among the filled ones. */
-static YT_ALWAYS_INLINE void mark(yt_marks *marks, unsigned number) {
-    uint32_t *word = &marks->words[number / 32], before = *word;
-    *word = before | (uint32_t)1 << (number % 32);
-    if (before == 0)
-        marks->filled[number / 1024] |= (uint32_t)1 << (number / 32 % 32);
-}
-
-/* The number of the lowest bit that is set, by a multiplication that puts a different number into
- * the top five bits for each (de Bruijn); a Cortex-M0 has no instruction for it. */
-static YT_ALWAYS_INLINE unsigned lowest_bit(uint32_t bits) {
-    static const uint8_t place[32] = {0,  1,  28, 2,  29, 14, 24, 3, 30, 22, 20, 15, 25, 17, 4,  8,
-                                      31, 27, 13, 23, 21, 19, 16, 7, 26, 12, 18, 6,  11, 5,  10, 9};
-    return place[(bits & (0u - bits)) * 0x077cb531u >> 27];
 }
 
 void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void *memory) {
     const yt_program_header *header = program->header;
-    size_t marks = mark_words(program);
+    size_t words = words_for(header->step_count);
     memset(memory, 0, yt_evaluator_bytes(program));
     memset(evaluator, 0, sizeof *evaluator);
     evaluator->program = *program;
-    evaluator->timers = memory;
-    evaluator->values = (yt_q16 *)(evaluator->timers + header->timer_count);
-    evaluator->state = (uint32_t *)(evaluator->values + header->node_count);
-    evaluator->changed.words = evaluator->state + header->state_words;
-    evaluator->changed.filled = evaluator->changed.words + marks;
-    evaluator->heap = (uint16_t *)(evaluator->changed.filled + words_for(marks));
+    evaluator->values = memory;
+    evaluator->timers = (yt_timer *)(evaluator->values + header->value_count + YT_TEMPORARIES);
+    evaluator->state = (uint32_t *)(evaluator->timers + header->timer_count);
+    evaluator->words = evaluator->state + header->state_words;
+    evaluator->filled = evaluator->words + words;
+    evaluator->moved = evaluator->filled + words_for(words);
+    evaluator->heap = (uint16_t *)(evaluator->moved + words_for(header->value_count));
     evaluator->pulses = evaluator->heap + header->timer_count;
     evaluator->pulse_room = (uint16_t)count_pulses(program);
-    evaluator->mark_groups = (uint16_t)words_for(marks);
-    unsigned timer = 0;
-    for (unsigned i = 0; i < header->node_count; i++) {
-        mark(&evaluator->changed, i);
-        if (program->nodes[i].operation == YT_OP_CONSTANT)
-            evaluator->values[i] = program->constants[program->nodes[i].data];
-        if (program->nodes[i].operation == YT_OP_PARAMETER)
-            evaluator->values[i] = program->parameters[program->nodes[i].data].value;
-        evaluator->sees_pulses |= program->nodes[i].operation == YT_OP_SEEN;
-        if (program->nodes[i].operation < YT_OP_FUNCTIONS ||
-            !yt_operation_of(program->nodes[i].operation)->timers)
-            continue;
-        evaluator->state[program->nodes[i].data] = timer;
-        evaluator->timers[timer].node = (uint16_t)i;
-        evaluator->timers[timer++].place = YT_NOT_RUNNING;
-    }
-    for (unsigned i = 0; i < header->root_count; i++)
-        mark(&evaluator->changed, header->node_count + i);
-}
-
-/* A pulse begins: the end of the pass will make it 0 again. A node is in the list once, as its
- * value is given once in a pass; the room is only looked at to be sure. */
-static YT_ALWAYS_INLINE void begin_pulse(yt_evaluator *evaluator, unsigned number) {
-    if (evaluator->pulse_count < evaluator->pulse_room)
-        evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
-}
-
-/* Whether a node is a control of a device that leaves, or anything but a control. What the host
- * sends belongs to no device: it leaves where all do. */
-static bool is_leaving(const yt_evaluator *evaluator, unsigned number) {
-    const yt_program *program = &evaluator->program;
-    const yt_program_node *node = &program->nodes[number];
-    if (node->operation != YT_OP_CONTROL)
-        return true;
-    const yt_program_control *control = &program->controls[node->data];
-    return control->from_host ? evaluator->leaving == UINT32_MAX
-                              : evaluator->leaving >> control->input & 1;
-}
-
-/* Whether a cancel goes on through a node. A function does not depend on which layer is on, nor on
- * what only ends it. */
-static bool carries_cancel(const yt_evaluator *evaluator, const yt_program_node *node) {
-    const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
-    if (node->operation == YT_OP_OWNER || node->operation == YT_OP_GATE)
-        return is_leaving(evaluator, argument[node->operation == YT_OP_GATE]);
-    return node->operation != YT_OP_ANY && node->operation != YT_OP_PRESS;
-}
-
-/* What uses a node is looked at again, up to a number: nodes come before roots. */
-static void touch_below(yt_evaluator *evaluator, unsigned number, unsigned end) {
-    const yt_program *program = &evaluator->program;
-    const yt_program_node *node = &program->nodes[number];
-    for (unsigned k = 0; k < node->user_count; k++)
-        if (program->users[node->first_user + k] < end)
-            mark(&evaluator->changed, program->users[node->first_user + k]);
-}
-
-/* No report is told of what did not change. */
-static void touch_users(yt_evaluator *evaluator, unsigned number) {
-    touch_below(evaluator, number, evaluator->program.header->node_count);
-}
-
-/* Gives a node its value and marks what uses it; a cancel goes on to all that depends on it,
- * changed or not. A pulse is told even if it equals the last one, since it has been 0 in between.
- */
-static void set_node(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
-    yt_q16 before = evaluator->values[number];
-    const yt_program_node *node = &evaluator->program.nodes[number];
-    if (before == value) {
-        if (evaluator->leaving && carries_cancel(evaluator, node))
-            touch_users(evaluator, number);
-        return;
-    }
-    if (node->type >= YT_TYPE_PULSE && before == 0)
-        begin_pulse(evaluator, number);
-    evaluator->values[number] = value;
-    const uint16_t *user = &evaluator->program.users[node->first_user];
-    const uint16_t *end = user + node->user_count;
-    for (yt_marks marks = evaluator->changed; user < end; user++)
-        mark(&marks, *user);
-}
-
-void yt_evaluator_set(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
-    set_node(evaluator, evaluator->program.controls[control].node, value);
-}
-
-void yt_evaluator_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
-    unsigned node = evaluator->program.controls[control].node;
-    set_node(evaluator, node, yt_q16_add(evaluator->values[node], value));
-}
-
-void yt_evaluator_touch(yt_evaluator *evaluator, unsigned control) {
-    touch_below(evaluator, evaluator->program.controls[control].node, UINT_MAX);
-}
-
-void yt_evaluator_touch_users(yt_evaluator *evaluator, unsigned control) {
-    touch_users(evaluator, evaluator->program.controls[control].node);
+    evaluator->groups = (uint16_t)words_for(words);
+    for (unsigned i = 0; i < header->constant_count; i++)
+        evaluator->values[i] = program->constants[i];
+    for (unsigned i = 0; i < header->parameter_count; i++)
+        evaluator->values[yt_first_parameter(program) + i] = program->parameters[i].value;
+    for (unsigned i = 0; i < header->timer_count; i++)
+        evaluator->timers[i].place = YT_NOT_RUNNING;
+    yt_evaluator_touch_all(evaluator);
 }
 
 void yt_evaluator_touch_all(yt_evaluator *evaluator) {
-    for (unsigned i = 0; i < evaluator->program.header->node_count; i++)
-        mark(&evaluator->changed, i);
+    for (unsigned i = 0; i < evaluator->program.header->step_count; i++)
+        yt_mark_step(evaluator, i);
 }
 
-void yt_evaluator_set_parameter(yt_evaluator *evaluator, unsigned parameter, yt_q16 value) {
-    set_node(evaluator, evaluator->program.parameters[parameter].node, value);
+static YT_ALWAYS_INLINE const yt_program_users *users_of(const yt_evaluator *evaluator,
+                                                         unsigned number) {
+    return &evaluator->program.users[number - evaluator->program.header->constant_count];
 }
 
-/* Of pairs of a switch and a value, the value of the first whose switch is on. */
-static yt_q16 topmost(const yt_q16 *values, const uint16_t *argument, unsigned count) {
-    for (unsigned k = 0; k + 1 < count; k += 2)
-        if (values[argument[k]])
-            return values[argument[k + 1]];
-    return 0;
+static YT_ALWAYS_INLINE void mark(yt_evaluator *evaluator, const yt_program_mark *mark,
+                                  unsigned count) {
+    for (; count > 0; count--, mark++) {
+        unsigned word = mark->word;
+        uint32_t before = evaluator->words[word];
+        evaluator->words[word] = before | mark->bits;
+        if (before == 0)
+            evaluator->filled[word / 32] |= (uint32_t)1 << (word % 32);
+    }
 }
 
-static yt_q16 any(const yt_q16 *values, const uint16_t *argument, unsigned count) {
-    yt_q16 all = 0;
-    for (unsigned k = 0; k < count; k++)
-        all |= values[argument[k]];
-    return all;
+void yt_mark_users(yt_evaluator *evaluator, unsigned number) {
+    const yt_program_users *users = users_of(evaluator, number);
+    mark(evaluator, &evaluator->program.marks[users->first], users->count);
+}
+
+void yt_value_set(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
+    if (evaluator->values[number] == value)
+        return;
+    evaluator->values[number] = value;
+    yt_mark_users(evaluator, number);
+}
+
+/* A pulse begins or grows: the end of the pass will make it 0 again. It is told even if it equals
+ * the last one, since it has been 0 in between. */
+static void add_pulse(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
+    yt_q16 before = evaluator->values[number];
+    if (value == 0)
+        return;
+    if (before == 0 && evaluator->pulse_count < evaluator->pulse_room)
+        evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
+    evaluator->values[number] = yt_q16_add(before, value);
+    yt_mark_users(evaluator, number);
+}
+
+void yt_control_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
+    add_pulse(evaluator, yt_first_control(&evaluator->program) + control, value);
+}
+
+void yt_control_finer(yt_evaluator *evaluator, unsigned control) {
+    evaluator->finer = true;
+    yt_mark_users(evaluator, yt_first_control(&evaluator->program) + control);
 }
 
 /* A press and layers, the topmost first: the number of the first that is on when it goes down,
  * from 1; behind the last layer stands the sheet. It stays until the press is over. */
-static yt_q16 owner(const yt_q16 *values, const uint16_t *argument, unsigned count, yt_q16 before) {
-    if (values[argument[0]] == 0 || before != 0)
-        return values[argument[0]] ? before : 0;
+static yt_q16 owner(const yt_q16 *values, const yt_instruction *at, yt_q16 before) {
     unsigned k = 1;
-    while (k < count && values[argument[k]] == 0)
+    if (values[at->operand] == 0 || before != 0)
+        return values[at->operand] ? before : 0;
+    while (k <= at->count && values[at[k].operand] == 0)
         k++;
     return (yt_q16)k * YT_ONE;
 }
 
 /* Pairs of a layer and its cell, the topmost first. The cell that turned the switch on keeps it on
  * until it lets go; then the topmost layer that is on has its way. */
-static yt_q16 drive(const yt_evaluator *evaluator, const yt_program_node *node, yt_q16 before) {
-    const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
-    const yt_q16 *values = evaluator->values;
-    uint32_t *turn = &evaluator->state[node->data];
-    if (before != 0 && values[argument[*turn + 1]] != 0)
+static yt_q16 drive(const yt_q16 *values, const yt_instruction *at, yt_q16 before, uint32_t *turn) {
+    if (before != 0 && values[at[*turn + 1].operand] != 0)
         return YT_ONE;
-    for (unsigned k = 0; k < node->argument_count; k += 2)
-        if (values[argument[k]] != 0) {
+    for (unsigned k = 0; k <= at->count; k += 2)
+        if (values[at[k].operand] != 0) {
             *turn = k;
-            return values[argument[k + 1]];
+            return values[at[k + 1].operand];
         }
     return 0;
 }
 
-/* What a node comes to. */
-static yt_q16 evaluate(yt_evaluator *evaluator, const yt_program_node *node, unsigned number) {
-    const uint16_t *argument = &evaluator->program.arguments[node->first_argument];
-    const yt_q16 *values = evaluator->values;
-    switch (node->operation) {
-    case YT_OP_NOT:
-        return values[argument[0]] ? 0 : YT_ONE;
-    case YT_OP_AND:
-        return values[argument[0]] & values[argument[1]];
-    case YT_OP_OR:
-        return values[argument[0]] | values[argument[1]];
-    case YT_OP_ADD:
-        return yt_q16_add(values[argument[0]], values[argument[1]]);
-    case YT_OP_SUBTRACT:
-        return yt_q16_subtract(values[argument[0]], values[argument[1]]);
-    case YT_OP_MULTIPLY:
-        return yt_q16_multiply(values[argument[0]], values[argument[1]]);
-    case YT_OP_LESS:
-        return values[argument[0]] < values[argument[1]] ? YT_ONE : 0;
-    case YT_OP_LESS_OR_EQUAL:
-        return values[argument[0]] <= values[argument[1]] ? YT_ONE : 0;
-    case YT_OP_EQUAL:
-        return values[argument[0]] == values[argument[1]] ? YT_ONE : 0;
-    case YT_OP_CHOOSE:
-        return values[argument[values[argument[0]] ? 1 : 2]];
-    case YT_OP_SEEN:
-        return values[argument[0]];
-    case YT_OP_DIVIDE:
-        return yt_q16_divide(values[argument[0]], values[argument[1]]);
-    case YT_OP_GATE:
-        return values[argument[0]] ? values[argument[1]] : 0;
-    case YT_OP_TOPMOST:
-        return topmost(values, argument, node->argument_count);
-    case YT_OP_ANY:
-        return any(values, argument, node->argument_count);
-    case YT_OP_OWNER:
-        return owner(values, argument, node->argument_count, values[number]);
-    case YT_OP_PRESS:
-        return values[argument[0]];
-    case YT_OP_DRIVE:
-        return drive(evaluator, node, values[number]);
-    default:
-        return yt_function_evaluate(evaluator, number);
-    }
-}
-
-/* Looks at one node. Constants and controls, which take nothing, and the second results of
- * functions get their values elsewhere. */
-static void look_at(yt_evaluator *evaluator, unsigned number) {
-    const yt_program_node *node = &evaluator->program.nodes[number];
-    if (node->operation <= YT_OP_SECOND || node->operation == YT_OP_PARAMETER)
+/* A pulse that is only told is not kept. */
+static void give_pulse(yt_engine *engine, const yt_program_step *step, yt_q16 value) {
+    yt_evaluator *evaluator = engine->evaluator;
+    if (step->value == YT_NO_VALUE) {
+        if (value != 0)
+            yt_tell_motion(engine, engine->sendings[step->report], step->number, value);
         return;
-    set_node(evaluator, number, evaluate(evaluator, node, number));
-    if (node->operation >= YT_OP_FUNCTIONS && yt_operation_has_second(node->operation)) {
-        yt_q16 second = (yt_q16)evaluator->state[node->data + YT_SECOND_WORD];
-        if (evaluator->values[number + 1] != second || evaluator->leaving)
-            set_node(evaluator, number + 1, second);
+    }
+    add_pulse(evaluator, step->value, value);
+    if (evaluator->leaving)
+        yt_step_carries(evaluator, step);
+}
+
+static void tell(yt_engine *engine, const yt_program_step *step, yt_q16 value) {
+    switch (step->tells) {
+    case YT_TELLS_SWITCH:
+        yt_tell_switch(engine, engine->sendings[step->report], step->number, value != 0);
+        break;
+    case YT_TELLS_HAT:
+        yt_tell_hat(engine, engine->sendings[step->report], step->number, value != 0);
+        break;
+    case YT_TELLS_TARGET:
+        yt_tell_target(engine, step->number, value);
+        break;
+    default:
+        yt_tell_axis(engine, step, value);
     }
 }
 
-/* Goes through the marked nodes and roots in order. Looking at one only marks later ones, in this
- * word of marks or in one behind it, so a word is done when it is empty. */
-static void run_word(yt_evaluator *evaluator, unsigned word, yt_root_sink *sink, void *user) {
-    const yt_program *program = &evaluator->program;
-    uint32_t *marks = &evaluator->changed.words[word];
-    unsigned nodes = program->header->node_count;
-    while (*marks) {
-        unsigned number = word * 32 + lowest_bit(*marks);
-        *marks &= *marks - 1;
-        if (number < nodes)
-            look_at(evaluator, number);
-        else
-            sink(user, number - nodes, evaluator->values[program->roots[number - nodes].node]);
+/* The value is as it was: of interest only while a device leaves, or to who copies raw numbers. */
+static void give_again(yt_engine *engine, const yt_program_step *step) {
+    yt_evaluator *evaluator = engine->evaluator;
+    bool is_analog = step->tells == YT_TELLS_AXIS || step->tells == YT_TELLS_LEVEL;
+    if (evaluator->leaving && step->tells == YT_TELLS_NOTHING)
+        yt_step_carries(evaluator, step);
+    if (evaluator->finer && is_analog)
+        yt_tell_finer(engine, step);
+}
+
+static YT_ALWAYS_INLINE void give(yt_engine *engine, const yt_program_step *step, yt_q16 value) {
+    yt_evaluator *evaluator = engine->evaluator;
+    if (step->type >= YT_TYPE_PULSE) {
+        give_pulse(engine, step, value);
+        return;
+    }
+    yt_q16 *kept = &evaluator->values[step->value];
+    if (*kept == value) {
+        if (evaluator->leaving || evaluator->finer)
+            give_again(engine, step);
+        return;
+    }
+    *kept = value;
+    if (step->tells != YT_TELLS_NOTHING) {
+        tell(engine, step, value);
+        return;
+    }
+    if (evaluator->leaving)
+        yt_value_moved(evaluator, step->value);
+    yt_mark_users(evaluator, step->value);
+}
+
+/* Instructions follow one another by a jump of their own where the compiler can do that, else
+ * through a switch. */
+#if defined(__GNUC__)
+#define BEGIN             goto *labels[at->code];
+#define INSTRUCTION(NAME) code_##NAME
+#define NEXT                                                                                       \
+    at++;                                                                                          \
+    goto *labels[at->code]
+#define FINISH
+#else
+#define BEGIN                                                                                      \
+    for (;;)                                                                                       \
+        switch (at->code) {
+#define INSTRUCTION(NAME) case YT_CODE_##NAME
+#define NEXT                                                                                       \
+    at++;                                                                                          \
+    continue
+#define FINISH }
+#endif
+
+/* Goes through the marked steps of a word in order: the code of each, with one number at hand, then
+ * what it gives. Looking at one only marks later ones, in this word or in one behind it, so a word
+ * is done when it is empty. */
+static void run_word(yt_engine *engine, unsigned word) {
+#if defined(__GNUC__)
+    static const void *const labels[] = {
+#define YT_CODE(number, NAME, ...) [number] = &&code_##NAME,
+#include "yonder/image/code.def"
+#undef YT_CODE
+    };
+#endif
+    yt_evaluator *evaluator = engine->evaluator;
+    const yt_program_step *steps = &evaluator->program.steps[word * 32], *step;
+    yt_q16 *const values = evaluator->values, now;
+    uint32_t *marks = &evaluator->words[word], left;
+    while ((left = *marks) != 0) {
+        step = &steps[yt_lowest_bit(left)];
+        const yt_instruction *at = &evaluator->program.code[step->code];
+        *marks = left & (left - 1);
+        now = 0;
+        BEGIN
+        INSTRUCTION(LOAD) : INSTRUCTION(SEEN) : INSTRUCTION(PRESS) : now = values[at->operand];
+        NEXT;
+        INSTRUCTION(STORE) : values[at->operand] = now;
+        NEXT;
+        INSTRUCTION(NOT) : now = now ? 0 : YT_ONE;
+        NEXT;
+        INSTRUCTION(AND) : now &= values[at->operand];
+        NEXT;
+        INSTRUCTION(OR) : INSTRUCTION(ANY) : now |= values[at->operand];
+        NEXT;
+        INSTRUCTION(ADD) : now = yt_q16_add(now, values[at->operand]);
+        NEXT;
+        INSTRUCTION(SUBTRACT) : now = yt_q16_subtract(now, values[at->operand]);
+        NEXT;
+        INSTRUCTION(MULTIPLY) : now = yt_q16_multiply(now, values[at->operand]);
+        NEXT;
+        INSTRUCTION(DIVIDE) : now = yt_q16_divide(now, values[at->operand]);
+        NEXT;
+        INSTRUCTION(LESS) : now = now < values[at->operand] ? YT_ONE : 0;
+        NEXT;
+        INSTRUCTION(LESS_OR_EQUAL) : now = now <= values[at->operand] ? YT_ONE : 0;
+        NEXT;
+        INSTRUCTION(EQUAL) : now = now == values[at->operand] ? YT_ONE : 0;
+        NEXT;
+        INSTRUCTION(GATE) : now = values[at->operand] ? now : 0;
+        NEXT;
+        INSTRUCTION(OVER) : now = values[at->operand] ? values[at[1].operand] : now;
+        at++;
+        NEXT;
+        INSTRUCTION(ELSE) : now = values[at->operand] ? now : values[at[1].operand];
+        at++;
+        NEXT;
+        INSTRUCTION(OWNER) : now = owner(values, at, values[step->value]);
+        goto given;
+        INSTRUCTION(DRIVE)
+            : now = drive(values, at, values[step->value], &evaluator->state[step->state]);
+        goto given;
+        INSTRUCTION(CALL) : now = yt_function_call(evaluator, step, at);
+        INSTRUCTION(MORE) : INSTRUCTION(END) : goto given;
+        FINISH
+    given:
+        give(engine, step, now);
     }
 }
 
-static void run_pass(yt_evaluator *evaluator, yt_root_sink *sink, void *user) {
-    for (unsigned group = 0; group < evaluator->mark_groups; group++) {
-        uint32_t *filled = &evaluator->changed.filled[group];
-        while (*filled) {
-            run_word(evaluator, group * 32 + lowest_bit(*filled), sink, user);
-            *filled &= *filled - 1;
-        }
-    }
-}
-
-/* A pulse is over; what compares it is to be looked at once more. */
-static bool mark_seers(yt_evaluator *evaluator, unsigned number) {
-    const yt_program *program = &evaluator->program;
-    const yt_program_node *node = &program->nodes[number];
-    bool any = false;
-    for (unsigned k = 0; k < node->user_count; k++) {
-        unsigned user = program->users[node->first_user + k];
-        if (user >= program->header->node_count || program->nodes[user].operation != YT_OP_SEEN)
-            continue;
-        mark(&evaluator->changed, user);
-        any = true;
-    }
-    return any;
-}
-
-/* All pulses become 0. Those that depend on others are in the list too, and are 0 by themselves,
- * since no operation makes a pulse out of none. */
-static bool end_pulses(yt_evaluator *evaluator) {
+/* All pulses become 0; what compares one is to be looked at once more. Those that depend on others
+ * are in the list too, and are 0 by themselves, since no instruction makes a pulse out of none. */
+static bool end_pulses(yt_engine *engine) {
+    yt_evaluator *evaluator = engine->evaluator;
     bool again = false;
     for (unsigned i = 0; i < evaluator->pulse_count; i++) {
-        evaluator->values[evaluator->pulses[i]] = 0;
-        if (evaluator->sees_pulses)
-            again |= mark_seers(evaluator, evaluator->pulses[i]);
+        unsigned number = evaluator->pulses[i];
+        const yt_program_users *users = users_of(evaluator, number);
+        yt_q16 value = evaluator->values[number];
+        evaluator->values[number] = 0;
+        if (users->wires && value != 0)
+            yt_run_wires(engine, users, value);
+        if (users->seers == 0)
+            continue;
+        mark(evaluator, &evaluator->program.marks[users->first + users->count], users->seers);
+        again = true;
     }
     evaluator->pulse_count = 0;
     return again;
 }
 
-bool yt_evaluator_pass(yt_evaluator *evaluator, uint64_t now_us, yt_root_sink *sink, void *user) {
-    evaluator->now_us = now_us;
-    run_pass(evaluator, sink, user);
-    return end_pulses(evaluator);
+bool yt_evaluator_pass(yt_engine *engine) {
+    yt_evaluator *evaluator = engine->evaluator;
+    uint32_t *filled = evaluator->filled;
+    for (unsigned first = 0; first < evaluator->groups * 32u; first += 32, filled++)
+        for (uint32_t left = *filled; left; left = *filled) {
+            run_word(engine, first + yt_lowest_bit(left));
+            *filled &= *filled - 1;
+        }
+    evaluator->finer = false;
+    return evaluator->pulse_count && end_pulses(engine);
 }

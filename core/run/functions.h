@@ -7,54 +7,60 @@
 #ifndef YONDER_RUN_FUNCTIONS_H
 #define YONDER_RUN_FUNCTIONS_H
 
-#include "image/operations.h"
+#include "image/functions.h"
 #include "run/evaluate.h"
-#include "yonder/groups.h"
 
-/* One function at work. The first word of its state holds the number of its timer, where it has
- * one, in the lower half, and what it remembers as bits in the upper half. */
+/* One function at work. The first word of its state holds what it remembers as bits; further bits
+ * above YT_STATE_WAS_ON are those of its further presses. */
 struct yt_call {
     yt_evaluator *evaluator;
-    const yt_program_node *node;
-    const uint16_t *arguments;
+    const yt_program_step *step;
+    const yt_instruction *arguments;
     uint32_t *state;
     yt_q16 before; /* what it gave last */
+    uint8_t count; /* of arguments */
 };
 
-/* Evaluates a function's node; gives its first result. The second, where there is one, is in the
- * state's word YT_SECOND_WORD. */
-yt_q16 yt_function_evaluate(yt_evaluator *evaluator, unsigned number);
+/* Calls a step's function; gives its first result. */
+yt_q16 yt_function_call(yt_evaluator *evaluator, const yt_program_step *step,
+                        const yt_instruction *at);
 
-#define YT_SECOND_WORD 1
+/* The stick that follows motion: its steps, and where its state has what moved in x and in y. */
+#define YT_STICK_STEP_US 4000u
+#define YT_STICK_MOVED   3
 
-#define YT_TIMER_OF(word) ((word)&0xffffu)
-#define YT_STATE_WAS_ON   0x10000u /* its press, when it was looked at last */
-#define YT_STATE_WAITS    0x20000u /* its timer is running, or has just ended */
-#define YT_STATE_GIVES    0x40000u
+#define YT_STATE_WAITS  1u /* its timer is running, or has just ended */
+#define YT_STATE_GIVES  2u
+#define YT_STATE_WAS_ON 4u /* its press, when it was looked at last */
 
-static inline yt_q16 yt_argument(const yt_call *call, unsigned index) {
-    return call->evaluator->values[call->arguments[index]];
-}
-
-static inline unsigned yt_argument_count(const yt_call *call) {
-    return call->node->argument_count;
+static YT_ALWAYS_INLINE yt_q16 yt_argument(const yt_call *call, unsigned index) {
+    return call->evaluator->values[call->arguments[index].operand];
 }
 
 static inline uint64_t yt_call_now(const yt_call *call) {
     return call->evaluator->now_us;
 }
 
-/* When the timer that it waits for ends, or has ended. */
-uint64_t yt_call_due(const yt_call *call);
+/* Gives another result than the first: `index` 1 or 2. */
+void yt_give(const yt_call *call, unsigned index, yt_q16 value);
+
+/* When the timer that it waits for ends, or has ended: the lower 32 bits of the time. */
+uint32_t yt_call_due(const yt_call *call);
 
 /* Whether the timer that it waits for has ended. */
-bool yt_has_ended(const yt_call *call);
+static YT_ALWAYS_INLINE bool yt_has_ended(const yt_call *call) {
+    return (*call->state & YT_STATE_WAITS) &&
+           call->evaluator->timers[call->step->timer].place == YT_NOT_RUNNING;
+}
 
 /* From now on it waits; a time below 1 us is taken for that, so that time goes on. What was missed,
  * since that is over already, is one. */
-void yt_wait_until(const yt_call *call, uint64_t from_us, yt_q16 time_us);
+void yt_wait_until(const yt_call *call, uint32_t from_us, yt_q16 time_us);
 void yt_wait_for(const yt_call *call, yt_q16 time_us);
 void yt_wait_no_more(const yt_call *call);
+
+/* From now on it waits for the end of this moment. */
+void yt_wait_at_once(const yt_call *call);
 
 /* Whether its press, argument 1, goes on in this pass; it is remembered for the next one. */
 bool yt_goes_on(const yt_call *call);

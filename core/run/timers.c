@@ -1,9 +1,10 @@
-/* The running timers as a heap: the earliest is first; timers due together come in node order. */
+/* The running timers as a heap: the earliest is first; timers due together come in the order of
+ * their steps. */
 #include "run/evaluate.h"
 
 static bool earlier(const yt_evaluator *evaluator, unsigned a, unsigned b) {
-    uint64_t due_a = evaluator->timers[a].due_us, due_b = evaluator->timers[b].due_us;
-    return due_a < due_b || (due_a == due_b && a < b);
+    int32_t ahead = (int32_t)(evaluator->timers[a].due_us - evaluator->timers[b].due_us);
+    return ahead < 0 || (ahead == 0 && a < b);
 }
 
 static void put(yt_evaluator *evaluator, unsigned place, unsigned timer) {
@@ -51,24 +52,19 @@ void yt_timer_stop(yt_evaluator *evaluator, unsigned timer) {
         remove_at(evaluator, evaluator->timers[timer].place);
 }
 
-void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint64_t due_us) {
+void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint32_t due_us) {
     yt_timer_stop(evaluator, timer);
     evaluator->timers[timer].due_us = due_us;
     rise(evaluator, evaluator->running++, timer);
 }
 
-uint64_t yt_evaluator_due(const yt_evaluator *evaluator) {
-    return evaluator->running ? evaluator->timers[evaluator->heap[0]].due_us : YT_NEVER;
-}
-
-unsigned yt_evaluator_expire(yt_evaluator *evaluator, uint64_t now_us) {
+unsigned yt_timers_expire(yt_evaluator *evaluator, uint32_t now_us) {
     unsigned count = 0;
-    while (evaluator->running && yt_evaluator_due(evaluator) <= now_us) {
-        unsigned node = evaluator->timers[evaluator->heap[0]].node;
+    while (yt_timers_due(evaluator, now_us)) {
+        unsigned timer = evaluator->heap[0];
         remove_at(evaluator, 0);
         count++;
-        evaluator->changed.words[node / 32] |= (uint32_t)1 << (node % 32);
-        evaluator->changed.filled[node / 1024] |= (uint32_t)1 << (node / 32 % 32);
+        yt_mark_step(evaluator, evaluator->program.timers[timer]);
     }
     return count;
 }

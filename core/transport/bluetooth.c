@@ -48,7 +48,8 @@ static unsigned result_of(yt_status status) {
 static bool uses_ids(const yt_engine *engine, unsigned interface) {
     const yt_endpoint *endpoint = &engine->endpoints[interface];
     const yt_program *program = &engine->evaluator->program;
-    return endpoint->boot || program->reports[endpoint->interface->first_report].id != 0;
+    return yt_interface_is_boot(engine, interface) ||
+           program->reports[endpoint->interface->first_report].id != 0;
 }
 
 static bool is_relayed(const yt_engine *engine, unsigned interface, unsigned type, uint8_t id,

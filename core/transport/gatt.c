@@ -47,7 +47,7 @@ bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned 
     if (number == YT_INTERFACES)
         return false;
     const yt_program_interface *interface = engine->endpoints[number].interface;
-    if (fixed_attribute(interface->boot, &index, attribute))
+    if (fixed_attribute(yt_interface_boot(engine, number), &index, attribute))
         return true;
     if (index >= interface->report_count)
         return false;
@@ -64,6 +64,8 @@ bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned 
 /* Which report to the host is the boot protocol's. */
 static int boot_report(const yt_engine *engine, unsigned interface, unsigned boot) {
     const yt_program_interface *of = engine->endpoints[interface].interface;
+    if (yt_interface_boot(engine, interface) == YT_NO_BOOT)
+        return -1;
     for (unsigned i = of->first_report; i < of->first_report + (unsigned)of->report_count; i++)
         if (engine->sendings[i] && engine->evaluator->program.reports[i].boot == boot)
             return (int)i;
@@ -230,7 +232,8 @@ size_t yt_gatt_notification(yt_engine *engine, unsigned connector, size_t mtu, u
         return 0;
     const yt_endpoint *endpoint = &engine->endpoints[interface];
     const yt_program *program = &engine->evaluator->program;
-    bool has_id = endpoint->boot || program->reports[endpoint->interface->first_report].id != 0;
+    bool has_id = yt_interface_is_boot(engine, interface) ||
+                  program->reports[endpoint->interface->first_report].id != 0;
     *index = attribute_of(engine, connector, interface, has_id ? bytes[0] : 0);
     if (has_id)
         memmove(bytes, bytes + 1, --length);

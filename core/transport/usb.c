@@ -92,16 +92,19 @@ static unsigned packet_of(const yt_program *program, const yt_program_interface 
     return most < 8 ? 8 : most;
 }
 
-static size_t put_interface(const yt_program *program, const yt_program_interface *interface,
-                            unsigned index, uint8_t interval_ms, uint8_t *bytes) {
+static size_t put_interface(const yt_engine *engine, unsigned number, unsigned index,
+                            uint8_t interval_ms, uint8_t *bytes) {
+    const yt_program *program = program_of(engine);
+    const yt_program_interface *interface = &program->interfaces[number];
+    yt_boot boot = yt_interface_boot(engine, number);
     memset(bytes, 0, 25);
     bytes[0] = 9;
     bytes[1] = INTERFACE;
     bytes[2] = (uint8_t)index;
     bytes[4] = 1;
     bytes[5] = 3; /* HID; with a boot protocol subclass 1, protocol 1 or 2 (4.2, 4.3) */
-    bytes[6] = interface->boot ? 1 : 0;
-    bytes[7] = interface->boot;
+    bytes[6] = boot != YT_NO_BOOT;
+    bytes[7] = (uint8_t)boot;
     put_hid(bytes + 9, interface);
     bytes[18] = 7;
     bytes[19] = ENDPOINT;
@@ -121,8 +124,7 @@ size_t yt_usb_configuration(const yt_engine *engine, const yt_usb_identity *iden
     if (!program || size < YT_USB_CONFIGURATION_BYTES)
         return 0;
     for (; (number = yt_usb_interface(engine, connector, count)) < YT_INTERFACES; count++)
-        length += put_interface(program, &program->interfaces[number], count, identity->interval_ms,
-                                bytes + length);
+        length += put_interface(engine, number, count, identity->interval_ms, bytes + length);
     memset(bytes, 0, 9);
     bytes[0] = 9;
     bytes[1] = CONFIGURATION;

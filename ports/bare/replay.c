@@ -5,7 +5,7 @@
 #include "ports/sim/loop.h"
 
 #define ENGINE_BYTES  6144
-#define PROGRAM_BYTES 6912
+#define PROGRAM_BYTES 24576    /* of flash behind the image */
 #define TAIL_US       10000000 /* how long after the last report timers may still run */
 
 extern const unsigned char demo_program[];
@@ -22,7 +22,6 @@ typedef struct replay {
 } replay;
 
 static uint64_t memory[ENGINE_BYTES / 8];
-static uint64_t program[PROGRAM_BYTES / 8];
 static replay state;
 
 /* Marks for whoever counts instructions: a step with one report ended, or another step did. */
@@ -101,15 +100,55 @@ static void step_done(void *user, unsigned reports) {
         mark_other();
 }
 
+extern uint32_t free_flash[]; /* of the linker script */
+
+/* The flash controller of the nRF51 in QEMU's "microbit"; on the other board code stands in RAM. */
+#if __ARM_ARCH == 6
+#define FLASH_MODE       (*(volatile uint32_t *)0x4001e504)
+#define FLASH_ERASE_PAGE (*(volatile uint32_t *)0x4001e508)
+#define FLASH_PAGE       1024u
+enum { FLASH_READS, FLASH_WRITES, FLASH_ERASES };
+
+static void begin_writing(size_t size) {
+    FLASH_MODE = FLASH_ERASES;
+    for (size_t at = 0; at < size; at += FLASH_PAGE)
+        FLASH_ERASE_PAGE = (uint32_t)(uintptr_t)free_flash + at;
+    FLASH_MODE = FLASH_WRITES;
+}
+
+static void end_writing(void) {
+    FLASH_MODE = FLASH_READS;
+}
+#else
+static void begin_writing(size_t size) {
+    (void)size;
+}
+
+static void end_writing(void) {
+}
+#endif
+
+/* A program comes into flash, as on a device, since RAM has no room for it. */
+static void read_program(size_t size) {
+    volatile uint32_t *to = free_flash;
+    begin_writing(size);
+    for (size_t at = 0; at < size; at += 4) {
+        uint32_t word = 0;
+        read_whole(&word, size - at < 4 ? size - at : 4);
+        *to++ = word;
+    }
+    end_writing();
+}
+
 static void load(void) {
     const void *image = demo_program;
     size_t size = demo_program_size;
     if (state.next_type == SCRIPT_PROGRAM) {
         size = (size_t)read_number(4);
-        if (size > sizeof program)
+        if (size > PROGRAM_BYTES)
             fail("the program is too long\n");
-        read_whole(program, size);
-        image = program;
+        read_program(size);
+        image = free_flash;
         read_type();
     }
     if (yt_engine_load(&state.engine, image, size) != YT_OK)

@@ -5,7 +5,7 @@
 #include <string.h>
 
 #include "compiler/status_text.h"
-#include "run/evaluate.h"
+#include "yonder/inspect.h"
 
 #define TAIL_US 10000000 /* how long after the last report timers may still run */
 
@@ -165,7 +165,8 @@ static bool fail(simulation *simulation, const char *what, const char *name, yt_
 
 static bool has_field(const sim_host *host, const yt_program_place *place) {
     for (unsigned i = 0; i < host->field_count; i++)
-        if (host->fields[i].report_id == place->report_id && host->fields[i].bit == place->bit)
+        if (host->fields[i].report_id == place->at.report_id &&
+            host->fields[i].bit == place->at.bit)
             return true;
     return false;
 }
@@ -189,10 +190,10 @@ void simulation_add_described(const yt_program *program, uint32_t inputs, sim_ho
             continue; /* another direction of a hat */
         yt_hid_field field = {
             .direction = is_target ? YT_HID_OUTPUT : YT_HID_INPUT,
-            .report_id = place->report_id,
+            .report_id = place->at.report_id,
             .flags = (uint16_t)(YT_HID_VARIABLE | (moves ? YT_HID_RELATIVE : 0)),
-            .bit = place->bit,
-            .bits = place->bits,
+            .bit = place->at.bit,
+            .bits = place->at.bits,
             .count = 1,
             .usage_page = control->page,
             .usage_first = control->usage,
@@ -286,7 +287,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
         status = yt_engine_load(&simulation->engine, program, size);
     if (status != YT_OK)
         return fail(simulation, "the program", "", status);
-    simulation->program = &simulation->engine.evaluator->program;
+    simulation->program = yt_inspect_program(&simulation->engine);
     if (!enumerate(simulation, &checked))
         return false;
     for (unsigned i = 0; i < plug_count; i++)

@@ -2,7 +2,7 @@
  * docs/functions.md is what the command writes. */
 #include "compiler/compile.h"
 #include "compiler/functions.h"
-#include "image/operations.h"
+#include "image/functions.h"
 #include "tests/harness.h"
 
 static const char head[] =
@@ -37,7 +37,7 @@ static void check_examples(void) {
         CHECK(compile(functions[i].example) != 0);
         CHECK(strstr(functions[i].example, functions[i].name) != NULL);
         CHECK(strncmp(functions[i].usage, functions[i].name, strlen(functions[i].name)) == 0);
-        CHECK(!functions[i].number || yt_operation_of(functions[i].number) != NULL);
+        CHECK(functions[i].number == FUNCTION_MADE || yt_function_of(functions[i].number) != NULL);
         for (unsigned k = 0; k < function_argument_count(&functions[i]); k++) {
             const function_argument *argument = &functions[i].arguments[k];
             about("%s of %s", argument->label, functions[i].usage);

@@ -304,6 +304,41 @@ static void check_described(void) {
     rig_end(&r);
 }
 
+/* A switch of two bits that is turned round, from whatever way its report is read: the first one,
+ * one with a change, and beside another device at its input. Where the bits are 0 or 1 it is on
+ * while all of them are 0; where they are a range, from its lower half on. */
+static void check_turned_switch(uint8_t maximum, uint8_t highest_on) {
+    const uint8_t descriptor[] = {0x05, 0x01, 0x09, 0x05, 0xa1,    0x01, 0x05, 0x09, 0x09,
+                                  0x01, 0x15, 0x00, 0x25, maximum, 0x75, 0x02, 0x95, 0x01,
+                                  0x81, 0x02, 0x75, 0x06, 0x81,    0x01, 0xc0};
+    static const uint8_t stands[] = {3, 0, 2, 1, 0, 0, 3, 0, 1, 3};
+    const yt_device device = {.vendor = 0x1209,
+                              .product = 0x0024,
+                              .bus = YT_BUS_USB,
+                              .name = "Skua pedal",
+                              .descriptor = descriptor,
+                              .descriptor_size = sizeof descriptor,
+                              .input = YT_ANY_INPUT};
+    unsigned pedal[2];
+    rig_begin(&r, "inputs: {foot: skua-pedal}\noutputs: {pad: gamepad}\n"
+                  "sheet: {pad.south: foot.south}\n");
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &pedal[0]), YT_OK);
+    for (unsigned i = 0; i < 2 * sizeof stands; i++) {
+        uint8_t stand = stands[i % sizeof stands];
+        if (i == sizeof stands)
+            CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &pedal[1]), YT_OK);
+        about("a pedal that stands at %u of %u, report %u", stand, maximum, i);
+        RIG_REPORT(&r, pedal[0], i, stand);
+        CHECK_EQUAL(rig_value(&r, 0), stand <= highest_on ? YT_ONE : 0);
+    }
+    for (unsigned i = 0; i < sizeof stands; i++) {
+        about("the second of two pedals at %u of %u, while the first is up", stands[i], maximum);
+        RIG_REPORT(&r, pedal[1], 100 + i, stands[i]);
+        CHECK_EQUAL(rig_value(&r, 0), stands[i] <= highest_on ? YT_ONE : 0);
+    }
+    rig_end(&r);
+}
+
 /* Rates go through functions as rates. */
 static void check_rates(void) {
     static const struct {
@@ -550,6 +585,8 @@ int main(void) {
     check_relay();
     check_wide();
     check_described();
+    check_turned_switch(1, 0);
+    check_turned_switch(3, 1);
     check_rates();
     check_composite();
     check_matching();

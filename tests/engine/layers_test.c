@@ -1,8 +1,8 @@
 /* Random stacks of layers and random presses: the engine against the slow model. */
-#include "run/evaluate.h"
 #include "tests/engine/layers_model.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
+#include "yonder/inspect.h"
 
 static const char *const key_names[KEYS] = {
     "a", "b", "c", "d", "e", "f", "y", "z", "ball.button1", "ball.button2"};
@@ -190,8 +190,9 @@ static yt_q16 root_value(const world *world, const char *name) {
     CHECK(control_named(pad->kind, name, strlen(name), &meaning) &&
           output_control_find(pad, &meaning, &control));
     for (unsigned i = 0; i < program->header->root_count; i++)
-        if (program->roots[i].report == control.report && program->roots[i].bit == control.root.bit)
-            return world->engine.evaluator->values[program->roots[i].node];
+        if (world->compiled.roots[i].report == control.report &&
+            program->roots[i].at.bit == control.root.at.bit)
+            return yt_inspect_value(&world->engine, program->steps[program->roots[i].step].value);
     return 0;
 }
 

@@ -1,11 +1,12 @@
 /* What must hold for any input: random presses and moves, polls of 1, 8 and 30 ms. */
 #include <math.h>
 
-#include "engine/parts.h"
-#include "image/operations.h"
+#include "signal/fixed.h"
+#include "compiler/operations.h"
 #include "signal/fixed.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
+#include "yonder/inspect.h"
 
 static world w, other;
 
@@ -137,17 +138,16 @@ static yt_q16 divide_slowly(yt_q16 a, yt_q16 b) {
     return yt_q16_saturate((int64_t)roundl(quotient));
 }
 
-/* The slow and obvious evaluation: every node, in order, by what its operation means. Functions
- * keep the value that the engine has, since their state is not repeated here. */
-static yt_q16 evaluate_slowly(const yt_evaluator *evaluator, const yt_q16 *values, unsigned i) {
-    const yt_program *program = &evaluator->program;
-    const yt_program_node *node = &program->nodes[i];
+/* The slow and obvious evaluation: every node that the compiler made steps of, in order, by what
+ * its operation means. Functions keep the value that the engine has, since their state is not
+ * repeated here; so do controls and parameters. */
+static yt_q16 evaluate_slowly(const build_node *node, const yt_q16 *values) {
     yt_q16 a[256] = {0};
     for (unsigned k = 0; k < node->argument_count; k++)
-        a[k] = values[program->arguments[node->first_argument + k]];
+        a[k] = values[node->arguments[k]];
     switch (node->operation) {
     case YT_OP_CONSTANT:
-        return program->constants[node->data];
+        return node->data;
     case YT_OP_NOT:
         return a[0] == 0 ? YT_ONE : 0;
     case YT_OP_AND:
@@ -184,31 +184,42 @@ static yt_q16 evaluate_slowly(const yt_evaluator *evaluator, const yt_q16 *value
             if (a[k])
                 return YT_ONE;
         return 0;
-    case YT_OP_PARAMETER:
-        return program->parameters[node->data].value;
     default:
-        return evaluator->values[i];
+        return yt_inspect_value(&w.engine, node->value);
     }
 }
 
-/* After each update the values are those that evaluating everything gives. */
+/* After each update what is kept, and what outputs were told, is what evaluating everything gives.
+ */
 static void check_changed_only(void) {
     dice dice = {7};
     yt_q16 values[512];
     world_begin_with(&w, all_sheet, all_more, 8000);
-    const yt_evaluator *evaluator = w.engine.evaluator;
-    unsigned nodes = evaluator->program.header->node_count;
-    CHECK(nodes < 512);
+    const compiled *compiled = &w.compiled;
+    const yt_program *program = &compiled->program;
+    unsigned kept = 0;
+    CHECK(compiled->node_count < 512);
     for (int i = 0; i < 20000; i++) {
         about("only what changed is evaluated, step %d", i);
         do_anything(&w, &dice);
-        for (unsigned k = 0; k < nodes; k++) {
-            values[k] = evaluate_slowly(evaluator, values, k);
-            CHECK_EQUAL(evaluator->values[k], values[k]);
+        for (unsigned k = 0; k < compiled->node_count; k++) {
+            const build_node *node = &compiled->nodes[k];
+            values[k] = evaluate_slowly(node, values);
+            if (node->operation == YT_OP_CONSTANT || node->value == YT_NO_VALUE)
+                continue;
+            CHECK_EQUAL(yt_inspect_value(&w.engine, node->value), values[k]);
+            kept++;
+        }
+        for (unsigned k = 0; k < program->header->root_count; k++) {
+            const yt_program_step *step = &program->steps[program->roots[k].step];
+            if (step->value != YT_NO_VALUE)
+                CHECK_EQUAL(yt_inspect_value(&w.engine, step->value),
+                            values[compiled->roots[k].node]);
         }
         if (roll_below(&dice, 3) == 0)
             world_run_until(&w, w.now_us + roll_below(&dice, 20000));
     }
+    CHECK(kept > 100000);
     world_end(&w);
 }
 
@@ -219,7 +230,6 @@ static void check_any_stepping(void) {
     world_begin_with(&w, all_sheet, all_more, 0);
     world_begin_with(&other, all_sheet, all_more, 0);
     other.lazy = true;
-    const yt_evaluator *one = w.engine.evaluator, *late = other.engine.evaluator;
     unsigned compared = 0;
     for (int i = 0; i < 20000; i++) {
         struct dice same = dice;
@@ -232,8 +242,9 @@ static void check_any_stepping(void) {
             continue;
         yt_engine_update(&w.engine, time_us);
         yt_engine_update(&other.engine, time_us);
-        CHECK_EQUAL(
-            memcmp(one->values, late->values, one->program.header->node_count * sizeof(yt_q16)), 0);
+        CHECK_EQUAL(memcmp(yt_inspect_values(&w.engine), yt_inspect_values(&other.engine),
+                           w.compiled.program.header->value_count * sizeof(yt_q16)),
+                    0);
         compared++;
     }
     CHECK(compared > 2000);

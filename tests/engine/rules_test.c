@@ -1,8 +1,10 @@
 /* Rules that want more than a table's row: what is full, what waits too long, what is late, what
  * the port may ask for, and that nothing that comes from outside does harm. */
-#include "engine/parts.h"
+#include "image/code.h"
+#include "in/queue.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
+#include "yonder/inspect.h"
 
 static world w;
 
@@ -97,11 +99,11 @@ static yt_q16 stick_after(const uint64_t *updates, unsigned count) {
     CHECK_EQUAL(yt_engine_report(&w.engine, w.numbers[WORLD_BALL], report, 6, 3000), YT_OK);
     for (unsigned i = 0; i < count; i++)
         yt_engine_update(&w.engine, updates[i]);
-    const yt_evaluator *evaluator = w.engine.evaluator;
+    const yt_program *program = yt_inspect_program(&w.engine);
     yt_q16 value = 0;
-    for (unsigned i = 0; i < evaluator->program.header->node_count; i++)
-        if (evaluator->program.nodes[i].operation >= 64)
-            value = evaluator->values[i];
+    for (unsigned i = 0; i < program->header->step_count; i++)
+        if (program->code[program->steps[i].code].code == YT_CODE_CALL)
+            value = yt_inspect_value(&w.engine, program->steps[i].value);
     world_end(&w);
     return value;
 }

@@ -1,5 +1,5 @@
 /* Which input a device is, and where in its report descriptor a control stands: at the edges. */
-#include "image/operations.h"
+#include "compiler/operations.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
 
@@ -172,7 +172,6 @@ static void check_limits(void) {
 /* A program whose controls stand in reports of every ID: more than a device can have are refused,
  * and what is attached is whole. */
 static void check_report_ids(void) {
-    static uint64_t image[YT_PROGRAM_BYTES / 8];
     const uint8_t descriptor[] = {0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x85, 0x01,
                                   0x05, 0x09, 0x09, 0x01, 0x15, 0x00, 0x25, 0x01,
                                   0x75, 0x08, 0x95, 0x01, 0x81, 0x02, 0xc0};
@@ -186,63 +185,45 @@ static void check_report_ids(void) {
     /* As many controls as there are IDs, each at bit 0 of the report of its own. */
     const yt_program *from = &r.compiled.program;
     for (unsigned count = 254; count <= 256; count++) {
-        uint8_t *to = (uint8_t *)image;
-        yt_program_header header = *from->header;
-        header.control_count = header.place_count = header.node_count = (uint16_t)count;
-        header.range_count = 1;
-        header.argument_count = header.target_count = header.constant_count = 0;
-        header.pin_count = header.relay_count = header.parameter_count = 0;
-        header.state_words = header.timer_count = 0;
-        header.user_count = header.root_count;
-        unsigned roots = header.root_count;
-        to += sizeof header;
-#define PUT(bytes, size)                                                                           \
-    do {                                                                                           \
-        memcpy(to, bytes, size);                                                                   \
-        to += ((size) + 3) / 4 * 4;                                                                \
-    } while (0)
-        memset(image, 0, sizeof image);
-        PUT(from->inputs, header.input_count * sizeof *from->inputs);
-        for (unsigned i = 0; i < count; i++) {
-            yt_program_control control = {
-                .page = 9, .usage = 1, .node = (uint16_t)i, .place = (uint16_t)i};
-            PUT(&control, sizeof control);
-        }
-        for (unsigned i = 0; i < count; i++) {
-            yt_program_place place = {
-                .report_id = (uint8_t)i, .bits = 1, .flags = YT_PLACE_HERE | YT_PLACE_RANGE};
-            PUT(&place, sizeof place);
-        }
+        build build = {.pool = &r.compiled.pool,
+                       .inputs = (yt_program_input *)from->inputs,
+                       .input_count = from->header->input_count,
+                       .outputs = (yt_program_output *)from->outputs,
+                       .output_count = from->header->output_count,
+                       .text = from->text,
+                       .text_bytes = from->header->text_bytes,
+                       .name_bytes = from->header->name_bytes};
         yt_program_range range = {0, 0, 1, 0};
-        PUT(&range, sizeof range);
+        unsigned any = build_switch(&build, false);
         for (unsigned i = 0; i < count; i++) {
-            yt_program_node node = {.operation = YT_OP_CONTROL,
-                                    .data = (uint16_t)i,
-                                    .first_user = i ? (uint16_t)roots : 0,
-                                    .user_count = i ? 0 : (uint16_t)roots};
-            PUT(&node, sizeof node);
+            yt_program_place place = {.at = {0, 1, (uint8_t)i},
+                                      .flags = YT_PLACE_HERE | YT_PLACE_RANGE,
+                                      .range = (uint16_t)build_range(&build, range)};
+            yt_program_control control = {
+                .page = 9, .usage = 1, .place = (uint16_t)build_place(&build, place)};
+            any = build_node_of(&build, YT_OP_OR, YT_TYPE_SWITCH, 2, any,
+                                build_control(&build, control), 0);
         }
-        for (unsigned i = 0; i < roots; i++) {
-            uint16_t user = (uint16_t)(count + i);
-            memcpy(to + 2 * i, &user, 2);
+        for (unsigned i = 0; i < from->header->interface_count; i++) {
+            yt_program_interface interface = from->interfaces[i];
+            interface.descriptor_offset = (uint16_t)build_bytes(
+                &build, from->blob + interface.descriptor_offset, interface.descriptor_bytes);
+            build_interface(&build, interface);
         }
-        to += (2 * roots + 3) / 4 * 4;
-        PUT(from->interfaces, header.interface_count * sizeof *from->interfaces);
-        PUT(from->reports, header.report_count * sizeof *from->reports);
-        PUT(from->outputs, header.output_count * sizeof *from->outputs);
-        for (unsigned i = 0; i < roots; i++) {
-            yt_program_root root = from->roots[i];
-            root.node = 0;
-            PUT(&root, sizeof root);
+        for (unsigned i = 0; i < from->header->report_count; i++) {
+            yt_program_report report = from->reports[i];
+            if (report.direction == YT_HID_INPUT)
+                report.rest_offset =
+                    (uint16_t)build_bytes(&build, from->blob + report.rest_offset, report.bytes);
+            report.root_count = report.switch_count = 0;
+            build_report(&build, report);
         }
-        PUT(from->text, header.text_bytes);
-        PUT(from->blob, header.blob_bytes);
-        header.total_bytes = (uint32_t)(to - (uint8_t *)image);
-        memcpy(image, &header, sizeof header);
-        header.checksum = yt_checksum(0, (uint8_t *)image + 16, header.total_bytes - 16);
-        memcpy(image, &header, sizeof header);
+        build_add_root(&build, from->roots[0], r.compiled.roots[0].report, any);
+        size_t size;
+        const uint8_t *image = build_image(&build, &size);
+        CHECK(image != NULL);
         about("controls in the reports of %u IDs", count);
-        CHECK_EQUAL(yt_engine_load(&r.engine, image, header.total_bytes), YT_OK);
+        CHECK_EQUAL(yt_engine_load(&r.engine, image, size), YT_OK);
         unsigned number = 99;
         yt_device device = {.descriptor = descriptor,
                             .descriptor_size = sizeof descriptor,

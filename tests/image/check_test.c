@@ -1,6 +1,7 @@
 /* The checker: whatever is done to a program, it is refused or harmless. */
 #include "image/check.h"
-#include "image/operations.h"
+#include "image/code.h"
+#include "image/functions.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 
@@ -97,8 +98,6 @@ static void check_parameter_lies(void) {
     size_t size = other.compiled.size;
     CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
     size_t at = offset_of(&program, &program.parameters[0]);
-    check_word(image, size, at + AT(yt_program_parameter, node), 60000, YT_PROGRAM_PARAMETER,
-               "a parameter's node that is not there");
     check_word(image, size, at + AT(yt_program_parameter, name_offset), 60000, YT_PROGRAM_PARAMETER,
                "a parameter's name outside of the text");
     check_word(image, size, at + AT(yt_program_parameter, name_bytes), YT_UNIT_COUNT << 8 | 4,
@@ -116,54 +115,135 @@ static void check_parameter_lies(void) {
     world_end(&other);
 }
 
+/* The first step whose code has an instruction; it ends in the test where none has. */
+static unsigned step_with(const yt_program *program, unsigned code) {
+    for (unsigned i = 0, step = 0; i < program->header->instruction_count; i++) {
+        if (program->code[i].code == code)
+            return step;
+        step += program->code[i].code == YT_CODE_END;
+    }
+    CHECK(false);
+    return 0;
+}
+
+/* Marks: of steps that are there, behind the one that gives the value, in order, each list behind
+ * the one before. */
+static void check_users_lies(const uint8_t *image, size_t size, const yt_program *program) {
+    unsigned constants = program->header->constant_count, own = 0;
+    size_t at = offset_of(program, program->users);
+    check_word(image, size, at + AT(yt_program_users, first), 9, YT_PROGRAM_USERS,
+               "marks that are not behind those of the value before");
+    check_word(image, size, at + AT(yt_program_users, count), 255, YT_PROGRAM_USERS,
+               "more marks than there are");
+    check_word(image, size, at + AT(yt_program_users, count),
+               (uint16_t)(program->users[0].count | 1 << 8), YT_PROGRAM_USERS,
+               "a switch that is compared as a pulse");
+    while (program->users[own].count == 0 || own + constants < yt_first_step_value(program))
+        own++;
+    at = offset_of(program, &program->marks[program->users[own].first]);
+    check_word(image, size, at + AT(yt_program_mark, bits), 1, YT_PROGRAM_STEP,
+               "a mark of an earlier step");
+    at = offset_of(program, program->marks);
+    check_word(image, size, at + AT(yt_program_mark, word), 99, YT_PROGRAM_USERS,
+               "a mark of a step that is not there");
+    check_word(image, size, at + AT(yt_program_mark, reserved), 1, YT_PROGRAM_USERS,
+               "something reserved of a mark");
+    CHECK(program->header->step_count < 32);
+    check_word(image, size, at + AT(yt_program_mark, bits) + 2, 0x8000, YT_PROGRAM_USERS,
+               "a mark behind the last step");
+}
+
 /* One lie at a time, with the checksum made right: each is named for what it is. */
 static void check_lies(const uint8_t *image, size_t size) {
     yt_program program;
     CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
-    unsigned and_node = 0, stick = 0, constant = 0;
-    for (unsigned i = 0; i < program.header->node_count; i++) {
-        and_node = program.nodes[i].operation == YT_OP_AND ? i : and_node;
-        stick = program.nodes[i].operation == YT_OP_STICK_FROM_MOTION ? i : stick;
-        constant = program.nodes[i].operation == YT_OP_CONSTANT ? i : constant;
-    }
-    const yt_program_node *node = &program.nodes[and_node];
-    size_t argument = offset_of(&program, &program.arguments[node->first_argument]);
-    check_word(image, size, argument, (uint16_t)and_node, YT_PROGRAM_ORDER, "a node of itself");
-    check_word(image, size, argument, 60000, YT_PROGRAM_ORDER, "a node that is not there");
-    check_word(image, size, argument, (uint16_t)constant,
-               constant < and_node ? YT_PROGRAM_TYPE : YT_PROGRAM_ORDER,
-               "a number where a switch belongs");
-    size_t at = offset_of(&program, node);
-    check_word(image, size, AT(yt_program_header, groups), 0, YT_PROGRAM_NODE,
+    unsigned anded = step_with(&program, YT_CODE_AND), stick = step_with(&program, YT_CODE_CALL);
+    const yt_program_step *step = &program.steps[anded];
+    size_t at = offset_of(&program, step);
+    check_word(image, size, AT(yt_program_header, groups), 0, YT_PROGRAM_STEP,
                "a function of a group that the header does not name");
-    check_word(image, size, at, YT_OP_AND | YT_TYPE_NUMBER << 8, YT_PROGRAM_TYPE, "a wrong type");
-    check_word(image, size, at, 33, YT_PROGRAM_NODE, "an unknown operation");
-    check_word(image, size, at + 2, 3, YT_PROGRAM_NODE, "an argument too many");
-    check_word(image, size, at + 6, 1, YT_PROGRAM_TYPE, "data where there is none");
-    check_word(image, size, at + 8, 65000, YT_PROGRAM_USERS, "users beyond the end");
-    check_word(image, size, at + 10, 0, YT_PROGRAM_USERS, "users left out");
-    at = offset_of(&program, &program.nodes[stick]);
-    check_word(image, size, at + 6, 1, YT_PROGRAM_STATE, "state that is another's");
-    check_word(image, size, at + 12, YT_OP_NOT, YT_PROGRAM_TYPE, "no second result");
-    at = offset_of(&program, &program.nodes[constant]);
-    check_word(image, size, at + 6, 99, YT_PROGRAM_TYPE, "a constant that is not there");
+    check_word(image, size, at + AT(yt_program_step, code), step->code + 1u, YT_PROGRAM_STEP,
+               "code of another step");
+    check_word(image, size, at + AT(yt_program_step, value), 0, YT_PROGRAM_STEP,
+               "a value of another step");
+    check_word(image, size, at + AT(yt_program_step, state), 1, YT_PROGRAM_STATE,
+               "state where there is none");
+    check_word(image, size, at + AT(yt_program_step, timer), 1, YT_PROGRAM_STATE,
+               "a timer where there is none");
+    check_word(image, size, at + AT(yt_program_step, type),
+               (uint16_t)(YT_TYPE_PULSE | step->tells << 8), YT_PROGRAM_TYPE,
+               "a step of another type");
+    check_word(image, size, at + AT(yt_program_step, type), step->type | YT_TELLING_COUNT << 8,
+               YT_PROGRAM_STEP, "a step that tells something unknown");
+    check_word(image, size, at + AT(yt_program_step, report), 99, YT_PROGRAM_ROOT,
+               "a report that is not there");
+    check_word(image, size, at + AT(yt_program_step, report), (uint16_t)((step->number + 1u) << 8),
+               YT_PROGRAM_ROOT, "a root that another step tells");
+    at = offset_of(&program, &program.code[step->code]); /* LOAD, AND… */
+    check_word(image, size, at + 2, step->value, YT_PROGRAM_ORDER, "a step that takes itself");
+    check_word(image, size, at + 2, 60000, YT_PROGRAM_ORDER, "a value that is not there");
+    check_word(image, size, at + 2, program.header->value_count, YT_PROGRAM_ORDER,
+               "a temporary that nothing was stored in");
+    check_word(image, size, at, YT_CODE_COUNT, YT_PROGRAM_STEP, "an unknown instruction");
+    check_word(image, size, at, YT_CODE_MORE, YT_PROGRAM_STEP, "an operand of nothing");
+    check_word(image, size, at, YT_CODE_LOAD | 1 << 8, YT_PROGRAM_STEP, "an operand too many");
+    check_word(image, size, at, YT_CODE_LOAD | 255 << 8, YT_PROGRAM_STEP,
+               "more operands than there is code");
+    check_word(image, size, at, YT_CODE_PRESS, YT_PROGRAM_TYPE, "an event among switches");
+    check_word(image, size, at + 4, YT_CODE_CALL, YT_PROGRAM_STEP,
+               "a function in the middle of a step");
+    unsigned number = 0;
+    while (program.types[number] != YT_TYPE_NUMBER)
+        number++;
+    const yt_instruction *taken = &program.code[step->code];
+    while (taken->code != YT_CODE_AND)
+        taken++;
+    at = offset_of(&program, taken) + AT(yt_instruction, operand);
+    check_word(image, size, at, (uint16_t)number, YT_PROGRAM_TYPE,
+               "a number where a switch belongs");
+    check_word(image, size, at, (uint16_t)(yt_first_step_value(&program) - 1), YT_PROGRAM_USERS,
+               "a control that does not mark the step");
+    at = offset_of(&program, &program.steps[stick]);
+    check_word(image, size, at + AT(yt_program_step, state), 1, YT_PROGRAM_STATE,
+               "state that is another's");
+    at = offset_of(&program, &program.code[program.steps[stick].code]);
+    check_word(image, size, at + 2, 15, YT_PROGRAM_STEP, "a function that there is not");
+    check_word(image, size, at + 2, YT_DO_TOGGLE, YT_PROGRAM_STEP, "a function of other arguments");
+    at = offset_of(&program, program.types);
+    check_word(image, size, at + number,
+               (uint16_t)(YT_TYPE_SWITCH | program.types[number + 1] << 8), YT_PROGRAM_TYPE,
+               "a number that is called a switch");
+    check_word(image, size, at + yt_first_control(&program), YT_TYPE_COUNT, YT_PROGRAM_TYPE,
+               "an unknown type");
+    check_users_lies(image, size, &program);
+    check_word(image, size, offset_of(&program, program.timers), 0, YT_PROGRAM_STATE,
+               "a timer of another step");
     at = offset_of(&program, &program.controls[0]);
-    check_word(image, size, at + AT(yt_program_control, node), 3, YT_PROGRAM_CONTROL,
-               "a control's wrong node");
     check_word(image, size, at + AT(yt_program_control, input), 9, YT_PROGRAM_CONTROL,
                "a control's wrong input");
     check_word(image, size, at + AT(yt_program_control, place), 9, YT_PROGRAM_CONTROL,
                "a place that is not there");
     at = offset_of(&program, &program.roots[0]);
-    check_word(image, size, at, 60000, YT_PROGRAM_ROOT, "a root's wrong node");
-    check_word(image, size, at + AT(yt_program_root, bit), 1000, YT_PROGRAM_ROOT,
+    check_word(image, size, at + AT(yt_program_root, step), 60000, YT_PROGRAM_ROOT,
+               "a root's step that is not there");
+    check_word(image, size, at + AT(yt_program_root, at.bit), 1000, YT_PROGRAM_ROOT,
                "a root outside of its report");
-    check_word(image, size, at + AT(yt_program_root, report), 0x0063, YT_PROGRAM_ROOT,
-               "a report that is not there");
+    check_word(image, size, at + AT(yt_program_root, at.bits), 0x6301, YT_PROGRAM_ROOT,
+               "another report's ID");
+    check_word(image, size, at + AT(yt_program_root, number), 0, YT_PROGRAM_ROOT,
+               "a button that has no number while it is on");
+    check_word(image, size, at + AT(yt_program_root, number), 2, YT_PROGRAM_ROOT,
+               "a number that its bits cannot hold");
+    check_word(image, size, at + AT(yt_program_root, range), 1, YT_PROGRAM_ROOT,
+               "a range where there is none");
+    check_word(image, size, at + AT(yt_program_root, part), 1, YT_PROGRAM_ROOT,
+               "a direction where there is no hat");
+    check_word(image, size, at + AT(yt_program_root, boot_byte), 1, YT_PROGRAM_ROOT,
+               "motion where there is none");
     unsigned motion = 0;
     while (program.roots[motion].kind != YT_ROOT_MOTION)
         motion++;
-    at = offset_of(&program, &program.roots[motion]) + AT(yt_program_root, part);
+    at = offset_of(&program, &program.roots[motion]) + AT(yt_program_root, boot_byte);
     check_word(image, size, at, YT_BOOT_MOUSE_BYTES, YT_PROGRAM_ROOT,
                "motion outside of a boot mouse's report");
     at = offset_of(&program, &program.reports[0]);
@@ -187,9 +267,11 @@ static void check_lies(const uint8_t *image, size_t size) {
     at = offset_of(&program, &program.inputs[0]);
     check_word(image, size, at + AT(yt_program_input, name_offset), 60000, YT_PROGRAM_TEXT,
                "a name outside of the text");
-    check_word(image, size, AT(yt_program_header, timer_count), 3, YT_PROGRAM_STATE,
+    check_word(image, size, AT(yt_program_header, timer_count), 3, YT_PROGRAM_SIZE,
                "another number of timers");
     check_word(image, size, 4, YT_PROGRAM_VERSION + 1, YT_PROGRAM_NEWER, "a later version");
+    for (uint16_t version = 0; version < YT_PROGRAM_VERSION; version++)
+        check_word(image, size, 4, version, YT_PROGRAM_OLDER, "an earlier version");
     check_word(image, size, 0, 2, YT_PROGRAM_FOREIGN, "not a program");
 }
 
@@ -260,13 +342,15 @@ static void check_places(void) {
             SET(yt_program_place, range, 0));
     CHANGES(&odd, place, YT_PROGRAM_CONTROL, "bits of a place that is not given",
             SET(yt_program_place, flags, YT_PLACE_SIGNED | YT_PLACE_RANGE));
-    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of no bits", SET(yt_program_place, bits, 0));
-    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of 33 bits", SET(yt_program_place, bits, 33));
-    CHANGES(&odd, place, YT_OK, "a place of 32 bits", SET(yt_program_place, bits, 32));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of no bits",
+            SET(yt_program_place, at.bits, 0));
+    CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place of 33 bits",
+            SET(yt_program_place, at.bits, 33));
+    CHANGES(&odd, place, YT_OK, "a place of 32 bits", SET(yt_program_place, at.bits, 32));
     CHANGES(&odd, place, YT_PROGRAM_CONTROL, "something in the reserved byte of a place",
             SET(yt_program_place, reserved, 1));
     CHANGES(&odd, place, YT_PROGRAM_CONTROL, "a place past the longest report",
-            SET(yt_program_place, bit, YT_HID_REPORT_BITS));
+            SET(yt_program_place, at.bit, YT_HID_REPORT_BITS));
     CHANGES(&odd, rate, YT_PROGRAM_CONTROL, "a place that is not there",
             SET(yt_program_control, place, odd.program.header->place_count));
     CHANGES(&odd, &odd.program.inputs[0], YT_PROGRAM_INPUT, "something reserved of an input",
@@ -274,6 +358,10 @@ static void check_places(void) {
     CHANGES(&odd, &odd.program.inputs[0], YT_PROGRAM_INPUT, "an input with an unknown need",
             SET(yt_program_input, needs, 8));
     pool_free(&odd.pool);
+}
+
+static unsigned report_of(const yt_program *program, const yt_program_root *root) {
+    return program->steps[root->step].report;
 }
 
 /* Motion goes both ways about 0, in numbers that can be negated. */
@@ -285,7 +373,7 @@ static void check_motion(void) {
     const yt_program_root *root = view.program.roots;
     while (root->kind != YT_ROOT_MOTION)
         root++;
-    const yt_program_range *range = &view.program.ranges[root->number];
+    const yt_program_range *range = &view.program.ranges[root->range];
     static const struct {
         int32_t minimum, rest, maximum;
         yt_status status;
@@ -303,11 +391,13 @@ static void check_motion(void) {
                 SET(yt_program_range, maximum, ranges[i].maximum));
     CHANGES(
         &view, root, YT_PROGRAM_ROOT, "a root one bit past its report",
-        SET(yt_program_root, bit, 8 * view.program.reports[root->report].bytes - root->bits + 1));
+        SET(yt_program_root, at.bit,
+            8 * view.program.reports[report_of(&view.program, root)].bytes - root->at.bits + 1));
     CHANGES(&view, root, YT_OK, "a root at the end of its report",
-            SET(yt_program_root, bit, 8 * view.program.reports[root->report].bytes - root->bits));
+            SET(yt_program_root, at.bit,
+                8 * view.program.reports[report_of(&view.program, root)].bytes - root->at.bits));
     CHANGES(&view, root, YT_PROGRAM_ROOT, "a range that is not there",
-            SET(yt_program_root, number, view.program.header->range_count));
+            SET(yt_program_root, range, view.program.header->range_count));
     CHANGES(&view, &view.program.interfaces[0], YT_PROGRAM_OUTPUT,
             "something reserved of an interface", SET(yt_program_interface, reserved, 256));
     pool_free(&view.pool);
@@ -347,15 +437,12 @@ static void check_reserved(void) {
         check_changes(&all, program->relays, &relay, 1, YT_PROGRAM_RELAY, "reserved of a relay");
     }
     for (unsigned i = 0; i < 2; i++) {
-        const change parameter = {offsetof(yt_program_parameter, reserved) + i, 1, 1};
         const change interface = {offsetof(yt_program_interface, reserved) + i, 1, 1};
-        check_changes(&all, program->parameters, &parameter, 1, YT_PROGRAM_PARAMETER,
-                      "reserved of a parameter");
         check_changes(&all, program->interfaces, &interface, 1, YT_PROGRAM_OUTPUT,
                       "reserved of an interface");
     }
-    CHANGES(&all, program->nodes, YT_PROGRAM_NODE, "reserved of a node",
-            SET(yt_program_node, reserved, 1));
+    CHANGES(&all, program->users, YT_PROGRAM_USERS, "reserved of users",
+            SET(yt_program_users, reserved, 1));
     CHANGES(&all, program->relays, YT_PROGRAM_RELAY, "a relay of an interface that is not there",
             SET(yt_program_relay, interface, program->header->interface_count));
     CHANGES(&all, program->relays, YT_PROGRAM_RELAY, "a relay to an input that is not there",
@@ -375,8 +462,13 @@ static void check_many_controls(void) {
                                         .version = YT_PROGRAM_VERSION,
                                         .header_bytes = sizeof header,
                                         .control_count = (uint16_t)(count - targets),
-                                        .target_count = (uint16_t)targets};
-            size_t size = sizeof header + count * sizeof(yt_program_control);
+                                        .target_count = (uint16_t)targets,
+                                        .value_count = (uint16_t)(count - targets)};
+            size_t controls = (count - targets) * sizeof(yt_program_control);
+            size_t size = sizeof header + (controls + 3) / 4 * 4 +
+                          (targets * sizeof(yt_program_control) + 3) / 4 * 4 +
+                          (count - targets + 3u) / 4 * 4 +
+                          (count - targets) * sizeof(yt_program_users);
             memset(copy, 0, size);
             memcpy(copy, &header, sizeof header);
             uint32_t total = (uint32_t)size;
@@ -417,6 +509,74 @@ static void check_empty_interface(void) {
     pool_free(&compiled.pool);
 }
 
+/* The first wire stands there twice: what it takes would be given twice. */
+static void check_twice_wired(const compiled *compiled) {
+    const yt_program *program = &compiled->program;
+    uint8_t *bytes = (uint8_t *)copy;
+    yt_program twice;
+    size_t behind = offset_of(program, program->wires) + sizeof(yt_program_wire);
+    size_t size = compiled->size + sizeof(yt_program_wire);
+    uint16_t wires = (uint16_t)(program->header->wire_count + 1);
+    uint32_t total = (uint32_t)size;
+    memcpy(bytes, compiled->image, behind);
+    memcpy(bytes + behind, bytes + behind - sizeof(yt_program_wire), sizeof(yt_program_wire));
+    memcpy(bytes + behind + sizeof(yt_program_wire), (const uint8_t *)compiled->image + behind,
+           compiled->size - behind);
+    memcpy(bytes + AT(yt_program_header, wire_count), &wires, 2);
+    memcpy(bytes + AT(yt_program_header, total_bytes), &total, 4);
+    yt_program_users *users = (yt_program_users *)(bytes + offset_of(program, program->users));
+    bool is_behind = false;
+    for (unsigned i = 0; i < yt_first_step_value(program); i++) {
+        users[i].first_wire = (uint16_t)(users[i].first_wire + is_behind);
+        if (!is_behind && users[i].wires > 0) {
+            users[i].wires++;
+            is_behind = true;
+        }
+    }
+    fix_checksum(bytes, size);
+    about("a wire that is there twice");
+    CHECK_EQUAL(yt_program_check(&twice, copy, size), YT_PROGRAM_USERS);
+}
+
+/* A wire says what its step says, and is the only way there. */
+static void check_wires(void) {
+    compiled compiled;
+    compile(&compiled, "crane/wires",
+            "yonder: 1\ninputs: {keys: keyboard, ball: mouse}\noutputs: {pad: gamepad, view: "
+            "mouse}\nsheet:\n  view.motion: ball.motion * if(keys.a, 30%, 60%)\n  view.wheel: "
+            "ball.wheel\n  pad.left_stick: stick_from_motion(ball.motion, full_at=900 /s)\n");
+    const yt_program *program = &compiled.program;
+    unsigned kinds[YT_WIRE_KIND_COUNT] = {0};
+    for (unsigned i = 0; i < program->header->wire_count; i++)
+        kinds[program->wires[i].kind]++;
+    about("motion goes by wires");
+    CHECK_EQUAL(kinds[YT_WIRE_PLAIN], 1);
+    CHECK_EQUAL(kinds[YT_WIRE_SCALED], 2);
+    CHECK_EQUAL(kinds[YT_WIRE_STICK_X], 1);
+    CHECK_EQUAL(kinds[YT_WIRE_STICK_Y], 1);
+    for (unsigned i = 0; i < program->header->wire_count; i++) {
+        const yt_program_wire *wire = &program->wires[i];
+        for (unsigned kind = 0; kind < YT_WIRE_KIND_COUNT + 2u; kind++)
+            CHANGES(&compiled, wire, kind == wire->kind ? YT_OK : YT_PROGRAM_USERS,
+                    "a wire of another kind", SET(yt_program_wire, kind, kind));
+        CHANGES(&compiled, wire, YT_PROGRAM_USERS, "a wire of another factor",
+                SET(yt_program_wire, factor, wire->factor + 1));
+        CHANGES(&compiled, wire, YT_PROGRAM_USERS, "a wire to a step that is not there",
+                SET(yt_program_wire, step, program->header->step_count));
+        CHANGES(&compiled, wire, YT_PROGRAM_USERS, "reserved of a wire",
+                SET(yt_program_wire, reserved, 1));
+    }
+    unsigned ball = 0;
+    while (program->users[ball].wires == 0)
+        ball++;
+    CHANGES(&compiled, &program->users[ball], YT_PROGRAM_USERS, "a wire that is left out",
+            SET(yt_program_users, wires, program->users[ball].wires - 1));
+    CHANGES(&compiled, &program->users[ball], YT_PROGRAM_USERS, "another's wire",
+            SET(yt_program_users, first_wire, program->users[ball].first_wire + 1));
+    check_twice_wired(&compiled);
+    pool_free(&compiled.pool);
+}
+
 /* A pulse that a press gives is an event: nothing can compare it, so that no chain of presses and
  * comparisons makes pass after pass. */
 static void check_events(void) {
@@ -426,43 +586,71 @@ static void check_events(void) {
             "sheet:\n  pad.south: ball.wheel > 0\n  pad.north: keys.b\n"
             "layers: [{while: next_press(keys.q), sheet: {pad.north: keys.a}}]\n");
     const yt_program *program = &compiled.program;
-    unsigned press = 0, seen = 0;
-    for (unsigned i = 0; i < program->header->node_count; i++) {
-        press = program->nodes[i].operation == YT_OP_PRESS ? i : press;
-        seen = program->nodes[i].operation == YT_OP_SEEN ? i : seen;
-    }
-    CHANGES(&compiled, &program->nodes[press], YT_PROGRAM_TYPE, "a press that gives a pulse",
-            SET(yt_program_node, type, YT_TYPE_PULSE));
+    unsigned press = step_with(program, YT_CODE_PRESS), seen = step_with(program, YT_CODE_SEEN);
+    CHANGES(&compiled, &program->steps[press], YT_PROGRAM_TYPE, "a press that gives a pulse",
+            SET(yt_program_step, type, YT_TYPE_PULSE));
     for (unsigned type = 0; type < 5; type++)
-        CHECK_EQUAL(yt_type_fits('p', 0, (uint8_t)type), type == YT_TYPE_PULSE);
+        CHECK_EQUAL(yt_type_fits('p', (uint8_t)type), type == YT_TYPE_PULSE);
     for (unsigned type = 0; type < 5; type++)
-        CHECK_EQUAL(yt_type_fits('e', 0, (uint8_t)type), type == YT_TYPE_EVENT);
-    CHANGES(&compiled, &program->nodes[seen], YT_PROGRAM_TYPE, "a comparison of an event",
-            SET(yt_program_node, type, YT_TYPE_EVENT));
+        CHECK_EQUAL(yt_type_fits('e', (uint8_t)type), type == YT_TYPE_EVENT);
+    const yt_instruction *sees = &program->code[program->steps[seen].code];
+    CHANGES(&compiled, sees, YT_PROGRAM_ORDER, "a comparison of an event that comes later",
+            SET(yt_instruction, operand, program->steps[press].value));
+    CHANGES(&compiled, sees, YT_PROGRAM_TYPE, "a pulse that is a number without being seen",
+            SET(yt_instruction, code, YT_CODE_LOAD));
+    CHANGES(&compiled, &program->users[sees->operand - program->header->constant_count],
+            YT_PROGRAM_USERS, "a comparison that is not looked at when its pulse is over",
+            SET(yt_program_users, count, 2), SET(yt_program_users, seers, 0));
     pool_free(&compiled.pool);
 }
 
-/* A node that does not know of its last user would not tell it of a change. */
+/* A value whose mark of a step is missing would not let the step see that it changed. */
 static void check_missing_user(const uint8_t *image, size_t size) {
     yt_program program;
     CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
-    unsigned users = program.header->user_count, last = 0;
-    for (unsigned i = 0; i < program.header->node_count; i++)
-        last = program.nodes[i].user_count > 0 ? i : last;
-    size_t table = offset_of(&program, program.users);
-    size_t before = (2 * users + 3) / 4 * 4, after = (2 * (users - 1) + 3) / 4 * 4;
-    uint8_t *bytes = (uint8_t *)copy;
-    memcpy(bytes, image, size);
-    uint16_t fewer = (uint16_t)(program.nodes[last].user_count - 1);
-    memcpy(bytes + offset_of(&program, &program.nodes[last]) + 10, &fewer, 2);
-    fewer = (uint16_t)(users - 1);
-    memcpy(bytes + AT(yt_program_header, user_count), &fewer, 2);
-    memmove(bytes + table + after, bytes + table + before, size - table - before);
-    uint32_t total = (uint32_t)(size - before + after);
-    memcpy(bytes + 8, &total, 4);
-    fix_checksum(bytes, total);
-    about("a user that is left out of its list");
-    CHECK_EQUAL(yt_program_check(&program, copy, total), YT_PROGRAM_USERS);
+    unsigned tried = 0;
+    for (unsigned i = 0; i < program.header->mark_count; i++)
+        for (unsigned bit = 0; bit < 32; bit++) {
+            uint32_t bits = program.marks[i].bits, left = bits & ~((uint32_t)1 << bit);
+            if (left == bits)
+                continue;
+            memcpy(copy, image, size);
+            memcpy((uint8_t *)copy + offset_of(&program, &program.marks[i]), &left, 4);
+            fix_checksum((uint8_t *)copy, size);
+            about("mark %u without its bit %u", i, bit);
+            CHECK_EQUAL(yt_program_check(&program, copy, size), YT_PROGRAM_USERS);
+            CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
+            tried++;
+        }
+    CHECK(tried > 10);
+}
+
+/* A part at a time comes to the same, whatever the parts are, and each part's work is bounded. */
+static void check_in_parts(const uint8_t *image, size_t size) {
+    yt_program whole;
+    CHECK_EQUAL(yt_program_check(&whole, image, size), YT_OK);
+    for (unsigned part = 1; part < 200; part += part < 20 ? 1 : 37) {
+        yt_checking checking;
+        bool done = false;
+        unsigned calls = 0;
+        about("a check in parts of %u", part);
+        yt_status status = yt_checking_begin(&checking, image, size);
+        for (; status == YT_OK && !done; calls++)
+            status = yt_checking_go_on(&checking, part, &done);
+        CHECK_EQUAL(status, YT_OK);
+        CHECK_EQUAL(memcmp(&checking.program, &whole, sizeof whole), 0);
+        CHECK(part > 1 || calls > size / 64);
+    }
+    for (size_t at = 16; at < size; at++) { /* a wrong byte is found in parts too */
+        yt_checking checking;
+        bool done = false;
+        memcpy(copy, image, size);
+        ((uint8_t *)copy)[at] ^= 1;
+        yt_status status = yt_checking_begin(&checking, copy, size);
+        while (status == YT_OK && !done)
+            status = yt_checking_go_on(&checking, 3, &done);
+        CHECK_EQUAL(status, YT_PROGRAM_CHECKSUM);
+    }
 }
 
 /* Runs a program with a mouse that moves and presses at random. */
@@ -520,6 +708,7 @@ int main(void) {
     check_parameter_lies();
     check_lies(w.compiled.image, w.compiled.size);
     check_missing_user(w.compiled.image, w.compiled.size);
+    check_in_parts(w.compiled.image, w.compiled.size);
     check_places();
     check_motion();
     check_board();
@@ -527,6 +716,7 @@ int main(void) {
     check_many_controls();
     check_empty_interface();
     check_events();
+    check_wires();
     check_random(w.compiled.image, w.compiled.size);
     world_end(&w);
     return report_checks();

@@ -1,52 +1,69 @@
 /* docs/program-format.md against the code: its table of operations is the list that the core has,
  * and a program read by the page's offsets alone holds what the compiler was told. */
-#include "image/operations.h"
+#include "image/code.h"
+#include "image/functions.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 
+/* A row of the page's tables of instructions and of functions: number, name, what it takes, what it
+ * gives. */
 typedef struct listed {
     unsigned number;
     const char *name;
+    const char *takes;
+    char gives;
 } listed;
 
-#define YT_OPERATION(number, NAME, result, arguments, state, meaning) {(number), #NAME},
-#define YT_FUNCTION(group, index, NAME, ...)                          {YT_OP_##NAME, #NAME},
-#define YT_UNCALLED(group, index, NAME, ...)                          {YT_OP_##NAME, #NAME},
-static const listed operations[] = {
-#include "yonder/image/operations.def"
+#define YT_CODE(number, NAME, operands, takes, gives, meaning) {(number), #NAME, takes, (gives)},
+static const listed codes[] = {
+#include "yonder/image/code.def"
+};
+#undef YT_CODE
+
+#define YT_FUNCTION(group, index, NAME, ...) {YT_DO_##NAME, #NAME, NULL, 0},
+#define YT_UNCALLED(group, index, NAME, ...) {YT_DO_##NAME, #NAME, NULL, 0},
+static const listed functions[] = {
 #include "yonder/image/functions.def"
 };
-#undef YT_OPERATION
 
-#define OPERATIONS (sizeof operations / sizeof operations[0])
+#define COUNT(list) (sizeof(list) / sizeof(list)[0])
+
+/* The rows of the table under a heading are those of a list, in its order. */
+static void check_table(const char *page, const char *heading, const listed *list, size_t count) {
+    const char *at = strstr(page, heading);
+    size_t row = 0;
+    CHECK(at != NULL);
+    for (at = at ? strchr(at, '\n') : NULL; at && at[1] != '#'; at = strchr(at + 1, '\n')) {
+        unsigned number;
+        char name[40], takes[40], gives[8];
+        if (sscanf(at + 1, "| %u | %39[A-Z_] | %39[^|] | %7[^|]", &number, name, takes, gives) != 4)
+            continue;
+        about("row %zu of %s", row, heading);
+        CHECK(row < count);
+        if (row >= count)
+            return;
+        const yt_function *function = yt_function_of(list[row].number);
+        const char *wanted = list[row].takes ? list[row].takes : function->takes;
+        char joined[16] = "";
+        size_t length = 0;
+        for (const char *letter = takes; *letter && length + 1 < sizeof joined; letter++)
+            if (*letter != ' ' && *letter != '.')
+                joined[length++] = *letter == '+' ? '|' : *letter;
+        CHECK_EQUAL(number, list[row].number);
+        CHECK_TEXT(name, list[row].name);
+        CHECK_TEXT(joined, wanted);
+        CHECK_EQUAL(gives[0], list[row].takes ? list[row].gives == ' ' ? '.' : list[row].gives
+                                              : function->gives);
+        row++;
+    }
+    CHECK_EQUAL(row, count);
+}
 
 static void check_page(const char *path) {
     size_t size;
-    char *text = read_test_file(path, &size), *save = NULL;
-    unsigned rows = 0;
-    for (char *line = strtok_r(text, "\n", &save); line; line = strtok_r(NULL, "\n", &save)) {
-        unsigned number;
-        char name[40], rest[200];
-        if (sscanf(line, "| %u | %39[A-Z_] | %199[^\n]", &number, name, rest) != 3)
-            continue;
-        char takes[16] = "", *bar = strchr(rest, '|');
-        size_t length = 0;
-        for (char *at = rest; bar && at < bar && length + 1 < sizeof takes; at++)
-            if (*at != ' ')
-                takes[length++] = *at == '+' ? '|' : *at;
-        about("operation %u of the page", number);
-        CHECK(rows < OPERATIONS);
-        if (rows >= OPERATIONS)
-            break;
-        const yt_operation *known = yt_operation_of(operations[rows].number);
-        CHECK(known != NULL);
-        CHECK_EQUAL(number, operations[rows].number);
-        CHECK_TEXT(name, operations[rows].name);
-        CHECK_TEXT(takes, *rest == '|' ? "" : known->arguments);
-        CHECK_EQUAL(bar ? bar[2] : rest[2], known->result);
-        rows++;
-    }
-    CHECK_EQUAL(rows, OPERATIONS);
+    char *text = read_test_file(path, &size);
+    check_table(text, "## Instructions", codes, COUNT(codes));
+    check_table(text, "## Functions", functions, COUNT(functions));
     free(text);
 }
 
@@ -68,60 +85,88 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 5);
-    CHECK_EQUAL(number_at(image, 6, 2), 60);
+    CHECK_EQUAL(number_at(image, 4, 2), 6);
+    CHECK_EQUAL(number_at(image, 6, 2), 64);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
+    CHECK_EQUAL(number_at(image, 16, 2), 0); /* no functions */
     static const struct {
         const char *what;
         size_t at, bytes;
         unsigned count;
-    } tables[] = {{"inputs", 16, 32, 3},     {"controls", 18, 20, 2}, {"targets", 50, 20, 0},
-                  {"places", 20, 8, 0},      {"ranges", 22, 16, 1},   {"constants", 24, 4, 1},
-                  {"nodes", 26, 12, 4},      {"arguments", 28, 2, 2}, {"users", 30, 2, 4},
-                  {"interfaces", 32, 12, 2}, {"reports", 34, 12, 4},  {"outputs", 36, 4, 2},
-                  {"roots", 38, 12, 2},      {"pins", 52, 12, 0},     {"relays", 54, 8, 0},
-                  {"parameters", 56, 24, 0}, {"text", 44, 1, 20},     {"blob", 48, 1, 0}};
-    size_t begins[sizeof tables / sizeof tables[0]], at = 60;
-    for (size_t i = 0; i < sizeof tables / sizeof tables[0]; i++) {
+    } tables[] = {{"inputs", 18, 32, 3},     {"controls", 20, 18, 2}, {"targets", 22, 18, 0},
+                  {"places", 24, 8, 0},      {"ranges", 26, 16, 1},   {"constants", 28, 4, 1},
+                  {"parameters", 30, 20, 0}, {"steps", 32, 12, 2},    {"instructions", 34, 4, 5},
+                  {"types", 36, 1, 5},       {"users", 36, 8, 5},     {"marks", 38, 8, 2},
+                  {"wires", 62, 8, 0},       {"timers", 42, 2, 0},    {"interfaces", 44, 12, 2},
+                  {"reports", 46, 12, 4},    {"outputs", 48, 4, 2},   {"roots", 50, 16, 2},
+                  {"pins", 52, 12, 0},       {"relays", 54, 8, 0},    {"text", 56, 1, 20},
+                  {"blob", 60, 1, 0}};
+    enum {
+        CONTROLS = 1,
+        RANGES = 4,
+        CONSTANTS,
+        STEPS = 7,
+        CODE,
+        TYPES,
+        USERS,
+        MARKS,
+        INTERFACES = 14,
+        REPORTS,
+        OUTPUTS,
+        ROOTS,
+        TEXT = 20,
+        BLOB
+    };
+    size_t begins[COUNT(tables)], at = 64;
+    for (size_t i = 0; i < COUNT(tables); i++) {
         unsigned count = number_at(image, tables[i].at, 2);
         about("the table of %s", tables[i].what);
-        if (tables[i].at != 48)
+        if (i != BLOB)
             CHECK_EQUAL(count, tables[i].count);
         begins[i] = at;
-        at = behind(at, count * tables[i].bytes);
+        at = behind(at, (i == USERS ? count - 1 : count) * tables[i].bytes); /* no constants */
     }
     CHECK_EQUAL(at, w.compiled.size);
     about("what stands in the tables");
     CHECK_EQUAL(number_at(image, begins[0], 2), 1);
     CHECK_EQUAL(number_at(image, begins[0] + 2, 2), 6);       /* a keyboard */
     CHECK_EQUAL(number_at(image, begins[0] + 32 + 27, 1), 3); /* a mouse needs relative x */
-    CHECK_EQUAL(number_at(image, begins[1], 2), 7);
-    CHECK_EQUAL(number_at(image, begins[1] + 2, 2), 4); /* a */
-    CHECK_EQUAL(number_at(image, begins[1] + 20 + 2, 2), 5);
-    CHECK_EQUAL(number_at(image, begins[1] + 20 + 10, 2), 1);
-    CHECK_EQUAL(number_at(image, begins[1] + 12, 2), 65535);
-    CHECK_EQUAL(number_at(image, begins[4] + 8, 4), 32767); /* a trigger's maximum */
-    CHECK_EQUAL(number_at(image, begins[5], 4), 32768);
-    static const uint8_t expected[4] = {YT_OP_CONTROL, YT_OP_CONTROL, YT_OP_AND, YT_OP_CONSTANT};
-    for (unsigned i = 0; i < 4; i++)
-        CHECK_EQUAL(image[begins[6] + i * 12], expected[i]);
-    CHECK_EQUAL(number_at(image, begins[6] + 2 * 12 + 2, 1), 2);
-    CHECK_EQUAL(number_at(image, begins[7], 2), 0);
-    CHECK_EQUAL(number_at(image, begins[7] + 2, 2), 1);
-    static const uint8_t users_expected[4] = {2, 2, 4, 5}; /* the and, twice; then both roots */
-    for (unsigned i = 0; i < 4; i++)
-        CHECK_EQUAL(number_at(image, begins[8] + i * 2, 2), users_expected[i]);
-    size_t descriptor = begins[17] + number_at(image, begins[9], 2);
+    CHECK_EQUAL(number_at(image, begins[CONTROLS], 2), 7);
+    CHECK_EQUAL(number_at(image, begins[CONTROLS] + 2, 2), 4); /* a */
+    CHECK_EQUAL(number_at(image, begins[CONTROLS] + 18 + 2, 2), 5);
+    CHECK_EQUAL(number_at(image, begins[CONTROLS] + 10, 2), 65535);
+    CHECK_EQUAL(number_at(image, begins[RANGES] + 8, 4), 32767); /* a trigger's maximum */
+    CHECK_EQUAL(number_at(image, begins[CONSTANTS], 4), 32768);
+    /* Values: 0 the constant, 1 and 2 the keys, 3 what south was told, 4 what the trigger was. */
+    static const uint8_t code[5][2] = {
+        {YT_CODE_LOAD, 1}, {YT_CODE_AND, 2}, {YT_CODE_END, 0}, {YT_CODE_LOAD, 0}, {YT_CODE_END, 0}};
+    for (unsigned i = 0; i < 5; i++) {
+        CHECK_EQUAL(image[begins[CODE] + 4 * i], code[i][0]);
+        CHECK_EQUAL(number_at(image, begins[CODE] + 4 * i + 2, 2), code[i][1]);
+    }
+    static const uint8_t types[5] = {1, 0, 0, 0, 1};
+    for (unsigned i = 0; i < 5; i++)
+        CHECK_EQUAL(image[begins[TYPES] + i], types[i]);
+    CHECK_EQUAL(number_at(image, begins[STEPS] + 12, 2), 3); /* the second step's code */
+    CHECK_EQUAL(number_at(image, begins[STEPS] + 2, 2), 3);
+    CHECK_EQUAL(image[begins[STEPS] + 9], 1);      /* it tells a switch */
+    CHECK_EQUAL(image[begins[STEPS] + 12 + 9], 4); /* this one a level */
+    for (unsigned i = 0; i < 2; i++) {             /* both keys mark the first step */
+        CHECK_EQUAL(number_at(image, begins[USERS] + 8 * i, 2), i);
+        CHECK_EQUAL(image[begins[USERS] + 8 * i + 4], 1);
+        CHECK_EQUAL(number_at(image, begins[MARKS] + 8 * i, 4), 1);
+    }
+    size_t descriptor = begins[BLOB] + number_at(image, begins[INTERFACES], 2);
     CHECK_EQUAL(memcmp(image + descriptor, "\x05\x01\x09\x05", 4), 0); /* a gamepad */
-    CHECK_EQUAL(image[begins[9] + 12 + 8], 2);                         /* a boot mouse */
-    CHECK_EQUAL(number_at(image, begins[10] + 2, 2), 15);
-    CHECK_EQUAL(image[begins[10] + 6], 2);               /* roots */
-    CHECK_EQUAL(image[begins[10] + 7], 1);               /* one of them a switch */
-    CHECK_EQUAL(image[begins[11] + 4 + 3], 1);           /* view is interface 1 */
-    CHECK_EQUAL(number_at(image, begins[12] + 2, 2), 0); /* south is the first bit */
-    CHECK_EQUAL(image[begins[12] + 12 + 7], 7);          /* a level */
-    CHECK_EQUAL(number_at(image, begins[12] + 12, 2), 3);
-    CHECK_EQUAL(memcmp(image + begins[16], "keysballslatepadview", 20), 0);
+    CHECK_EQUAL(image[begins[INTERFACES] + 12 + 8], 2);                /* a boot mouse */
+    CHECK_EQUAL(number_at(image, begins[REPORTS] + 2, 2), 15);
+    CHECK_EQUAL(image[begins[REPORTS] + 6], 2);                  /* roots */
+    CHECK_EQUAL(image[begins[REPORTS] + 7], 1);                  /* one of them a switch */
+    CHECK_EQUAL(image[begins[OUTPUTS] + 4 + 3], 1);              /* view is interface 1 */
+    CHECK_EQUAL(number_at(image, begins[ROOTS], 2), 0);          /* south is the first bit */
+    CHECK_EQUAL(image[begins[ROOTS] + 16 + 10], 7);              /* a level */
+    CHECK_EQUAL(number_at(image, begins[ROOTS] + 16 + 4, 2), 1); /* told by the second step */
+    CHECK_EQUAL(memcmp(image + begins[TEXT], "keysballslatepadview", 20), 0);
     world_end(&w);
 }
 

@@ -19,17 +19,18 @@ typedef struct field {
     { #member, offsetof(structure, member), sizeof(((structure *)0)->member) }
 
 static const field of_header[] = {
-    FIELD(yt_program_header, input_count),     FIELD(yt_program_header, control_count),
+    FIELD(yt_program_header, groups),          FIELD(yt_program_header, input_count),
+    FIELD(yt_program_header, control_count),   FIELD(yt_program_header, target_count),
     FIELD(yt_program_header, place_count),     FIELD(yt_program_header, range_count),
-    FIELD(yt_program_header, constant_count),  FIELD(yt_program_header, node_count),
-    FIELD(yt_program_header, argument_count),  FIELD(yt_program_header, user_count),
+    FIELD(yt_program_header, constant_count),  FIELD(yt_program_header, parameter_count),
+    FIELD(yt_program_header, step_count),      FIELD(yt_program_header, instruction_count),
+    FIELD(yt_program_header, value_count),     FIELD(yt_program_header, mark_count),
+    FIELD(yt_program_header, state_words),     FIELD(yt_program_header, timer_count),
     FIELD(yt_program_header, interface_count), FIELD(yt_program_header, report_count),
     FIELD(yt_program_header, output_count),    FIELD(yt_program_header, root_count),
-    FIELD(yt_program_header, state_words),     FIELD(yt_program_header, timer_count),
-    FIELD(yt_program_header, text_bytes),      FIELD(yt_program_header, name_bytes),
-    FIELD(yt_program_header, blob_bytes),      FIELD(yt_program_header, target_count),
     FIELD(yt_program_header, pin_count),       FIELD(yt_program_header, relay_count),
-    FIELD(yt_program_header, parameter_count), FIELD(yt_program_header, groups)};
+    FIELD(yt_program_header, text_bytes),      FIELD(yt_program_header, name_bytes),
+    FIELD(yt_program_header, blob_bytes),      FIELD(yt_program_header, wire_count)};
 static const field of_input[] = {FIELD(yt_program_input, application_page),
                                  FIELD(yt_program_input, application_usage),
                                  FIELD(yt_program_input, application_other),
@@ -51,24 +52,33 @@ static const field of_input[] = {FIELD(yt_program_input, application_page),
 static const field of_control[] = {
     FIELD(yt_program_control, page),       FIELD(yt_program_control, usage),
     FIELD(yt_program_control, other_page), FIELD(yt_program_control, other_usage),
-    FIELD(yt_program_control, other_if),   FIELD(yt_program_control, node),
-    FIELD(yt_program_control, place),      FIELD(yt_program_control, input),
-    FIELD(yt_program_control, kind),       FIELD(yt_program_control, occurrence),
-    FIELD(yt_program_control, part),       FIELD(yt_program_control, from_host),
-    FIELD(yt_program_control, stick)};
+    FIELD(yt_program_control, other_if),   FIELD(yt_program_control, place),
+    FIELD(yt_program_control, input),      FIELD(yt_program_control, kind),
+    FIELD(yt_program_control, occurrence), FIELD(yt_program_control, part),
+    FIELD(yt_program_control, from_host),  FIELD(yt_program_control, stick)};
 static const field of_place[] = {
-    FIELD(yt_program_place, bit),       FIELD(yt_program_place, range),
-    FIELD(yt_program_place, report_id), FIELD(yt_program_place, bits),
-    FIELD(yt_program_place, flags),     FIELD(yt_program_place, reserved)};
+    FIELD(yt_program_place, at.bit),       FIELD(yt_program_place, at.bits),
+    FIELD(yt_program_place, at.report_id), FIELD(yt_program_place, range),
+    FIELD(yt_program_place, flags),        FIELD(yt_program_place, reserved)};
 static const field of_range[] = {FIELD(yt_program_range, minimum), FIELD(yt_program_range, rest),
                                  FIELD(yt_program_range, maximum),
                                  FIELD(yt_program_range, unit_q24)};
 static const field of_constant[] = {{"constant", 0, 4}};
-static const field of_node[] = {
-    FIELD(yt_program_node, operation),      FIELD(yt_program_node, type),
-    FIELD(yt_program_node, argument_count), FIELD(yt_program_node, reserved),
-    FIELD(yt_program_node, first_argument), FIELD(yt_program_node, data),
-    FIELD(yt_program_node, first_user),     FIELD(yt_program_node, user_count)};
+static const field of_step[] = {FIELD(yt_program_step, code),   FIELD(yt_program_step, value),
+                                FIELD(yt_program_step, state),  FIELD(yt_program_step, timer),
+                                FIELD(yt_program_step, type),   FIELD(yt_program_step, tells),
+                                FIELD(yt_program_step, report), FIELD(yt_program_step, number)};
+static const field of_instruction[] = {FIELD(yt_instruction, code), FIELD(yt_instruction, count),
+                                       FIELD(yt_instruction, operand)};
+static const field of_type[] = {{"type", 0, 1}};
+static const field of_users[] = {
+    FIELD(yt_program_users, first), FIELD(yt_program_users, count),
+    FIELD(yt_program_users, seers), FIELD(yt_program_users, first_wire),
+    FIELD(yt_program_users, wires), FIELD(yt_program_users, reserved)};
+static const field of_wire[] = {FIELD(yt_program_wire, step), FIELD(yt_program_wire, factor),
+                                FIELD(yt_program_wire, kind), FIELD(yt_program_wire, reserved)};
+static const field of_mark[] = {FIELD(yt_program_mark, bits), FIELD(yt_program_mark, word),
+                                FIELD(yt_program_mark, reserved)};
 static const field of_word[] = {{"word", 0, 2}};
 static const field of_interface[] = {FIELD(yt_program_interface, descriptor_offset),
                                      FIELD(yt_program_interface, descriptor_bytes),
@@ -87,11 +97,13 @@ static const field of_report[] = {
 static const field of_output[] = {FIELD(yt_program_output, name_offset),
                                   FIELD(yt_program_output, name_bytes),
                                   FIELD(yt_program_output, interface)};
-static const field of_root[] = {FIELD(yt_program_root, node),      FIELD(yt_program_root, bit),
-                                FIELD(yt_program_root, number),    FIELD(yt_program_root, report),
-                                FIELD(yt_program_root, kind),      FIELD(yt_program_root, bits),
-                                FIELD(yt_program_root, lead),      FIELD(yt_program_root, part),
-                                FIELD(yt_program_root, multiplier)};
+static const field of_root[] = {
+    FIELD(yt_program_root, at.bit),       FIELD(yt_program_root, at.bits),
+    FIELD(yt_program_root, at.report_id), FIELD(yt_program_root, step),
+    FIELD(yt_program_root, number),       FIELD(yt_program_root, range),
+    FIELD(yt_program_root, kind),         FIELD(yt_program_root, lead),
+    FIELD(yt_program_root, part),         FIELD(yt_program_root, elements),
+    FIELD(yt_program_root, boot_byte),    FIELD(yt_program_root, multiplier)};
 static const field of_pin[] = {FIELD(yt_program_pin, bit),     FIELD(yt_program_pin, debounce_us),
                                FIELD(yt_program_pin, kind),    FIELD(yt_program_pin, pin),
                                FIELD(yt_program_pin, other),   FIELD(yt_program_pin, steps),
@@ -102,10 +114,9 @@ static const field of_relay[] = {
     FIELD(yt_program_relay, id),        FIELD(yt_program_relay, input),
     FIELD(yt_program_relay, device_id), FIELD(yt_program_relay, reserved)};
 static const field of_parameter[] = {
-    FIELD(yt_program_parameter, node),       FIELD(yt_program_parameter, name_offset),
-    FIELD(yt_program_parameter, name_bytes), FIELD(yt_program_parameter, unit),
-    FIELD(yt_program_parameter, reserved),   FIELD(yt_program_parameter, value),
-    FIELD(yt_program_parameter, minimum),    FIELD(yt_program_parameter, maximum),
+    FIELD(yt_program_parameter, name_offset), FIELD(yt_program_parameter, name_bytes),
+    FIELD(yt_program_parameter, unit),        FIELD(yt_program_parameter, value),
+    FIELD(yt_program_parameter, minimum),     FIELD(yt_program_parameter, maximum),
     FIELD(yt_program_parameter, step)};
 
 typedef struct table {
@@ -115,11 +126,12 @@ typedef struct table {
     size_t field_count;
 } table;
 
-#define TABLES 18
+#define TABLES 22
 #define TABLE(member, counted, list)                                                               \
     {                                                                                              \
-#member, (size_t)((const uint8_t *)program.member - image), program.header->counted,       \
-            sizeof *program.member, list, sizeof list / sizeof list[0]                             \
+#member, (size_t)((const uint8_t *)program.member - image),                                \
+            (size_t)(program.header->counted), sizeof *program.member, list,                       \
+            sizeof list / sizeof list[0]                                                           \
     }
 
 static void find_tables(const uint8_t *image, size_t size, table tables[TABLES]) {
@@ -134,16 +146,20 @@ static void find_tables(const uint8_t *image, size_t size, table tables[TABLES])
         TABLE(places, place_count, of_place),
         TABLE(ranges, range_count, of_range),
         TABLE(constants, constant_count, of_constant),
-        TABLE(nodes, node_count, of_node),
-        TABLE(arguments, argument_count, of_word),
-        TABLE(users, user_count, of_word),
+        TABLE(parameters, parameter_count, of_parameter),
+        TABLE(steps, step_count, of_step),
+        TABLE(code, instruction_count, of_instruction),
+        TABLE(types, value_count, of_type),
+        TABLE(users, value_count - program.header->constant_count, of_users),
+        TABLE(marks, mark_count, of_mark),
+        TABLE(wires, wire_count, of_wire),
+        TABLE(timers, timer_count, of_word),
         TABLE(interfaces, interface_count, of_interface),
         TABLE(reports, report_count, of_report),
         TABLE(outputs, output_count, of_output),
         TABLE(roots, root_count, of_root),
         TABLE(pins, pin_count, of_pin),
         TABLE(relays, relay_count, of_relay),
-        TABLE(parameters, parameter_count, of_parameter),
         {"blob", (size_t)(program.blob - image), program.header->blob_bytes / 2u, 2, of_word, 1}};
     memcpy(tables, found, sizeof found);
 }

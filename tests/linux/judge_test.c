@@ -132,7 +132,7 @@ static bool is_repeated(const profile_output *output, const char **names, size_t
     for (size_t i = 0; i < count; i++)
         if (control_named(output->kind, names[i], strlen(names[i]), &meaning) &&
             output_control_find(output, &meaning, &other) && !other.from_host &&
-            other.report == control->report && other.root.bit == control->root.bit &&
+            other.report == control->report && other.root.at.bit == control->root.at.bit &&
             other.root.number == control->root.number && other.root.part == control->root.part)
             return true;
     return false;

@@ -82,8 +82,9 @@ typedef struct yt_engine {
     uint64_t port_us;   /* the port's time when it was told last, and what that is in the */
     uint64_t synced_us; /* engine's time */
     uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
-    uint32_t view;                  /* counts what reports are to see as one change */
-    uint32_t layout;                /* of the program that is loaded; 0: none was yet */
+    uint32_t epoch;  /* of the time: what is older than one is aged (engine/time.c) */
+    uint32_t view;   /* counts what reports are to see as one change */
+    uint32_t layout; /* of the program that is loaded; 0: none was yet */
     uint8_t interface_count;
     uint8_t report_count;
     bool pulses; /* a test pulse may be on */
@@ -121,6 +122,12 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us);
 YT_MUST_USE yt_status yt_engine_report(yt_engine *engine, unsigned number, const uint8_t *bytes,
                                        size_t size, uint64_t happened_us);
 
+/* The same for a report that comes where the other calls are made, from a main loop that polls its
+ * device, say: what waits in the queue and all deadlines up to `now_us` are looked at, then the
+ * report, which is not copied. Returns as yt_engine_update does. */
+uint64_t yt_engine_give(yt_engine *engine, unsigned number, const uint8_t *bytes, size_t size,
+                        uint64_t now_us);
+
 /* Looks at all that came before the call and all deadlines up to `now_us`, each in its time and
  * order. Returns when the next deadline is due, so that a firmware can sleep until then or until a
  * report comes; YT_NEVER if none is. What comes during the call, or is due once more, is left to
@@ -153,6 +160,9 @@ YT_MUST_USE yt_status yt_interface_receive(yt_engine *engine, unsigned interface
 /* SET_PROTOCOL (7.2.6): reports are as in the boot protocol, or as in the report descriptor. The
  * next one is built from what is on now. YT_ARGUMENT: the interface has no boot protocol. */
 YT_MUST_USE yt_status yt_interface_set_boot(yt_engine *engine, unsigned interface, bool boot);
+/* Which boot protocol an interface has (yt_boot); YT_NO_BOOT where the firmware leaves that out. */
+yt_boot yt_interface_boot(const yt_engine *engine, unsigned interface);
+
 bool yt_interface_is_boot(const yt_engine *engine, unsigned interface);
 
 /* SET_IDLE (7.2.4): how long the host waits for a report with nothing new; 0: for ever. When that

@@ -35,7 +35,8 @@ typedef struct yt_port {
      * length and 12 to 15 bytes. */
     uint32_t queue_bytes;
     /* How long motion waits that does not fit into a report, and how long the host may leave a
-     * report before motion is dropped; 0 means 250,000 microseconds. */
+     * report before motion is dropped; 0 means 250,000 microseconds, and what is above 2^30 (18
+     * minutes) counts as that. */
     uint32_t motion_wait_us;
     /* Something changed while the host at a connector sleeps: wake it if it allows that. Called
      * once for each sleep. Must not block or call the engine. NULL: the port cannot. */

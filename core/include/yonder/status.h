@@ -28,11 +28,11 @@
     X(PROGRAM_CHECKSUM, "the program's checksum does not match")                                   \
     X(PROGRAM_INPUT, "an input of the program is broken")                                          \
     X(PROGRAM_CONTROL, "a control of the program is broken")                                       \
-    X(PROGRAM_NODE, "a node of the program has an unknown operation or a wrong shape")             \
-    X(PROGRAM_ORDER, "a node of the program uses one that does not come before it")                \
-    X(PROGRAM_TYPE, "a node of the program has an argument of the wrong type")                     \
-    X(PROGRAM_USERS, "the program's list of users does not match its nodes")                       \
-    X(PROGRAM_STATE, "the program's state does not match its nodes")                               \
+    X(PROGRAM_STEP, "a step of the program has an unknown instruction or a wrong shape")           \
+    X(PROGRAM_ORDER, "a step of the program uses what does not come before it")                    \
+    X(PROGRAM_TYPE, "a step of the program uses something of the wrong type")                      \
+    X(PROGRAM_USERS, "the program's marks do not match its steps")                                 \
+    X(PROGRAM_STATE, "the program's state does not match its steps")                               \
     X(PROGRAM_OUTPUT, "an output of the program is broken")                                        \
     X(PROGRAM_ROOT, "a root of the program is broken")                                             \
     X(PROGRAM_TEXT, "a name in the program is broken")                                             \
@@ -53,7 +53,9 @@
     X(HID_LONG, "the report descriptor is longer, or has more fields, than the limit")             \
     X(SLOT_RUNS, "the place that would be erased holds the program that runs")                     \
     X(SLOT_DAMAGED, "what was written last into the slot can no longer be read")                   \
-    X(PROGRAM_GROUP, "the program needs a group of functions that is not linked here")
+    X(PROGRAM_GROUP, "the program needs a group of functions that is not linked here")             \
+    X(PROGRAM_PART, "the program needs a part that this firmware leaves out")                      \
+    X(PROGRAM_OLDER, "the program is of an older version: compile its profile again")
 
 typedef enum yt_status {
 #define YT_STATUS_NAME(name, text) YT_##name,

@@ -3,7 +3,7 @@
 
 /* Arguments: alive, press, how long each step takes. A press while it runs does nothing. */
 static yt_q16 yt_do_sequence(const yt_call *call) {
-    unsigned step = (unsigned)(call->before / YT_ONE), steps = yt_argument_count(call) - 2u;
+    unsigned step = (unsigned)(call->before / YT_ONE), steps = call->count - 2u;
     if (yt_goes_on(call) && step == 0) {
         yt_wait_for(call, yt_argument(call, 2));
         return YT_ONE;

@@ -72,7 +72,7 @@ static yt_q16 yt_do_tap(const yt_call *call) {
 static yt_q16 yt_do_chord(const yt_call *call) {
     uint64_t now = yt_call_now(call) + 1, earliest = now;
     bool all = true, begins = false;
-    for (unsigned k = 0; k < yt_argument_count(call) - 2u; k++) {
+    for (unsigned k = 0; k < call->count - 2u; k++) {
         uint32_t bit = YT_STATE_WAS_ON << k, *since = &call->state[1 + 2 * k];
         bool is_on = yt_argument(call, k + 2) != 0;
         if (is_on && !(*call->state & bit)) {
@@ -102,8 +102,7 @@ static yt_q16 yt_do_next_press(const yt_call *call) {
     } else if (yt_has_ended(call)) {
         *call->state &= ~(YT_STATE_WAITS | YT_STATE_GIVES);
     } else if (yt_argument(call, 2) != 0 && (*call->state & YT_STATE_GIVES)) {
-        *call->state |= YT_STATE_WAITS;
-        yt_timer_start(call->evaluator, YT_TIMER_OF(*call->state), yt_call_now(call));
+        yt_wait_at_once(call);
     }
     return *call->state & (YT_STATE_WAS_ON | YT_STATE_GIVES) ? YT_ONE : 0;
 }

@@ -6,10 +6,9 @@
  * moved in a step, times `gain`, is how far the stick should be out; it goes an eighth of the way
  * there. When nothing moves and it is within 1/64 of its rest, it rests and the steps end.
  * Arguments: alive, motion in x, motion in y, gain (how far out one count in a step is). */
-#define STICK_STEP_US 4000u
-#define STICK_SHARE   8
+#define STICK_SHARE 8
 
-enum { STICK_TIMER, STICK_Y, STICK_X, STICK_MOVED_X, STICK_MOVED_Y };
+enum { STICK_FLAGS, STICK_Y, STICK_X, STICK_MOVED_X = YT_STICK_MOVED, STICK_MOVED_Y };
 #define STICK_RESTS_BELOW (YT_ONE / 64)
 
 static void step_axis(uint32_t *position, uint32_t *moved, yt_q16 gain) {
@@ -36,7 +35,7 @@ static void stick_step(const yt_call *call) {
         state[STICK_X] = state[STICK_Y] = 0;
         *state &= ~YT_STATE_WAITS;
     } else {
-        yt_wait_until(call, yt_call_due(call), STICK_STEP_US);
+        yt_wait_until(call, yt_call_due(call), YT_STICK_STEP_US);
     }
 }
 
@@ -48,7 +47,8 @@ static yt_q16 yt_do_stick_from_motion(const yt_call *call) {
     state[STICK_MOVED_X] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_X], x);
     state[STICK_MOVED_Y] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_Y], y);
     if ((x != 0 || y != 0) && !(*state & YT_STATE_WAITS))
-        yt_wait_for(call, STICK_STEP_US);
+        yt_wait_for(call, YT_STICK_STEP_US);
+    yt_give(call, 1, (yt_q16)state[STICK_Y]);
     return (yt_q16)state[STICK_X];
 }
 
@@ -71,7 +71,7 @@ static yt_q16 yt_do_farther(const yt_call *call) {
         one += one > 0 ? lead : 0;
     bool takes_other = *call->state & YT_STATE_GIVES ? other >= one : other > one;
     *call->state = takes_other ? YT_STATE_GIVES : 0;
-    call->state[YT_SECOND_WORD] = (uint32_t)yt_argument(call, takes_other ? 3 : 1);
+    yt_give(call, 1, yt_argument(call, takes_other ? 3 : 1));
     return yt_argument(call, takes_other ? 2 : 0);
 }
 

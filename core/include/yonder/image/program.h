@@ -24,7 +24,7 @@
 #endif
 
 #define YT_PROGRAM_MAGIC    0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION  5u
+#define YT_PROGRAM_VERSION  6u
 #define YT_PROGRAM_BYTES    65536u /* the longest program */
 #define YT_PROGRAM_INPUTS   32     /* inputs of a program */
 #define YT_PROGRAM_CONTROLS 1024   /* controls and targets of a program */
@@ -37,28 +37,30 @@ typedef struct YT_OVERLAY yt_program_header {
     uint16_t header_bytes;
     uint32_t total_bytes;
     uint32_t checksum; /* CRC-32 (IEEE 802.3) of all that follows this word */
+    uint16_t groups;   /* of functions that the program needs, a bit each (functions.def) */
     uint16_t input_count;
     uint16_t control_count;
+    uint16_t target_count;
     uint16_t place_count;
     uint16_t range_count;
     uint16_t constant_count;
-    uint16_t node_count;
-    uint16_t argument_count;
-    uint16_t user_count;
+    uint16_t parameter_count;
+    uint16_t step_count;
+    uint16_t instruction_count;
+    uint16_t value_count; /* all: constants, parameters, controls, values of steps */
+    uint16_t mark_count;
+    uint16_t state_words;
+    uint16_t timer_count;
     uint16_t interface_count;
     uint16_t report_count;
     uint16_t output_count;
     uint16_t root_count;
-    uint16_t state_words;
-    uint16_t timer_count;
+    uint16_t pin_count;
+    uint16_t relay_count;
     uint16_t text_bytes;
     uint16_t name_bytes; /* the profile's name: the first bytes of the text */
     uint16_t blob_bytes; /* report descriptors, and reports at rest */
-    uint16_t target_count;
-    uint16_t pin_count;
-    uint16_t relay_count;
-    uint16_t parameter_count;
-    uint16_t groups; /* of functions that the program needs, a bit each (functions.def) */
+    uint16_t wire_count;
 } yt_program_header;
 
 /* Bits of yt_program_input.needs */
@@ -91,6 +93,13 @@ typedef struct YT_OVERLAY yt_program_input {
 #define YT_NO_PLACE  0xffffu
 #define YT_NO_REPORT 0xffu
 
+/* Where a field stands in a report, be it read, driven, or sent by a host. */
+typedef struct YT_OVERLAY yt_place {
+    uint16_t bit;      /* behind the report ID */
+    uint8_t bits;      /* 1 to 32; of an array: of each element */
+    uint8_t report_id; /* 0: the report has none */
+} yt_place;
+
 /* A control that is read: found by usage when a device arrives, or at the place that is given.
  * Targets, the lights and motors of a device, are records of the same kind. */
 typedef struct YT_OVERLAY yt_program_control {
@@ -99,7 +108,6 @@ typedef struct YT_OVERLAY yt_program_control {
     uint16_t other_page; /* where the device has no such usage: this one; 0: none */
     uint16_t other_usage;
     uint16_t other_if;  /* but only where it has this usage of that page too; 0: always */
-    uint16_t node;      /* the node that reads it */
     uint16_t place;     /* index into the places, or YT_NO_PLACE */
     uint8_t input;      /* index into the inputs; of what the host sends: into the reports */
     uint8_t kind;       /* yt_kind */
@@ -110,17 +118,15 @@ typedef struct YT_OVERLAY yt_program_control {
 } yt_program_control;
 
 /* Bits of yt_program_place.flags */
-#define YT_PLACE_HERE   1u /* report, bit and bits are given; else they are found by usage */
+#define YT_PLACE_HERE   1u /* where it stands is given; else it is found by usage */
 #define YT_PLACE_SIGNED 2u
 #define YT_PLACE_RANGE  4u  /* the range is given; else it is the field's own */
 #define YT_PLACE_MOTION 8u  /* each report tells how far it moved, not where it is */
 #define YT_PLACE_TURNED 16u /* the other way round: minimum is maximum, 0 is pressed */
 
 typedef struct YT_OVERLAY yt_program_place {
-    uint16_t bit;   /* behind the report ID */
+    yt_place at;
     uint16_t range; /* index into the ranges */
-    uint8_t report_id;
-    uint8_t bits; /* 1 to 32 */
     uint8_t flags;
     uint8_t reserved;
 } yt_program_place;
@@ -170,35 +176,102 @@ typedef struct YT_OVERLAY yt_program_relay {
 /* A number that can be set while the program runs: minimum <= value <= maximum. A time is in
  * microseconds, all else in 1/65536 of its unit. */
 typedef struct YT_OVERLAY yt_program_parameter {
-    uint16_t node; /* the node that reads it */
     uint16_t name_offset;
     uint8_t name_bytes;
-    uint8_t unit; /* yt_unit */
-    uint8_t reserved[2];
+    uint8_t unit;  /* yt_unit */
     int32_t value; /* until it is set */
     int32_t minimum;
     int32_t maximum;
     int32_t step; /* how far one step of it goes; 0: not said */
 } yt_program_parameter;
 
-typedef enum yt_node_type {
+/* Values have numbers: first the constants, then the parameters, the controls, and what steps give,
+ * in the order of the steps. The first YT_TEMPORARIES numbers behind the last value are
+ * temporaries: within one step, what was stored there. */
+typedef enum yt_value_type {
     YT_TYPE_SWITCH,
     YT_TYPE_NUMBER,
     YT_TYPE_PULSE,
     YT_TYPE_EVENT, /* a pulse that nothing compares: it cannot cause a further pass */
     YT_TYPE_COUNT
-} yt_node_type;
+} yt_value_type;
 
-typedef struct YT_OVERLAY yt_program_node {
-    uint8_t operation;
-    uint8_t type; /* yt_node_type */
-    uint8_t argument_count;
+#define YT_TEMPORARIES       8
+#define YT_NO_VALUE          0xffffu
+#define YT_STEP_INSTRUCTIONS 320 /* of one step, with its further operands */
+
+/* What a step tells when its value changes. The numbers of outputs are those of yt_root_kind. */
+typedef enum yt_telling {
+    YT_TELLS_NOTHING,
+    YT_TELLS_SWITCH, /* a button or a key of a report */
+    YT_TELLS_HAT,    /* one direction of a hat */
+    YT_TELLS_AXIS,
+    YT_TELLS_LEVEL,
+    YT_TELLS_MOTION,
+    YT_TELLS_TARGET, /* a light or a motor of a device */
+    YT_TELLING_COUNT
+} yt_telling;
+
+/* A step: a short run of code that gives one value. Steps stand in an order in which what one takes
+ * comes before it. */
+typedef struct YT_OVERLAY yt_program_step {
+    uint16_t code;  /* index of its first instruction */
+    uint16_t value; /* the number of its value, or of the first of its results; YT_NO_VALUE: it is a
+                       pulse that is only told */
+    uint16_t state; /* of a function, a DRIVE: its first word */
+    uint16_t timer; /* of a function with a timer: its number */
+    uint8_t type;   /* yt_value_type */
+    uint8_t tells;  /* yt_telling */
+    uint8_t report; /* that it tells of; of a target YT_NO_REPORT */
+    uint8_t number; /* of the root within its report; of a target: its index */
+} yt_program_step;
+
+/* One instruction. There is one number at hand, to begin with 0; `operand` is the number of a
+ * value, of a temporary, or of a function. Of an instruction of several operands the further ones
+ * stand in `count` instructions YT_CODE_MORE behind it. */
+typedef struct YT_OVERLAY yt_instruction {
+    uint8_t code; /* image/code.def */
+    uint8_t count;
+    uint16_t operand;
+} yt_instruction;
+
+/* Who is looked at when a value changes: `count` marks from `first` on; of a pulse, `seers` further
+ * ones are those that are looked at once more when it is over, and `wires` of the wires, from
+ * `first_wire` on, take it where it goes without a step. One for each value but constants. */
+typedef struct YT_OVERLAY yt_program_users {
+    uint16_t first;
+    uint16_t first_wire;
+    uint8_t count;
+    uint8_t seers;
+    uint8_t wires;
     uint8_t reserved;
-    uint16_t first_argument; /* index into the arguments: node numbers below this node's own */
-    uint16_t data;           /* of a constant, control: its index; of a function: its state */
-    uint16_t first_user;     /* index into the users: nodes, then node_count + root; ascending */
-    uint16_t user_count;
-} yt_program_node;
+} yt_program_users;
+
+/* What a wire does with a pulse. */
+typedef enum yt_wire_kind {
+    YT_WIRE_PLAIN,   /* it is told as it is */
+    YT_WIRE_SCALED,  /* times a value */
+    YT_WIRE_GATED,   /* where a switch is on */
+    YT_WIRE_STICK_X, /* it is what a stick has moved to the right… */
+    YT_WIRE_STICK_Y, /* …and down */
+    YT_WIRE_KIND_COUNT
+} yt_wire_kind;
+
+/* The way of a pulse to what an output owes, or to what a stick has moved: its step says the same,
+ * and is not looked at for it. */
+typedef struct YT_OVERLAY yt_program_wire {
+    uint16_t step;
+    uint16_t factor; /* number of the value or the switch; else 0 */
+    uint8_t kind;    /* yt_wire_kind */
+    uint8_t reserved[3];
+} yt_program_wire;
+
+/* Steps 32 * word to 32 * word + 31, a bit each. */
+typedef struct YT_OVERLAY yt_program_mark {
+    uint32_t bits;
+    uint16_t word;
+    uint16_t reserved;
+} yt_program_mark;
 
 /* What an interface is to a host that knows no report descriptors (HID 1.11, appendix B). */
 typedef enum yt_boot { YT_NO_BOOT, YT_BOOT_KEYBOARD, YT_BOOT_MOUSE, YT_BOOT_BOTH } yt_boot;
@@ -256,20 +329,19 @@ typedef enum yt_root_kind {
     YT_ROOT_KIND_COUNT
 } yt_root_kind;
 
-/* What drives one control of a report to the host, and where that stands; or, where `report` is
- * YT_NO_REPORT, what drives the target `number` of a device. */
+/* A control of a report to the host; the step `step` tells it. Roots of a report stand together. */
 typedef struct YT_OVERLAY yt_program_root {
-    uint16_t node;
-    uint16_t bit;    /* behind the report ID */
-    uint16_t number; /* button: its number while on; key, in an array: what stands for it; hat: the
-                        number of up; else the range */
-    uint8_t report;
-    uint8_t kind; /* yt_root_kind */
-    uint8_t bits; /* 1 to 32; of an array, of each element */
-    uint8_t lead; /* of a hat: the first of its directions, counted within the report; else
-                     itself */
-    uint8_t part; /* hat: 1 up, 2 right, 4 down, 8 left; array: how many elements it has; motion: 1
-                     x and 2 y of a boot mouse; else 0 */
+    yt_place at;
+    uint16_t step;
+    uint16_t number;  /* button: its number while on; key, in an array: what stands for it; hat: the
+                         number of up */
+    uint16_t range;   /* axis, level, motion: index of its range */
+    uint8_t kind;     /* yt_root_kind */
+    uint8_t lead;     /* of a hat: the first of its directions, counted within the report; else
+                         itself */
+    uint8_t part;     /* of a hat: 1 up, 2 right, 4 down, 8 left */
+    uint8_t elements; /* of an array: how many it has */
+    uint8_t boot_byte;  /* of motion: 1 x and 2 y in the report of a boot mouse; 0: not there */
     uint8_t multiplier; /* motion: 1 + the bit of the interface's feature report that, while it is
                            on, makes it tell of 120ths (HID Usage Tables, 4.3.1); 0: none */
 } yt_program_root;
@@ -277,25 +349,40 @@ typedef struct YT_OVERLAY yt_program_root {
 /* Looks into a checked image. Pointers are into the image, which must stay where it is. */
 typedef struct yt_program {
     const yt_program_header *header;
+    const yt_program_step *steps;
+    const yt_instruction *code;
+    const yt_program_users *users;
+    const yt_program_mark *marks;
+    const yt_program_wire *wires;
+    const uint16_t *timers; /* the step of each */
+    const uint8_t *types;   /* yt_value_type, of each value */
+    const yt_q16 *constants;
+    const yt_program_parameter *parameters;
     const yt_program_input *inputs;
     const yt_program_control *controls;
     const yt_program_control *targets;
     const yt_program_place *places;
     const yt_program_range *ranges;
-    const yt_q16 *constants;
-    const yt_program_node *nodes;
-    const uint16_t *arguments;
-    const uint16_t *users;
     const yt_program_interface *interfaces;
     const yt_program_report *reports;
     const yt_program_output *outputs;
     const yt_program_root *roots;
     const yt_program_pin *pins;
     const yt_program_relay *relays;
-    const yt_program_parameter *parameters;
     const char *text;
     const uint8_t *blob;
 } yt_program;
+
+/* The numbers of the first parameter, the first control, and the first value of a step. */
+static inline unsigned yt_first_parameter(const yt_program *program) {
+    return program->header->constant_count;
+}
+static inline unsigned yt_first_control(const yt_program *program) {
+    return yt_first_parameter(program) + program->header->parameter_count;
+}
+static inline unsigned yt_first_step_value(const yt_program *program) {
+    return yt_first_control(program) + program->header->control_count;
+}
 
 /* Checks the whole image: every length, index, order, type and list; then fills `program`.
  * A program may come from anywhere: what passes can be run without further checks, whatever its

@@ -1,0 +1,148 @@
+/* A program is loaded: what it needs of the memory, and how it begins. */
+#include <string.h>
+
+#include "engine/parts.h"
+#include "image/check.h"
+
+#define QUEUE_BYTES 512u
+
+yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size, const yt_port *port) {
+    if ((uintptr_t)memory % 8 || port->version != YT_PORT_VERSION)
+        return YT_ARGUMENT;
+    memset(engine, 0, sizeof *engine);
+    engine->port = port;
+    engine->memory = memory;
+    engine->size = size;
+    yt_queue_begin(&engine->queue, NULL, 0);
+    return YT_OK;
+}
+
+void *yt_engine_take(yt_engine *engine, size_t bytes) {
+    if (engine->size - engine->used < bytes)
+        return NULL;
+    void *taken = engine->memory + engine->used;
+    memset(taken, 0, bytes);
+    engine->used += bytes;
+    return taken;
+}
+
+static uint32_t queue_bytes(const yt_port *port) {
+    return port->queue_bytes ? port->queue_bytes : QUEUE_BYTES;
+}
+
+/* What a program takes of the memory, each part rounded up to eight: the same as `make_parts`
+ * takes. */
+static size_t bytes_for(const yt_program *program, const yt_port *port) {
+    size_t bytes = yt_rounded_up(program->header->interface_count * sizeof(yt_endpoint)) +
+                   yt_rounded_up(sizeof(yt_evaluator)) + yt_evaluator_bytes(program) +
+                   yt_rounded_up(queue_bytes(port));
+    for (unsigned i = 0; i < program->header->report_count; i++)
+        if (program->reports[i].direction == YT_HID_INPUT)
+            bytes += yt_rounded_up(yt_sending_bytes(&program->reports[i]));
+    return bytes;
+}
+
+static void make_sendings(yt_engine *engine, const yt_program *program) {
+    for (unsigned i = 0; i < program->header->report_count; i++) {
+        const yt_program_report *report = &program->reports[i];
+        engine->sendings[i] = NULL;
+        if (report->direction != YT_HID_INPUT)
+            continue;
+        engine->sendings[i] = yt_engine_take(engine, yt_rounded_up(yt_sending_bytes(report)));
+        yt_sending_begin(engine->sendings[i], program, report,
+                         &engine->endpoints[report->interface]);
+    }
+    engine->report_count = (uint8_t)program->header->report_count;
+}
+
+/* Report descriptors, and where they go. */
+static uint32_t layout_of(const yt_program *program) {
+    uint32_t layout = 0;
+    for (unsigned i = 0; i < program->header->interface_count; i++) {
+        const yt_program_interface *interface = &program->interfaces[i];
+        layout = yt_checksum(layout, &interface->connector, 1);
+        layout = yt_checksum(layout, &program->blob[interface->descriptor_offset],
+                             interface->descriptor_bytes);
+    }
+    return layout ? layout : 1;
+}
+
+/* They stand first in the memory, so where the last program had the same, what their hosts have
+ * asked for is still there, and stays. */
+static void make_interfaces(yt_engine *engine, const yt_program *program, uint32_t layout) {
+    unsigned count = program->header->interface_count;
+    size_t bytes = count * sizeof *engine->endpoints;
+    bool stays = engine->layout == layout && engine->interface_count == count;
+    engine->endpoints = (yt_endpoint *)engine->memory;
+    engine->used = yt_rounded_up(bytes);
+    if (!stays)
+        memset(engine->endpoints, 0, bytes);
+    for (unsigned i = 0; i < count; i++) {
+        engine->endpoints[i].interface = &program->interfaces[i];
+        engine->endpoints[i].next = 0;
+    }
+    engine->interface_count = (uint8_t)count;
+}
+
+static void make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
+    memset(engine->device_at, 0, sizeof engine->device_at);
+    memset(&engine->counts, 0, sizeof engine->counts);
+    make_interfaces(engine, program, layout);
+    engine->evaluator = yt_engine_take(engine, yt_rounded_up(sizeof *engine->evaluator));
+    yt_evaluator_begin(engine->evaluator, program,
+                       yt_engine_take(engine, yt_evaluator_bytes(program)));
+    uint32_t queue = queue_bytes(engine->port);
+    yt_queue_begin(&engine->queue, yt_engine_take(engine, yt_rounded_up(queue)), queue);
+    make_sendings(engine, program);
+}
+
+/* A host that knows these interfaces already is told what is on now. */
+static void note_layout(yt_engine *engine, uint32_t layout) {
+    uint32_t before = engine->layout;
+    engine->layout = layout;
+    for (unsigned i = 0; before == layout && i < engine->interface_count; i++)
+        yt_host_refresh(engine, &engine->endpoints[i]);
+    if (before != 0 && before != layout && engine->port->restart)
+        engine->port->restart(engine->port->user, layout);
+}
+
+/* A firmware whose programs were all checked when it was built may leave that out
+ * (YT_WITHOUT_CHECK): then only their headers are looked at. */
+static yt_status look_at(yt_program *program, const void *image, size_t size) {
+#ifdef YT_WITHOUT_CHECK
+    yt_status status = yt_program_open(program, image, size);
+#else
+    yt_status status = yt_program_check(program, image, size);
+#endif
+#ifdef YT_WITHOUT_LIGHTS
+    if (status == YT_OK && program->header->target_count + program->header->relay_count > 0)
+        status = YT_PROGRAM_PART;
+#endif
+    return status;
+}
+
+/* Until it is sure that the program can run, the one before goes on. */
+yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
+    yt_program program;
+    yt_status status = look_at(&program, image, size);
+    if (status != YT_OK)
+        return status;
+    if (program.header->interface_count > YT_INTERFACES ||
+        program.header->report_count > YT_REPORTS)
+        return YT_PROGRAM_OUTPUT;
+    if (bytes_for(&program, engine->port) > engine->size)
+        return YT_MEMORY;
+    uint32_t layout = layout_of(&program);
+    make_parts(engine, &program, layout);
+    yt_engine_settle_cancel(engine, UINT32_MAX); /* what is on when a program begins is no press */
+    note_layout(engine, layout);
+    return YT_OK;
+}
+
+uint32_t yt_engine_layout(const yt_engine *engine) {
+    return engine->evaluator ? engine->layout : 0;
+}
+
+size_t yt_engine_used(const yt_engine *engine) {
+    return engine->used;
+}

@@ -1,0 +1,85 @@
+/* The engine's time, which never goes back, and the port's, which may.
+ *
+ * Stamps of 32 bits (when a report was built, taken, since when motion waits) are enough, since no
+ * time that they are compared with is longer than half of 2^32 us: whenever 2^30 us have gone by,
+ * what is older than that is made to be as old as that. */
+#include "engine/parts.h"
+
+static uint64_t within(uint64_t time, uint64_t low, uint64_t high) {
+    return time < low ? low : time > high ? high : time;
+}
+
+#define OLDEST_US ((uint32_t)1 << 30)
+
+static void age(uint32_t *stamp_us, uint32_t now_us) {
+    if (now_us - *stamp_us > OLDEST_US)
+        *stamp_us = now_us - OLDEST_US;
+}
+
+static void age_all(yt_engine *engine, uint32_t now_us) {
+    for (unsigned i = 0; i < engine->interface_count; i++) {
+        age(&engine->endpoints[i].armed_us, now_us);
+        age(&engine->endpoints[i].taken_us, now_us);
+    }
+    for (unsigned i = 0; i < engine->report_count; i++)
+        if (engine->sendings[i])
+            age(&engine->sendings[i]->since_us, now_us);
+}
+
+uint64_t yt_engine_moment(const yt_engine *engine, uint64_t port_us) {
+    if (port_us < engine->port_us) {
+        uint64_t ago_us = engine->port_us - port_us;
+        return ago_us < engine->synced_us ? engine->synced_us - ago_us : 0;
+    }
+    uint64_t ahead_us = port_us - engine->port_us;
+    return engine->synced_us + (ahead_us < YT_AHEAD_US ? ahead_us : YT_AHEAD_US);
+}
+
+/* The clock was set back. What was said to be at a later time than now is as if it was now. */
+static void set_back(yt_engine *engine, uint64_t port_us) {
+    uint32_t now_us = (uint32_t)engine->now_us;
+    engine->port_us = port_us;
+    engine->synced_us = engine->now_us;
+    for (unsigned i = 0; i < engine->interface_count; i++) {
+        yt_endpoint *endpoint = &engine->endpoints[i];
+        if ((int32_t)(endpoint->armed_us - now_us) > 0)
+            endpoint->armed_us = now_us;
+        if ((int32_t)(endpoint->taken_us - now_us) > 0)
+            endpoint->taken_us = now_us;
+    }
+}
+
+static uint64_t time_rarely(yt_engine *engine, uint64_t port_us) {
+    if (port_us >= engine->port_us) {
+        engine->synced_us = yt_engine_moment(engine, port_us);
+        engine->port_us = port_us;
+        return engine->synced_us;
+    }
+    if (engine->port_us - port_us > YT_BACK_US)
+        set_back(engine, port_us);
+    return within(yt_engine_moment(engine, port_us), engine->now_us, YT_NEVER);
+}
+
+uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
+    uint64_t ahead_us = port_us - engine->port_us, time_us;
+    if (ahead_us < YT_AHEAD_US) {
+        engine->port_us = port_us;
+        time_us = engine->synced_us += ahead_us;
+    } else {
+        time_us = time_rarely(engine, port_us);
+    }
+    uint32_t epoch = (uint32_t)(time_us >> 30);
+    if (epoch != engine->epoch) {
+        engine->epoch = epoch;
+        age_all(engine, (uint32_t)time_us);
+    }
+    return time_us;
+}
+
+uint64_t yt_engine_port_time(const yt_engine *engine, uint64_t from_us, uint32_t after_us) {
+    if (after_us == YT_NO_WAIT)
+        return YT_NEVER;
+    uint64_t due_us = from_us + after_us;
+    uint64_t ahead_us = due_us > engine->synced_us ? due_us - engine->synced_us : 0;
+    return ahead_us < YT_NEVER - engine->port_us ? engine->port_us + ahead_us : YT_NEVER;
+}

@@ -1,0 +1,55 @@
+/* What a host sends: output and feature reports. */
+#include "engine/parts.h"
+
+/* The value of a control that the host sends. */
+static yt_q16 sent_value(const yt_program *program, const yt_program_control *control,
+                         const uint8_t *bytes, size_t size) {
+    const yt_program_place *place = &program->places[control->place];
+    uint32_t raw = yt_hid_get(bytes, size, place->at.bit, place->at.bits);
+    if (control->kind == YT_SWITCH)
+        return raw ? YT_ONE : 0;
+    int64_t number = yt_hid_number(raw, place->at.bits, place->flags & YT_PLACE_SIGNED);
+    yt_scale scale;
+    const yt_program_range *range = &program->ranges[place->range];
+    yt_scale_make(&scale, range->minimum, range->rest, range->maximum);
+    return yt_scale_value(&scale, number);
+}
+
+static void take_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, size_t size) {
+    const yt_program *program = &engine->evaluator->program;
+    for (unsigned i = 0; i < program->header->control_count; i++) {
+        const yt_program_control *control = &program->controls[i];
+        if (control->from_host && control->input == report)
+            yt_control_set(engine->evaluator, i, sent_value(program, control, bytes, size));
+    }
+}
+
+static void take_features(yt_endpoint *endpoint, const uint8_t *bytes, size_t size) {
+    endpoint->features = yt_hid_get(bytes, size, 0, 32);
+    endpoint->rare = (uint8_t)(endpoint->features ? endpoint->rare | YT_HOST_FEATURES
+                                                  : endpoint->rare & ~YT_HOST_FEATURES);
+}
+
+yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_direction direction,
+                               const uint8_t *bytes, size_t size, uint64_t now_us) {
+    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    if (!endpoint)
+        return YT_ARGUMENT;
+    unsigned first = endpoint->interface->first_report;
+    for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
+        const yt_program_report *report = &engine->evaluator->program.reports[i];
+        uint8_t id = yt_host_report_id(endpoint, report);
+        unsigned head = id ? 1 : 0;
+        if (report->direction != direction || (id && size > 0 && bytes[0] != id))
+            continue;
+        if (size < report->bytes + head)
+            return YT_REPORT_SHORT;
+        yt_engine_update(engine, now_us);
+        if (direction == YT_HID_FEATURE)
+            take_features(endpoint, bytes + head, report->bytes);
+        take_sent(engine, i, bytes + head, report->bytes);
+        yt_engine_settle(engine, engine->now_us);
+        return YT_OK;
+    }
+    return YT_ARGUMENT;
+}

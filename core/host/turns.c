@@ -1,0 +1,104 @@
+/* Reports to a host: which is ready, built, taken; and what a host gets that asked for reports with
+ * nothing new. */
+#include "out/sending.h"
+
+/* The next report of an interface that has something for the host, taking turns; -1: none has. */
+static int next_ready(const yt_engine *engine, const yt_endpoint *endpoint) {
+    unsigned count = endpoint->interface->report_count;
+    unsigned at = endpoint->next;
+    for (unsigned left = count; left > 0; left--) {
+        const yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
+        if (sending && yt_sending_is_ready(sending))
+            return (int)at;
+        at = at + 1 < count ? at + 1 : 0;
+    }
+    return -1;
+}
+
+/* A host may have taken a report at a time that the engine has not come to yet. */
+static uint32_t later(uint32_t a, uint32_t b) {
+    return (int32_t)(a - b) > 0 ? a : b;
+}
+
+/* A report with its ID in front; `again`: as it stands, with nothing new. */
+static size_t put_report(yt_engine *engine, const yt_endpoint *endpoint, unsigned at, bool again,
+                         uint8_t *bytes, uint32_t now_us) {
+    yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
+    uint8_t id = yt_host_report_id(endpoint, sending->report);
+    uint8_t *body = id ? bytes + 1 : bytes;
+    size_t length =
+        again ? yt_sending_state(sending, body) : yt_sending_report(engine, sending, body, now_us);
+    if (length == 0 || id == 0)
+        return length;
+    *bytes = id;
+    return length + 1;
+}
+
+/* What is new, of the reports in turn. */
+static size_t put_news(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes, uint32_t now_us) {
+    size_t length = 0;
+    int at;
+    while (length == 0 && (at = next_ready(engine, endpoint)) >= 0) {
+        length = put_report(engine, endpoint, (unsigned)at, false, bytes, now_us);
+        endpoint->next =
+            (uint8_t)((unsigned)at + 1 < endpoint->interface->report_count ? at + 1 : 0);
+    }
+    endpoint->ready = length > 0 && next_ready(engine, endpoint) >= 0;
+    return length;
+}
+
+/* The first report to the host is the one that is repeated where there is nothing new. */
+static size_t put_again(yt_engine *engine, const yt_endpoint *endpoint, uint8_t *bytes,
+                        uint32_t now_us) {
+    if (!(endpoint->rare & YT_HOST_IDLE) || now_us - endpoint->taken_us < endpoint->idle_us)
+        return 0;
+    for (unsigned at = 0; at < endpoint->interface->report_count; at++)
+        if (engine->sendings[endpoint->interface->first_report + at])
+            return put_report(engine, endpoint, at, true, bytes, now_us);
+    return 0;
+}
+
+uint32_t yt_host_idle_in(const yt_engine *engine) {
+    uint32_t least = YT_NO_WAIT, now_us = (uint32_t)engine->now_us;
+    for (unsigned i = 0; engine->idles && i < engine->interface_count; i++) {
+        const yt_endpoint *endpoint = &engine->endpoints[i];
+        uint32_t gone = later(now_us, endpoint->taken_us) - endpoint->taken_us;
+        if (!(endpoint->rare & YT_HOST_IDLE) || endpoint->armed ||
+            (endpoint->rare & YT_HOST_SUSPENDED) || gone >= endpoint->idle_us)
+            continue;
+        uint32_t left = endpoint->idle_us - gone;
+        least = left < least ? left : least;
+    }
+    return least;
+}
+
+size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes, size_t size) {
+    if (interface >= engine->interface_count || size < YT_REPORT_BYTES + 1)
+        return 0;
+    yt_endpoint *endpoint = &engine->endpoints[interface];
+    size_t length = 0;
+    if (endpoint->armed || (endpoint->rare & YT_HOST_SUSPENDED))
+        return 0;
+    uint32_t now_us = later((uint32_t)engine->now_us, endpoint->taken_us);
+    if (endpoint->ready)
+        length = put_news(engine, endpoint, bytes, now_us);
+    if (length == 0 && endpoint->rare)
+        length = put_again(engine, endpoint, bytes, now_us);
+    if (length > 0) {
+        endpoint->armed = true;
+        endpoint->armed_us = now_us;
+    }
+    return length;
+}
+
+void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us) {
+    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    if (!endpoint || !endpoint->armed)
+        return;
+    now_us = yt_engine_time(engine, now_us);
+    uint32_t left_us = (uint32_t)now_us - endpoint->armed_us;
+    if ((int32_t)left_us > 0 && left_us > yt_host_wait_us(engine))
+        yt_host_drop_motion(engine, endpoint);
+    endpoint->armed = false;
+    endpoint->taken_us = (uint32_t)now_us;
+}

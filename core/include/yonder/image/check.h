@@ -1,0 +1,40 @@
+/* Checking a program: at once, or a part at a time while something else goes on. */
+#ifndef YONDER_IMAGE_CHECK_PROGRAM_H
+#define YONDER_IMAGE_CHECK_PROGRAM_H
+
+#include <stdbool.h>
+
+#include "yonder/image/program.h"
+
+/* How far a check has come. The caller's memory. */
+typedef struct yt_checking {
+    yt_program program; /* good for use once all is checked */
+    uint32_t checksum;  /* of what was summed so far */
+    uint16_t entry;     /* the next one of the table at hand */
+    uint16_t code;      /* what the steps before took: instructions… */
+    uint16_t value;     /* …values */
+    uint16_t state;     /* …words of state */
+    uint16_t timer;     /* …timers */
+    uint16_t mark;      /* what the values before took of the marks… */
+    uint16_t wire;      /* …and of the wires */
+    uint16_t report;    /* what the interfaces before took of the reports */
+    uint16_t root;      /* what the reports before took of the roots */
+    uint8_t table;      /* the table at hand */
+} yt_checking;
+
+/* Looks at the header. `image` must begin at an address that four divides, and must stay as it is
+ * until the check is done. `size` may be larger than the program. Errors: YT_PROGRAM_…. */
+YT_MUST_USE yt_status yt_checking_begin(yt_checking *checking, const void *image, size_t size);
+
+/* Checks up to `entries` further entries of its tables: most take some hundred instructions, 64
+ * bytes of the checksum are one, a step takes up to some hundred for each of its own (320 at most).
+ * `done`: all is checked. After an error it is not to go on.
+ *
+ *     status = yt_checking_begin(&checking, image, size);
+ *     while (status == YT_OK && !done) {
+ *         status = yt_checking_go_on(&checking, 8, &done);
+ *         run_the_engine();
+ *     } */
+YT_MUST_USE yt_status yt_checking_go_on(yt_checking *checking, unsigned entries, bool *done);
+
+#endif

@@ -1,0 +1,128 @@
+/* A report is built: what is new goes into what was told, and a copy of that to the host. */
+#include <string.h>
+
+#include "hid/bytes.h"
+#include "out/sending.h"
+#include "run/evaluate.h"
+#include "signal/bits.h"
+#include "signal/scale.h"
+
+static unsigned analog_count(const yt_program_report *report) {
+    return (unsigned)(report->root_count - report->switch_count);
+}
+
+size_t yt_sending_bytes(const yt_program_report *report) {
+    return sizeof(yt_sending) + analog_count(report) * sizeof(int64_t) + report->bytes +
+           report->switch_count;
+}
+
+void yt_sending_begin(yt_sending *sending, const yt_program *program,
+                      const yt_program_report *report, yt_endpoint *endpoint) {
+    memset(sending, 0, yt_sending_bytes(report));
+    sending->report = report;
+    sending->roots = &program->roots[report->first_root];
+    sending->endpoint = endpoint;
+    sending->rest = &program->blob[report->rest_offset];
+    sending->shown = (uint8_t *)(sending->values + analog_count(report));
+    sending->known = sending->shown + report->bytes;
+    memcpy(sending->shown, sending->rest, report->bytes);
+}
+
+static uint32_t axis_number(const yt_engine *engine, const yt_sending *sending,
+                            const yt_program_root *root, unsigned analog) {
+    const yt_program_range *range = &engine->evaluator->program.ranges[root->range];
+    int32_t value = (int32_t)sending->values[analog];
+    if (sending->raw >> analog & 1)
+        return (uint32_t)value;
+    return (uint32_t)yt_scale_number(value, range->minimum, range->rest, range->maximum);
+}
+
+/* Axes go into what was told, where the next report finds them. */
+static bool put_axis(const yt_engine *engine, yt_sending *sending, const yt_program_root *root,
+                     unsigned analog) {
+    yt_place place = root->at;
+    size_t size = sending->report->bytes;
+    uint32_t raw = axis_number(engine, sending, root, analog) & (UINT32_MAX >> (32 - place.bits));
+    if (yt_hid_get(sending->shown, size, place.bit, place.bits) == raw)
+        return false;
+    yt_hid_set(sending->shown, size, place.bit, place.bits, raw);
+    return true;
+}
+
+/* Motion that does not fit waits; what has waited for too long goes. */
+static bool leave_motion(const yt_engine *engine, yt_sending *sending, unsigned analog,
+                         uint32_t now_us) {
+    int64_t *owed = &sending->values[analog];
+    if (!sending->waits) {
+        sending->waits = true;
+        sending->since_us = now_us;
+    }
+    if (now_us - sending->since_us > yt_host_wait_us(engine))
+        yt_drop_motion(sending, owed);
+    else
+        sending->touched |= (uint32_t)1 << analog;
+    return true;
+}
+
+/* Motion only goes into this report, since it counts once. */
+static bool put_motion(yt_engine *engine, yt_sending *sending, const yt_program_root *root,
+                       unsigned analog, uint8_t *bytes, uint32_t now_us) {
+    const yt_program_range *range = &engine->evaluator->program.ranges[root->range];
+    int64_t *owed = &sending->values[analog];
+    bool news;
+#ifndef YT_WITHOUT_BOOT
+    if (sending->endpoint->rare & YT_HOST_BOOT) {
+        news = yt_boot_motion(sending, root, range, owed, bytes);
+    } else
+#endif
+    {
+        int32_t taken = yt_take_counts(owed, range->minimum, range->maximum);
+        yt_hid_set(bytes, sending->report->bytes, root->at.bit, root->at.bits, (uint32_t)taken);
+        news = taken != 0;
+    }
+    if (yt_owed_counts(*owed) == 0)
+        return news;
+    return leave_motion(engine, sending, analog, now_us);
+}
+
+static bool put_motions(yt_engine *engine, yt_sending *sending, uint32_t motions, uint8_t *bytes,
+                        uint32_t now_us) {
+    const yt_program_root *roots = &sending->roots[sending->report->switch_count];
+    bool news = false;
+    sending->touched = 0;
+    for (; motions; motions &= motions - 1) {
+        unsigned analog = yt_lowest_bit(motions);
+        news |= put_motion(engine, sending, &roots[analog], analog, bytes, now_us);
+    }
+    if (!sending->touched)
+        sending->waits = false;
+    return news;
+}
+
+size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes) {
+#ifndef YT_WITHOUT_BOOT
+    if (sending->endpoint->rare & YT_HOST_BOOT)
+        return yt_boot_report(sending, bytes);
+#endif
+    yt_bytes_copy(bytes, sending->shown, sending->report->bytes);
+    return sending->report->bytes;
+}
+
+size_t yt_sending_report(yt_engine *engine, yt_sending *sending, uint8_t *bytes, uint32_t now_us) {
+    const yt_program_root *roots = &sending->roots[sending->report->switch_count];
+    uint32_t motions = 0;
+    bool news = sending->fresh;
+    if (sending->change_count || sending->owes)
+        news |= yt_changes_put(sending);
+    for (uint32_t left = sending->touched; left; left &= left - 1) {
+        unsigned analog = yt_lowest_bit(left);
+        if (roots[analog].kind == YT_ROOT_MOTION)
+            motions |= (uint32_t)1 << analog;
+        else
+            news |= put_axis(engine, sending, &roots[analog], analog);
+    }
+    size_t length = yt_sending_state(sending, bytes);
+    news |= put_motions(engine, sending, motions, bytes, now_us);
+    sending->fresh = false;
+    return news ? length : 0;
+}
