@@ -88,7 +88,7 @@ static bool read_crane(demo *demo) {
     const compiled *compiled = &demo->profile.compiled;
     say(demo,
         "The crane's cabin takes a gamepad, and a mouse for its camera. What drives them\n   "
-        "stands in %s. It is compiled: %u nodes, %zu bytes.",
+        "stands in %s. It is compiled: %u steps, %zu bytes.",
         path, compiled->step_count, compiled->size);
     for (unsigned i = 0; i < 2; i++) {
         path_in(demo->data, files[i], path, sizeof path);
