@@ -16,14 +16,15 @@ static void age(uint32_t *stamp_us, uint32_t now_us) {
         *stamp_us = now_us - OLDEST_US;
 }
 
-static void age_all(yt_engine *engine, uint32_t now_us) {
+static void each_stamp(yt_engine *engine, void (*change)(uint32_t *stamp_us, uint32_t now_us),
+                       uint32_t now_us) {
     for (unsigned i = 0; i < engine->interface_count; i++) {
-        age(&engine->endpoints[i].armed_us, now_us);
-        age(&engine->endpoints[i].taken_us, now_us);
+        change(&engine->endpoints[i].armed_us, now_us);
+        change(&engine->endpoints[i].taken_us, now_us);
     }
     for (unsigned i = 0; i < engine->report_count; i++)
         if (engine->sendings[i])
-            age(&engine->sendings[i]->since_us, now_us);
+            change(&engine->sendings[i]->since_us, now_us);
 }
 
 uint64_t yt_engine_moment(const yt_engine *engine, uint64_t port_us) {
@@ -35,18 +36,16 @@ uint64_t yt_engine_moment(const yt_engine *engine, uint64_t port_us) {
     return engine->synced_us + (ahead_us < YT_AHEAD_US ? ahead_us : YT_AHEAD_US);
 }
 
+static void not_after(uint32_t *stamp_us, uint32_t now_us) {
+    if ((int32_t)(*stamp_us - now_us) > 0)
+        *stamp_us = now_us;
+}
+
 /* The clock was set back. What was said to be at a later time than now is as if it was now. */
 static void set_back(yt_engine *engine, uint64_t port_us) {
-    uint32_t now_us = (uint32_t)engine->now_us;
     engine->port_us = port_us;
     engine->synced_us = engine->now_us;
-    for (unsigned i = 0; i < engine->interface_count; i++) {
-        yt_endpoint *endpoint = &engine->endpoints[i];
-        if ((int32_t)(endpoint->armed_us - now_us) > 0)
-            endpoint->armed_us = now_us;
-        if ((int32_t)(endpoint->taken_us - now_us) > 0)
-            endpoint->taken_us = now_us;
-    }
+    each_stamp(engine, not_after, (uint32_t)engine->now_us);
 }
 
 static uint64_t time_rarely(yt_engine *engine, uint64_t port_us) {
@@ -71,7 +70,7 @@ uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
     uint32_t epoch = (uint32_t)(time_us >> 30);
     if (epoch != engine->epoch) {
         engine->epoch = epoch;
-        age_all(engine, (uint32_t)time_us);
+        each_stamp(engine, age, (uint32_t)time_us);
     }
     return time_us;
 }

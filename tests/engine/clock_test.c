@@ -110,6 +110,26 @@ static void check_ahead(void) {
     rig_end(&r);
 }
 
+/* Motion that waits since a wrong time has not waited for long when the clock is right again. */
+static void check_waiting_motion(void) {
+    about("motion that waited while the clock was wrong");
+    begin(S);
+    RIG_REPORT(&r, ball, S, 1, 0);
+    CHECK(*rig_take(&r, VIEW, 21 * S) != 0);
+    for (unsigned i = 0; i < 1000;
+         i++) /* as much as fits into four reports, a little before that */
+        RIG_REPORT(&r, ball, 21 * S - YT_BACK_US / 2, 127, 0);
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    CHECK(yt_interface_report(&r.engine, VIEW, bytes, sizeof bytes) > 0);
+    yt_interface_taken(&r.engine, VIEW, 2 * S);
+    unsigned reports = 0;
+    while (*rig_take(&r, VIEW, 2 * S))
+        reports++;
+    CHECK_EQUAL(reports, 3);
+    CHECK_EQUAL(yt_engine_counts(&r.engine).motion_dropped, 0);
+    rig_end(&r);
+}
+
 /* What a port says of its host at a wrong time does not stay. */
 static void check_host(void) {
     about("a report that was taken at a wrong time");
@@ -187,6 +207,7 @@ int main(void) {
     check_set_back();
     check_a_little_back();
     check_ahead();
+    check_waiting_motion();
     check_host();
     check_idle();
     check_any_clock();
