@@ -1,5 +1,5 @@
 /* A firmware that leaves out a part: what it has left it does as a whole one does, and what needs
- * the part is refused. usage: parts_test PLAIN-PROGRAM PROGRAM-WITH-LIGHT DIGEST
+ * the part is refused. usage: parts_test PLAIN-PROGRAM LIT-PROGRAM RELAYED-PROGRAM DIGEST
  * DIGEST gets what hosts saw of the plain program; it is the same for all firmwares. */
 #include "tests/harness.h"
 #include "yonder/yonder.h"
@@ -124,6 +124,21 @@ static void check_lights(const char *path) {
 #endif
 }
 
+static void check_relay(const char *path) {
+    unsigned number;
+    uint8_t id;
+    about("a program whose host's report another device answers");
+#ifdef YT_WITHOUT_LIGHTS
+    free(load(path, YT_PROGRAM_PART));
+    (void)number, (void)id;
+#else
+    void *program = load(path, YT_OK);
+    CHECK_EQUAL(yt_interface_relay(&engine, 0, YT_HID_OUTPUT, 2, &number, &id), YT_UNREADABLE);
+    CHECK_EQUAL(id, 5); /* of the device, which is not there */
+    free(program);
+#endif
+}
+
 /* A program that nobody checks must still be whole in its header. */
 static void check_unchecked(const char *path) {
     size_t size;
@@ -144,15 +159,16 @@ static void check_unchecked(const char *path) {
 }
 
 int main(int count, char **arguments) {
-    if (count != 4)
+    if (count != 5)
         return 2;
     uint32_t digest = digest_of(arguments[1]);
-    FILE *file = fopen(arguments[3], "w");
+    FILE *file = fopen(arguments[4], "w");
     if (!file || fprintf(file, "%08x\n", digest) < 0 || fclose(file) != 0)
         return 2;
     check_shared(arguments[1]);
     check_boot(arguments[1]);
     check_lights(arguments[2]);
+    check_relay(arguments[3]);
     check_unchecked(arguments[1]);
     return report_checks();
 }
