@@ -47,7 +47,7 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
     evaluator->heap = (uint16_t *)(evaluator->moved + words_for(header->value_count));
     evaluator->pulses = evaluator->heap + header->timer_count;
     evaluator->pulse_room = (uint16_t)count_pulses(program);
-    evaluator->groups = (uint16_t)words_for(words);
+    evaluator->filled_words = (uint16_t)words_for(words);
     for (unsigned i = 0; i < header->constant_count; i++)
         evaluator->values[i] = program->constants[i];
     for (unsigned i = 0; i < header->parameter_count; i++)
@@ -306,7 +306,7 @@ static bool end_pulses(yt_engine *engine) {
 bool yt_evaluator_pass(yt_engine *engine) {
     yt_evaluator *evaluator = engine->evaluator;
     uint32_t *filled = evaluator->filled;
-    for (unsigned first = 0; first < evaluator->groups * 32u; first += 32, filled++)
+    for (unsigned first = 0; first < evaluator->filled_words * 32u; first += 32, filled++)
         for (uint32_t left = *filled; left; left = *filled) {
             run_word(engine, first + yt_lowest_bit(left));
             *filled &= *filled - 1;

@@ -50,8 +50,8 @@ typedef struct yt_evaluator {
     uint16_t pulse_count;
     uint16_t pulse_room;
     uint16_t running;
-    uint16_t groups; /* words of `filled` */
-    bool finer;      /* a raw number changed that may be copied though its value did not */
+    uint16_t filled_words; /* of `filled` */
+    bool finer;            /* a raw number changed that may be copied though its value did not */
     yt_program program;
 } yt_evaluator;
 

@@ -1,5 +1,6 @@
 /* One engine beside another to which the same happens by another way: reports that are given at
  * once in place of queued, and all of it at other times of the clock. */
+#include "tests/engine/descriptors.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
 
@@ -9,11 +10,6 @@ static dice any_of;
 static uint32_t any(uint32_t below) {
     return roll_below(&any_of, below);
 }
-
-static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29,
-                                0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02,
-                                0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x09, 0x38, 0x15, 0x81, 0x25,
-                                0x7f, 0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0};
 
 #define PROFILE                                                                                    \
     "inputs: {keys: keyboard, ball: mouse}\noutputs: {pad: gamepad, view: mouse}\n"                \

@@ -1,5 +1,6 @@
 /* USB as a host sees it: enumeration step by step, then every request of the HID class, a bus
  * reset, suspend and wake-up. */
+#include "tests/engine/descriptors.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
 #include "yonder/usb.h"
@@ -28,10 +29,6 @@ static const char profile[] =
 static const uint8_t keys_descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
                                           0x19, 0x04, 0x29, 0x0b, 0x15, 0x00, 0x25, 0x01,
                                           0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0xc0};
-static const uint8_t ball_descriptor[] = {
-    0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00,
-    0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31,
-    0x09, 0x38, 0x15, 0x81, 0x25, 0x7f, 0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0};
 
 static uint8_t data[512];
 static size_t length;
@@ -258,7 +255,7 @@ static void check_roll_over(void) {
 
 int main(void) {
     rig_begin(&r, profile);
-    unsigned keys = RIG_ATTACH(&r, keys_descriptor), ball = RIG_ATTACH(&r, ball_descriptor);
+    unsigned keys = RIG_ATTACH(&r, keys_descriptor), ball = RIG_ATTACH(&r, mouse);
     check_device();
     check_configuration();
     check_class_requests(keys);
