@@ -73,6 +73,11 @@ const function functions[FUNCTION_COUNT] = {
 #include "yonder/image/functions.def"
 };
 
+const char *function_group(const function *function) {
+    return function->number == FUNCTION_MADE ? NULL
+                                             : yt_group_name(yt_function_group(function->number));
+}
+
 unsigned function_argument_count(const function *function) {
     unsigned count = 0;
     while (count < FUNCTION_ARGUMENTS && function->arguments[count].wanted != WANTED_NOTHING &&

@@ -58,6 +58,9 @@ typedef struct function {
 
 extern const function functions[FUNCTION_COUNT];
 
+/* The name of the group that a firmware links for it; NULL: it is made of operations. */
+const char *function_group(const function *function);
+
 /* How many arguments a call can have. */
 unsigned function_argument_count(const function *function);
 

@@ -4,7 +4,6 @@
 #include <argp.h>
 #include <string.h>
 
-#include "image/functions.h"
 #include "tool/tool.h"
 
 typedef struct options {
@@ -55,8 +54,9 @@ static void print_cost(const function *function) {
 
 /* The group whose code a firmware links for it; made of operations it needs none. */
 static void print_group(const function *function, const char *mark) {
-    if (function->number != FUNCTION_MADE)
-        printf("Group: %s%s%s. ", mark, yt_group_name(yt_function_group(function->number)), mark);
+    const char *group = function_group(function);
+    if (group)
+        printf("Group: %s%s%s. ", mark, group, mark);
 }
 
 static void print_function(const function *function) {

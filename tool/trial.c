@@ -6,7 +6,6 @@
 
 #include "compiler/functions.h"
 #include "yonder/inspect.h"
-#include "signal/fixed.h"
 
 #define TRIAL_LINES 400 /* of the timeline; what is more is left out */
 
@@ -101,9 +100,7 @@ static const yt_program *program_of(const trial *trial) {
 
 /* What a light or a motor is driven with. */
 static yt_q16 driven_with(const trial *trial, unsigned target) {
-    return target == BUILD_NOWHERE
-               ? 0
-               : yt_q16_clamp(yt_inspect_target(&trial->engine, target), 0, YT_ONE);
+    return target == BUILD_NOWHERE ? 0 : yt_inspect_target(&trial->engine, target);
 }
 
 /* Notes what has changed of the lights and motors that something is expected of. */

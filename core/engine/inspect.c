@@ -3,22 +3,19 @@
 
 #include "engine/parts.h"
 #include "image/code.h"
-
-const yt_program *yt_inspect_program(const yt_engine *engine) {
-    return engine->evaluator ? &engine->evaluator->program : NULL;
-}
+#include "signal/fixed.h"
 
 const yt_q16 *yt_inspect_values(const yt_engine *engine) {
     return engine->evaluator ? engine->evaluator->values : NULL;
 }
 
 yt_q16 yt_inspect_value(const yt_engine *engine, unsigned number) {
-    const yt_program *program = yt_inspect_program(engine);
+    const yt_program *program = yt_engine_program(engine);
     return program && number < program->header->value_count ? engine->evaluator->values[number] : 0;
 }
 
 unsigned yt_inspect_turn(const yt_engine *engine, unsigned step) {
-    const yt_program *program = yt_inspect_program(engine);
+    const yt_program *program = yt_engine_program(engine);
     if (!program || step >= program->header->step_count ||
         program->code[program->steps[step].code].code != YT_CODE_DRIVE)
         return 0;
@@ -26,15 +23,16 @@ unsigned yt_inspect_turn(const yt_engine *engine, unsigned step) {
 }
 
 yt_q16 yt_inspect_target(const yt_engine *engine, unsigned target) {
-    const yt_program *program = yt_inspect_program(engine);
+    const yt_program *program = yt_engine_program(engine);
     if (!program || target >= program->header->target_count)
         return 0;
     unsigned first = (unsigned)(program->header->root_count - program->header->target_count);
-    return engine->evaluator->values[program->steps[program->roots[first + target].step].value];
+    unsigned step = program->roots[first + target].step;
+    return yt_q16_clamp(engine->evaluator->values[program->steps[step].value], 0, YT_ONE);
 }
 
 void yt_inspect_set(yt_engine *engine, unsigned control, yt_q16 value) {
-    const yt_program *program = yt_inspect_program(engine);
+    const yt_program *program = yt_engine_program(engine);
     if (!program || control >= program->header->control_count)
         return;
     if (program->controls[control].kind == YT_MOTION)
@@ -49,7 +47,7 @@ void yt_inspect_settle(yt_engine *engine, uint64_t now_us) {
 }
 
 void yt_inspect_let_go(yt_engine *engine, unsigned input, uint64_t now_us) {
-    const yt_program *program = yt_inspect_program(engine);
+    const yt_program *program = yt_engine_program(engine);
     for (unsigned i = 0; program && i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
         if (control->from_host || control->input != input)

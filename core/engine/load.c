@@ -143,6 +143,10 @@ uint32_t yt_engine_layout(const yt_engine *engine) {
     return engine->evaluator ? engine->layout : 0;
 }
 
+const yt_program *yt_engine_program(const yt_engine *engine) {
+    return engine->evaluator ? &engine->evaluator->program : NULL;
+}
+
 size_t yt_engine_used(const yt_engine *engine) {
     return engine->used;
 }

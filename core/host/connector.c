@@ -17,6 +17,22 @@ uint8_t yt_host_report_id(const yt_endpoint *endpoint, const yt_program_report *
     return endpoint->interface->radio ? report->boot : 0;
 }
 
+bool yt_interface_uses_ids(const yt_engine *engine, unsigned interface) {
+    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    if (!endpoint)
+        return false;
+    if (endpoint->rare & YT_HOST_BOOT)
+        return endpoint->interface->radio;
+    return engine->evaluator->program.reports[endpoint->interface->first_report].id != 0;
+}
+
+unsigned yt_connector_interface(const yt_engine *engine, unsigned connector, unsigned index) {
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        if (engine->endpoints[i].interface->connector == connector && index-- == 0)
+            return i;
+    return YT_INTERFACES;
+}
+
 void yt_host_wake(yt_engine *engine, yt_endpoint *endpoint) {
     if (endpoint->asked_to_wake || engine->evaluator->leaving || !engine->port->wake)
         return;

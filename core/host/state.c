@@ -22,6 +22,16 @@ static size_t put_features(const yt_program_report *report, const yt_endpoint *e
     return head + report->bytes;
 }
 
+size_t yt_report_state(const yt_engine *engine, unsigned report, bool boot, uint8_t *bytes) {
+    const yt_sending *sending = report < engine->report_count ? engine->sendings[report] : NULL;
+    if (!sending)
+        return 0;
+    if (boot)
+        return yt_boot_report(sending, bytes);
+    memcpy(bytes, sending->shown, sending->report->bytes);
+    return sending->report->bytes;
+}
+
 size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_direction direction,
                           uint8_t id, uint8_t *bytes, size_t size) {
     const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);

@@ -99,7 +99,10 @@ yt_status yt_search_next(search *search) {
 }
 
 static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
-    return text && strlen(text) == bytes && memcmp(program->text + offset, text, bytes) == 0;
+    for (unsigned i = 0; text && i < bytes; i++)
+        if (text[i] == 0 || text[i] != program->text[offset + i])
+            return false;
+    return text && text[bytes] == 0;
 }
 
 /* Adds points for something that an input asks for; false: it is not so. */

@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-#include "engine/parts.h"
+#include "yonder/engine.h"
 
 /* The upper four bits of a message's first byte say what it is (3.1.1). */
 enum {
@@ -22,11 +22,9 @@ enum { CONTROL_SUSPEND = 3, CONTROL_EXIT_SUSPEND = 4, CONTROL_UNPLUG = 5 };
 
 #define IDLE_STEP_US 4000u
 
+/* A connector of this transport has one interface. */
 static unsigned interface_at(const yt_engine *engine, unsigned connector) {
-    for (unsigned i = 0; i < engine->interface_count; i++)
-        if (engine->endpoints[i].interface->connector == connector)
-            return i;
-    return YT_INTERFACES;
+    return yt_connector_interface(engine, connector, 0);
 }
 
 static size_t shake_hands(uint8_t *answer, unsigned result) {
@@ -42,14 +40,6 @@ static size_t say(uint8_t *answer, unsigned parameter, uint8_t byte) {
 
 static unsigned result_of(yt_status status) {
     return status == YT_OK ? SUCCESSFUL : status == YT_REPORT_SHORT ? WRONG_PARAMETER : WRONG_ID;
-}
-
-/* Whether the reports of an interface have IDs now. */
-static bool uses_ids(const yt_engine *engine, unsigned interface) {
-    const yt_endpoint *endpoint = &engine->endpoints[interface];
-    const yt_program *program = &engine->evaluator->program;
-    return yt_interface_is_boot(engine, interface) ||
-           program->reports[endpoint->interface->first_report].id != 0;
 }
 
 static bool is_relayed(const yt_engine *engine, unsigned interface, unsigned type, uint8_t id,
@@ -73,7 +63,7 @@ static size_t get_report(yt_engine *engine, unsigned interface, const uint8_t *b
     yt_status status;
     if (type == 0)
         return shake_hands(answer, WRONG_PARAMETER);
-    if (uses_ids(engine, interface)) {
+    if (yt_interface_uses_ids(engine, interface)) {
         if (size < 2)
             return shake_hands(answer, WRONG_ID);
         id = bytes[at++];
@@ -104,7 +94,7 @@ static size_t set_report(yt_engine *engine, unsigned interface, const uint8_t *b
     yt_status status;
     if (type < 2)
         return shake_hands(answer, WRONG_PARAMETER);
-    uint8_t id = uses_ids(engine, interface) && size > 1 ? bytes[1] : 0;
+    uint8_t id = yt_interface_uses_ids(engine, interface) && size > 1 ? bytes[1] : 0;
     if (is_relayed(engine, interface, type, id, &status)) {
         *event = status == YT_OK ? YT_BLUETOOTH_RELAYED : YT_BLUETOOTH_NOTHING;
         return status == YT_OK ? 0 : shake_hands(answer, NOT_READY);
@@ -173,7 +163,7 @@ yt_bluetooth_event yt_bluetooth_interrupt(yt_engine *engine, unsigned connector,
     yt_status status;
     if (size == 0 || interface == YT_INTERFACES || bytes[0] != (DATA << 4 | 2))
         return YT_BLUETOOTH_NOTHING;
-    uint8_t id = uses_ids(engine, interface) && size > 1 ? bytes[1] : 0;
+    uint8_t id = yt_interface_uses_ids(engine, interface) && size > 1 ? bytes[1] : 0;
     if (is_relayed(engine, interface, 2, id, &status))
         return status == YT_OK ? YT_BLUETOOTH_RELAYED : YT_BLUETOOTH_NOTHING;
     status = yt_interface_receive(engine, interface, YT_HID_OUTPUT, bytes + 1, size - 1, now_us);

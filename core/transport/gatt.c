@@ -2,13 +2,11 @@
 
 #include <string.h>
 
-#include "engine/parts.h"
+#include "yonder/engine.h"
 
+/* A connector of this transport has one interface. */
 static unsigned interface_at(const yt_engine *engine, unsigned connector) {
-    for (unsigned i = 0; i < engine->interface_count; i++)
-        if (engine->endpoints[i].interface->connector == connector)
-            return i;
-    return YT_INTERFACES;
+    return yt_connector_interface(engine, connector, 0);
 }
 
 /* Those that every service has, then those of the boot protocol, then the reports. */
@@ -46,13 +44,13 @@ bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned 
     unsigned number = interface_at(engine, connector);
     if (number == YT_INTERFACES)
         return false;
-    const yt_program_interface *interface = engine->endpoints[number].interface;
+    const yt_program_interface *interface = &yt_engine_program(engine)->interfaces[number];
     if (fixed_attribute(yt_interface_boot(engine, number), &index, attribute))
         return true;
     if (index >= interface->report_count)
         return false;
     unsigned at = interface->first_report + index;
-    const yt_program_report *report = &engine->evaluator->program.reports[at];
+    const yt_program_report *report = &yt_engine_program(engine)->reports[at];
     *attribute = (yt_gatt_attribute){.uuid = YT_GATT_REPORT,
                                      .properties = properties[report->direction],
                                      .report_id = report->id,
@@ -63,11 +61,12 @@ bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned 
 
 /* Which report to the host is the boot protocol's. */
 static int boot_report(const yt_engine *engine, unsigned interface, unsigned boot) {
-    const yt_program_interface *of = engine->endpoints[interface].interface;
+    const yt_program_interface *of = &yt_engine_program(engine)->interfaces[interface];
     if (yt_interface_boot(engine, interface) == YT_NO_BOOT)
         return -1;
     for (unsigned i = of->first_report; i < of->first_report + (unsigned)of->report_count; i++)
-        if (engine->sendings[i] && engine->evaluator->program.reports[i].boot == boot)
+        if (yt_engine_program(engine)->reports[i].direction == YT_HID_INPUT &&
+            yt_engine_program(engine)->reports[i].boot == boot)
             return (int)i;
     return -1;
 }
@@ -99,16 +98,15 @@ static yt_status read_report(const yt_engine *engine, unsigned interface,
     yt_status relayed = is_relayed(engine, interface, attribute);
     if (relayed != YT_NO_MATCH)
         return relayed == YT_OK ? YT_RELAYED : relayed;
-    const yt_program_report *report = &engine->evaluator->program.reports[attribute->report];
+    const yt_program_report *report = &yt_engine_program(engine)->reports[attribute->report];
     yt_hid_direction direction = (yt_hid_direction)report->direction;
     if (direction == YT_HID_OUTPUT) { /* what was written last is not kept: all off */
         memset(value, 0, sizeof value);
         return give(value, report->bytes, offset, bytes, size, length);
     }
-    if (direction == YT_HID_INPUT) {
-        memcpy(value, engine->sendings[attribute->report]->shown, report->bytes);
-        return give(value, report->bytes, offset, bytes, size, length);
-    }
+    if (direction == YT_HID_INPUT) /* in this protocol's form even while the other one is on */
+        return give(value, yt_report_state(engine, attribute->report, false, value), offset, bytes,
+                    size, length);
     size_t whole =
         yt_interface_state(engine, interface, direction, report->id, value, sizeof value);
     size_t head = report->id ? 1 : 0;
@@ -122,7 +120,7 @@ static yt_status read_boot(const yt_engine *engine, unsigned interface, unsigned
     int report = boot_report(engine, interface, boot);
     if (report < 0)
         return YT_ARGUMENT;
-    return give(value, yt_boot_report(engine->sendings[report], value), offset, bytes, size,
+    return give(value, yt_report_state(engine, (unsigned)report, true, value), offset, bytes, size,
                 length);
 }
 
@@ -136,13 +134,13 @@ yt_status yt_gatt_read(const yt_engine *engine, unsigned connector, unsigned ind
     if (!yt_gatt_attribute_at(engine, connector, index, &attribute) ||
         !(attribute.properties & YT_GATT_READ))
         return YT_ARGUMENT;
-    const yt_program_interface *of = engine->endpoints[interface].interface;
+    const yt_program_interface *of = &yt_engine_program(engine)->interfaces[interface];
     uint8_t mode = !yt_interface_is_boot(engine, interface);
     switch (attribute.uuid) {
     case YT_GATT_HID_INFORMATION:
         return give(information, sizeof information, offset, bytes, size, length);
     case YT_GATT_REPORT_MAP:
-        return give(&engine->evaluator->program.blob[of->descriptor_offset], of->descriptor_bytes,
+        return give(&yt_engine_program(engine)->blob[of->descriptor_offset], of->descriptor_bytes,
                     offset, bytes, size, length);
     case YT_GATT_PROTOCOL_MODE:
         return give(&mode, 1, offset, bytes, size, length);
@@ -176,7 +174,7 @@ static yt_status write_lights(yt_engine *engine, unsigned interface, const uint8
     int keyboard = boot_report(engine, interface, YT_BOOT_KEYBOARD);
     if (keyboard < 0)
         return YT_ARGUMENT;
-    uint8_t id = engine->evaluator->program.reports[keyboard].id;
+    uint8_t id = yt_engine_program(engine)->reports[keyboard].id;
     if (yt_interface_is_boot(engine, interface))
         id = YT_BOOT_KEYBOARD;
     return write_report(engine, interface, id, YT_HID_OUTPUT, bytes, size, now_us);
@@ -230,10 +228,7 @@ size_t yt_gatt_notification(yt_engine *engine, unsigned connector, size_t mtu, u
     size_t length = yt_interface_report(engine, interface, bytes, YT_REPORT_BYTES + 1);
     if (length == 0)
         return 0;
-    const yt_endpoint *endpoint = &engine->endpoints[interface];
-    const yt_program *program = &engine->evaluator->program;
-    bool has_id = yt_interface_is_boot(engine, interface) ||
-                  program->reports[endpoint->interface->first_report].id != 0;
+    bool has_id = yt_interface_uses_ids(engine, interface);
     *index = attribute_of(engine, connector, interface, has_id ? bytes[0] : 0);
     if (has_id)
         memmove(bytes, bytes + 1, --length);

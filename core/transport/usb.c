@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-#include "engine/parts.h"
+#include "yonder/engine.h"
 
 enum {
     DEVICE = 1,
@@ -26,17 +26,6 @@ enum { TO_HOST = 0x80, OF_CLASS = 0x20, FOR_INTERFACE = 0x01 };
 
 #define IDLE_STEP_US 4000u /* SET_IDLE counts in these (7.2.4) */
 
-static const yt_program *program_of(const yt_engine *engine) {
-    return engine->evaluator ? &engine->evaluator->program : NULL;
-}
-
-unsigned yt_usb_interface(const yt_engine *engine, unsigned connector, unsigned index) {
-    for (unsigned i = 0; i < engine->interface_count; i++)
-        if (engine->endpoints[i].interface->connector == connector && index-- == 0)
-            return i;
-    return YT_INTERFACES;
-}
-
 static void put16(uint8_t *bytes, unsigned value) {
     bytes[0] = (uint8_t)value;
     bytes[1] = (uint8_t)(value >> 8);
@@ -52,7 +41,7 @@ static unsigned version_of(uint32_t layout) {
 
 size_t yt_usb_device_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
                                 uint8_t *bytes, size_t size) {
-    if (size < 18 || !program_of(engine))
+    if (size < 18 || !yt_engine_program(engine))
         return 0;
     memset(bytes, 0, 18);
     bytes[0] = 18;
@@ -94,7 +83,7 @@ static unsigned packet_of(const yt_program *program, const yt_program_interface 
 
 static size_t put_interface(const yt_engine *engine, unsigned number, unsigned index,
                             uint8_t interval_ms, uint8_t *bytes) {
-    const yt_program *program = program_of(engine);
+    const yt_program *program = yt_engine_program(engine);
     const yt_program_interface *interface = &program->interfaces[number];
     yt_boot boot = yt_interface_boot(engine, number);
     memset(bytes, 0, 25);
@@ -118,12 +107,12 @@ static size_t put_interface(const yt_engine *engine, unsigned number, unsigned i
 
 size_t yt_usb_configuration(const yt_engine *engine, const yt_usb_identity *identity,
                             unsigned connector, uint8_t *bytes, size_t size) {
-    const yt_program *program = program_of(engine);
+    const yt_program *program = yt_engine_program(engine);
     size_t length = 9;
     unsigned count = 0, number;
     if (!program || size < YT_USB_CONFIGURATION_BYTES)
         return 0;
-    for (; (number = yt_usb_interface(engine, connector, count)) < YT_INTERFACES; count++)
+    for (; (number = yt_connector_interface(engine, connector, count)) < YT_INTERFACES; count++)
         length += put_interface(engine, number, count, identity->interval_ms, bytes + length);
     memset(bytes, 0, 9);
     bytes[0] = 9;
@@ -176,12 +165,13 @@ size_t yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity, u
 
 const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, unsigned connector, unsigned index,
                                         size_t *size) {
-    unsigned number = yt_usb_interface(engine, connector, index);
+    unsigned number = yt_connector_interface(engine, connector, index);
     if (number == YT_INTERFACES)
         return NULL;
-    const yt_program_interface *interface = engine->endpoints[number].interface;
+    const yt_program *program = yt_engine_program(engine);
+    const yt_program_interface *interface = &program->interfaces[number];
     *size = interface->descriptor_bytes;
-    return &program_of(engine)->blob[interface->descriptor_offset];
+    return &program->blob[interface->descriptor_offset];
 }
 
 /* A setup packet (USB 2.0, 9.3). */
@@ -209,11 +199,11 @@ static yt_status get_report_descriptor(const yt_engine *engine, unsigned connect
 static yt_status get_hid_descriptor(const yt_engine *engine, unsigned connector,
                                     const setup_packet *setup, uint8_t *data, size_t room,
                                     size_t *length) {
-    unsigned number = yt_usb_interface(engine, connector, setup->index);
+    unsigned number = yt_connector_interface(engine, connector, setup->index);
     uint8_t bytes[9];
     if (number == YT_INTERFACES)
         return YT_ARGUMENT;
-    put_hid(bytes, engine->endpoints[number].interface);
+    put_hid(bytes, &yt_engine_program(engine)->interfaces[number]);
     *length = shorter(sizeof bytes, room);
     memcpy(data, bytes, *length);
     return YT_OK;
@@ -315,12 +305,12 @@ yt_status yt_usb_request(yt_engine *engine, const yt_usb_identity *identity, uns
                           .index = (uint16_t)(bytes[4] | bytes[5] << 8),
                           .length = (uint16_t)(bytes[6] | bytes[7] << 8)};
     *length = 0;
-    if (!program_of(engine))
+    if (!yt_engine_program(engine))
         return YT_ARGUMENT;
     room = shorter(room, setup.length);
     if ((setup.type & 0x7e) == 0 && (setup.type & TO_HOST) && setup.request == GET_DESCRIPTOR)
         return get_descriptor(engine, identity, connector, &setup, data, room, length);
-    unsigned interface = yt_usb_interface(engine, connector, setup.index & 0xff);
+    unsigned interface = yt_connector_interface(engine, connector, setup.index & 0xff);
     bool reads = setup.request < SET_REPORT;
     if ((setup.type & 0x7f) != (OF_CLASS | FOR_INTERFACE) || interface == YT_INTERFACES ||
         reads != ((setup.type & TO_HOST) != 0))

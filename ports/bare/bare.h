@@ -5,6 +5,9 @@
 #include <stddef.h>
 #include <stdint.h>
 
+/* One operation of the emulator's, with its block of arguments. */
+int semihosting_call(int operation, const void *argument);
+
 /* Opens a file by its name; a number below 0 where it cannot be. */
 int semihosting_open(const char *name, int to_write);
 
@@ -18,6 +21,10 @@ _Noreturn void semihosting_exit(int status);
 
 /* The words that the image was started with: replay IN OUT. */
 int semihosting_arguments(char *buffer, size_t size, const char **words, int most);
+
+/* Between these calls `size` bytes of flash behind the image can be written, each word once. */
+void flash_begin(size_t size);
+void flash_end(void);
 
 /* Bytes of stack that were ever used. */
 size_t stack_used(void);

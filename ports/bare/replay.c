@@ -2,7 +2,7 @@
  * another, through the same loop as the simulated port. */
 #include "ports/bare/bare.h"
 #include "ports/bare/script.h"
-#include "ports/sim/loop.h"
+#include "ports/loop.h"
 
 #define ENGINE_BYTES  6144
 #define PROGRAM_BYTES 24576    /* of flash behind the image */
@@ -102,42 +102,16 @@ static void step_done(void *user, unsigned reports) {
 
 extern uint32_t free_flash[]; /* of the linker script */
 
-/* The flash controller of the nRF51 in QEMU's "microbit"; on the other board code stands in RAM. */
-#if __ARM_ARCH == 6
-#define FLASH_MODE       (*(volatile uint32_t *)0x4001e504)
-#define FLASH_ERASE_PAGE (*(volatile uint32_t *)0x4001e508)
-#define FLASH_PAGE       1024u
-enum { FLASH_READS, FLASH_WRITES, FLASH_ERASES };
-
-static void begin_writing(size_t size) {
-    FLASH_MODE = FLASH_ERASES;
-    for (size_t at = 0; at < size; at += FLASH_PAGE)
-        FLASH_ERASE_PAGE = (uint32_t)(uintptr_t)free_flash + at;
-    FLASH_MODE = FLASH_WRITES;
-}
-
-static void end_writing(void) {
-    FLASH_MODE = FLASH_READS;
-}
-#else
-static void begin_writing(size_t size) {
-    (void)size;
-}
-
-static void end_writing(void) {
-}
-#endif
-
 /* A program comes into flash, as on a device, since RAM has no room for it. */
 static void read_program(size_t size) {
     volatile uint32_t *to = free_flash;
-    begin_writing(size);
+    flash_begin(size);
     for (size_t at = 0; at < size; at += 4) {
         uint32_t word = 0;
         read_whole(&word, size - at < 4 ? size - at : 4);
         *to++ = word;
     }
-    end_writing();
+    flash_end();
 }
 
 static void load(void) {

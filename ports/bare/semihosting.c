@@ -1,5 +1,5 @@
-/* Semihosting for Arm (Semihosting for AArch32 and AArch64, section 6): a breakpoint that the
- * emulator answers. */
+/* Semihosting (Semihosting for AArch32 and AArch64, section 6): what the emulator does for the
+ * image. RISC-V has the same operations. */
 #include "ports/bare/bare.h"
 
 enum {
@@ -13,13 +13,6 @@ enum {
 enum { OPEN_READ_BINARY = 1, OPEN_WRITE_BINARY = 5 };
 #define APPLICATION_EXIT 0x20026
 
-static int call(int operation, const void *argument) {
-    register int r0 __asm__("r0") = operation;
-    register const void *r1 __asm__("r1") = argument;
-    __asm__ volatile("bkpt 0xab" : "+r"(r0) : "r"(r1) : "memory");
-    return r0;
-}
-
 static size_t length_of(const char *text) {
     size_t length = 0;
     while (text[length])
@@ -30,26 +23,26 @@ static size_t length_of(const char *text) {
 int semihosting_open(const char *name, int to_write) {
     uintptr_t block[3] = {(uintptr_t)name, to_write ? OPEN_WRITE_BINARY : OPEN_READ_BINARY,
                           length_of(name)};
-    return call(SYS_OPEN, block);
+    return semihosting_call(SYS_OPEN, block);
 }
 
 size_t semihosting_read(int file, void *bytes, size_t size) {
     uintptr_t block[3] = {(uintptr_t)file, (uintptr_t)bytes, size};
-    return size - (size_t)call(SYS_READ, block);
+    return size - (size_t)semihosting_call(SYS_READ, block);
 }
 
 int semihosting_write(int file, const void *bytes, size_t size) {
     uintptr_t block[3] = {(uintptr_t)file, (uintptr_t)bytes, size};
-    return call(SYS_WRITE, block);
+    return semihosting_call(SYS_WRITE, block);
 }
 
 void semihosting_print(const char *text) {
-    call(SYS_WRITE0, text);
+    semihosting_call(SYS_WRITE0, text);
 }
 
 _Noreturn void semihosting_exit(int status) {
     uintptr_t block[2] = {APPLICATION_EXIT, (uintptr_t)status};
-    call(SYS_EXIT_EXTENDED, block);
+    semihosting_call(SYS_EXIT_EXTENDED, block);
     for (;;)
         ;
 }
@@ -57,7 +50,7 @@ _Noreturn void semihosting_exit(int status) {
 int semihosting_arguments(char *buffer, size_t size, const char **words, int most) {
     uintptr_t block[2] = {(uintptr_t)buffer, size};
     int count = 0;
-    if (call(SYS_GET_CMDLINE, block) != 0)
+    if (semihosting_call(SYS_GET_CMDLINE, block) != 0)
         return 0;
     for (char *at = buffer; *at && count < most;) {
         words[count++] = at;

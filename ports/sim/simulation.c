@@ -287,7 +287,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
         status = yt_engine_load(&simulation->engine, program, size);
     if (status != YT_OK)
         return fail(simulation, "the program", "", status);
-    simulation->program = yt_inspect_program(&simulation->engine);
+    simulation->program = yt_engine_program(&simulation->engine);
     if (!enumerate(simulation, &checked))
         return false;
     for (unsigned i = 0; i < plug_count; i++)

@@ -4,7 +4,7 @@
 #define YONDER_SIM_SIMULATION_H
 
 #include "ports/sim/host.h"
-#include "ports/sim/loop.h"
+#include "ports/loop.h"
 #include "ports/sim/recording.h"
 
 #define SIM_MEMORY 1048576 /* the engine's memory, in bytes; how much is used is told */

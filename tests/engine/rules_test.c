@@ -99,7 +99,7 @@ static yt_q16 stick_after(const uint64_t *updates, unsigned count) {
     CHECK_EQUAL(yt_engine_report(&w.engine, w.numbers[WORLD_BALL], report, 6, 3000), YT_OK);
     for (unsigned i = 0; i < count; i++)
         yt_engine_update(&w.engine, updates[i]);
-    const yt_program *program = yt_inspect_program(&w.engine);
+    const yt_program *program = yt_engine_program(&w.engine);
     yt_q16 value = 0;
     for (unsigned i = 0; i < program->header->step_count; i++)
         if (program->code[program->steps[i].code].code == YT_CODE_CALL)

@@ -112,9 +112,9 @@ static void check_configuration(void) {
     }
     CHECK_EQUAL(request(0x81, 6, 0x2200, 3, 500, 0), YT_ARGUMENT);
     about("the other connector is a device of its own");
-    CHECK_EQUAL(yt_usb_interface(&r.engine, 2, 0), 3);
-    CHECK_EQUAL(yt_usb_interface(&r.engine, 2, 1), YT_INTERFACES);
-    CHECK_EQUAL(yt_usb_interface(&r.engine, 3, 0), YT_INTERFACES);
+    CHECK_EQUAL(yt_connector_interface(&r.engine, 2, 0), 3);
+    CHECK_EQUAL(yt_connector_interface(&r.engine, 2, 1), YT_INTERFACES);
+    CHECK_EQUAL(yt_connector_interface(&r.engine, 3, 0), YT_INTERFACES);
 }
 
 static void check_class_requests(unsigned keys) {

@@ -143,12 +143,21 @@ size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes
  * the port's motion_wait_us, what moved in between is dropped and counted. */
 void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us);
 
+/* Whether the interface's reports to the host have an ID in front now: the boot protocol has none,
+ * but over Bluetooth. */
+bool yt_interface_uses_ids(const yt_engine *engine, unsigned interface);
+
 /* A report's state for GET_REPORT (HID 1.11, 7.2.1), with its ID in front where the interface uses
  * IDs: of a report to the host what was told last, motion 0; of a feature report what the host set.
  * Uses nothing up. Give it YT_REPORT_BYTES + 1 bytes. Returns its length, or 0 where there is no
  * such report, or no room. */
 size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_direction direction,
                           uint8_t id, uint8_t *bytes, size_t size);
+
+/* The state of a report to the host, motion 0, without an ID, whichever protocol is on: as in the
+ * report descriptor, or (`boot`) as in the boot protocol. `report` is the program's number of it.
+ * Give it YT_REPORT_BYTES bytes. Returns its length, or 0 where there is no such report. */
+size_t yt_report_state(const yt_engine *engine, unsigned report, bool boot, uint8_t *bytes);
 
 /* The host sent a report, output or feature, with its ID in front where the interface uses IDs. All
  * that it changed is one view. YT_ARGUMENT: there is no such report. YT_REPORT_SHORT: it is shorter
@@ -169,6 +178,9 @@ bool yt_interface_is_boot(const yt_engine *engine, unsigned interface);
  * is over yt_interface_report gives one; yt_engine_update tells of it once, before. */
 void yt_interface_set_idle(yt_engine *engine, unsigned interface, uint32_t idle_us);
 uint32_t yt_interface_idle(const yt_engine *engine, unsigned interface);
+
+/* The program's number of interface `index` of a connector; YT_INTERFACES where there is none. */
+unsigned yt_connector_interface(const yt_engine *engine, unsigned connector, unsigned index);
 
 /* The host at a connector has reset it: report protocol, no idle time, nothing on its way. What is
  * on now is told again. */
@@ -202,6 +214,9 @@ YT_MUST_USE yt_status yt_interface_relay(const yt_engine *engine, unsigned inter
 /* A number that is another one for each set of interfaces: a host may remember report descriptors,
  * so a device that has others must call itself another device. */
 uint32_t yt_engine_layout(const yt_engine *engine);
+
+/* The program that runs, with its interfaces and reports; NULL: none does. */
+const yt_program *yt_engine_program(const yt_engine *engine);
 
 /* Bytes of the memory in use: by the program, its reports and the devices that are attached. */
 size_t yt_engine_used(const yt_engine *engine);

@@ -11,9 +11,6 @@
 
 #include "yonder/engine.h"
 
-/* The program that runs; NULL: none does. */
-const yt_program *yt_inspect_program(const yt_engine *engine);
-
 /* A value now, by its number. All of them, `value_count` of the program: yt_inspect_values. */
 yt_q16 yt_inspect_value(const yt_engine *engine, unsigned number);
 const yt_q16 *yt_inspect_values(const yt_engine *engine);
@@ -22,7 +19,7 @@ const yt_q16 *yt_inspect_values(const yt_engine *engine);
  * among its operands. */
 unsigned yt_inspect_turn(const yt_engine *engine, unsigned step);
 
-/* What a light or a motor is driven with. */
+/* What a light or a motor is driven with, 0 to 1. */
 yt_q16 yt_inspect_target(const yt_engine *engine, unsigned target);
 
 /* A control is set; one that is motion moves by as much. What follows is looked at by

@@ -44,10 +44,6 @@ size_t yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity, u
 const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, unsigned connector, unsigned index,
                                         size_t *size);
 
-/* The program's number of interface `index` of a connector, for yt_interface_report and the others;
- * YT_INTERFACES where there is none. */
-unsigned yt_usb_interface(const yt_engine *engine, unsigned connector, unsigned index);
-
 /* A setup packet of eight bytes that asks for a descriptor or is a request of the HID class. For
  * requests to the device `data` are the `size` bytes that came with it; answers are written into
  * `data`, which has room for `room` bytes, and `length` is how many. YT_OK: answer so, or with

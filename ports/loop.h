@@ -2,8 +2,8 @@
  *
  * Freestanding, so that the bare-metal images run the very same loop. At one moment, timers come
  * first, then what devices send, then the hosts' polls. Time jumps from one event to the next. */
-#ifndef YONDER_SIM_LOOP_H
-#define YONDER_SIM_LOOP_H
+#ifndef YONDER_LOOP_H
+#define YONDER_LOOP_H
 
 #include "yonder/engine.h"
 

@@ -1,4 +1,4 @@
-#include "ports/sim/loop.h"
+#include "ports/loop.h"
 
 #define POLLS_COUNTED 10000
 
