@@ -49,6 +49,11 @@ static uint64_t next_time(const loop *loop) {
 
 /* Gives the engine all that devices send at this moment. */
 static yt_status give(loop *loop, const loop_report *report) {
+    if (!report->from_host && loop->direct) {
+        loop->due_us = yt_engine_give(loop->engine, report->device, report->bytes, report->size,
+                                      report->time_us);
+        return YT_OK;
+    }
     if (!report->from_host)
         return yt_engine_report(loop->engine, report->device, report->bytes, report->size,
                                 report->time_us);
@@ -99,7 +104,8 @@ void loop_run(loop *loop, uint64_t until_us) {
         if (now_us == YT_NEVER || now_us > until_us || loop->stopped)
             return;
         unsigned reports = feed(loop, now_us);
-        loop->due_us = yt_engine_update(loop->engine, now_us);
+        if (reports == 0 || !loop->direct)
+            loop->due_us = yt_engine_update(loop->engine, now_us);
         take_reports(loop, now_us);
         make_reports(loop, now_us);
         if (loop->step)

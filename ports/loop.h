@@ -29,6 +29,7 @@ typedef struct loop {
     uint64_t poll_us; /* hosts ask at each multiple of it; a radio's connection interval */
     uint32_t loss;    /* of a radio: of 1,000 times that it asks, so many get lost */
     uint32_t dice;    /* what is lost; any number but 0 */
+    bool direct;      /* reports are given to the engine as they come, without its queue */
     bool stopped;     /* set by one of the calls above: nothing more happens */
     /* From here on the loop's own. */
     loop_report waiting;

@@ -22,11 +22,8 @@ void yt_engine_settle(yt_engine *engine, uint64_t now_us);
 /* The same for what depends on inputs whose devices leave, a bit each: functions begin afresh. */
 void yt_engine_settle_cancel(yt_engine *engine, uint32_t inputs);
 
-/* A moment of the port's time, in the past or a little ahead, as the engine's. */
-uint64_t yt_engine_moment(const yt_engine *engine, uint64_t port_us);
-
 /* So many microseconds after the engine's time, as the port's time; YT_NO_WAIT: YT_NEVER. */
-uint64_t yt_engine_port_time(const yt_engine *engine, uint64_t from_us, uint32_t after_us);
+uint64_t yt_engine_port_time(const yt_engine *engine, uint32_t after_us);
 
 /* Runs what is due up to `until_us`. */
 void yt_engine_run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left);

@@ -27,7 +27,8 @@ static void each_stamp(yt_engine *engine, void (*change)(uint32_t *stamp_us, uin
             change(&engine->sendings[i]->since_us, now_us);
 }
 
-uint64_t yt_engine_moment(const yt_engine *engine, uint64_t port_us) {
+/* A moment of the port's time as the engine's. */
+static uint64_t moment(const yt_engine *engine, uint64_t port_us) {
     if (port_us < engine->port_us) {
         uint64_t ago_us = engine->port_us - port_us;
         return ago_us < engine->synced_us ? engine->synced_us - ago_us : 0;
@@ -50,13 +51,13 @@ static void set_back(yt_engine *engine, uint64_t port_us) {
 
 static uint64_t time_rarely(yt_engine *engine, uint64_t port_us) {
     if (port_us >= engine->port_us) {
-        engine->synced_us = yt_engine_moment(engine, port_us);
+        engine->synced_us = moment(engine, port_us);
         engine->port_us = port_us;
         return engine->synced_us;
     }
     if (engine->port_us - port_us > YT_BACK_US)
         set_back(engine, port_us);
-    return within(yt_engine_moment(engine, port_us), engine->now_us, YT_NEVER);
+    return within(moment(engine, port_us), engine->now_us, YT_NEVER);
 }
 
 uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
@@ -67,7 +68,7 @@ uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
     } else {
         time_us = time_rarely(engine, port_us);
     }
-    uint32_t epoch = (uint32_t)(time_us >> 30);
+    uint32_t epoch = (uint32_t)time_us >> 30; /* no call goes on by four of them */
     if (epoch != engine->epoch) {
         engine->epoch = epoch;
         each_stamp(engine, age, (uint32_t)time_us);
@@ -75,10 +76,13 @@ uint64_t yt_engine_time(yt_engine *engine, uint64_t port_us) {
     return time_us;
 }
 
-uint64_t yt_engine_port_time(const yt_engine *engine, uint64_t from_us, uint32_t after_us) {
+/* The engine may be behind what it was told last, while that is worked off. */
+uint64_t yt_engine_port_time(const yt_engine *engine, uint32_t after_us) {
     if (after_us == YT_NO_WAIT)
         return YT_NEVER;
-    uint64_t due_us = from_us + after_us;
-    uint64_t ahead_us = due_us > engine->synced_us ? due_us - engine->synced_us : 0;
-    return ahead_us < YT_NEVER - engine->port_us ? engine->port_us + ahead_us : YT_NEVER;
+    uint64_t ahead_us = engine->now_us + after_us - engine->synced_us;
+    if ((int64_t)ahead_us < 0)
+        return engine->port_us;
+    uint64_t due_us = engine->port_us + ahead_us;
+    return due_us >= ahead_us ? due_us : YT_NEVER;
 }

@@ -54,7 +54,7 @@ uint64_t yt_engine_next_due(yt_engine *engine) {
     const yt_evaluator *evaluator = engine->evaluator;
     uint32_t least = YT_NO_WAIT;
     if (!yt_queue_is_empty(&engine->queue))
-        return yt_engine_port_time(engine, engine->now_us, 0);
+        return yt_engine_port_time(engine, 0);
     if (evaluator->running) {
         uint32_t left = yt_timers_first(evaluator) - (uint32_t)engine->now_us;
         least = (int32_t)left > 0 ? left : 0;
@@ -64,14 +64,18 @@ uint64_t yt_engine_next_due(yt_engine *engine) {
         least = idle < least ? idle : least;
         least = pulse < least ? pulse : least;
     }
-    return yt_engine_port_time(engine, engine->now_us, least);
+    return yt_engine_port_time(engine, least);
 }
 
-/* When a report came, between the last that was looked at and now. */
-static uint64_t happened(const yt_engine *engine, const yt_queued *entry, uint64_t now_us) {
-    uint64_t port_us = (uint64_t)entry->happened_high << 32 | entry->happened_low;
-    uint64_t time_us = yt_engine_moment(engine, port_us);
-    return time_us > now_us ? now_us : time_us < engine->now_us ? engine->now_us : time_us;
+/* How long ago a report came: after the last that was looked at, which is no longer ago than one
+ * call goes on (YT_AHEAD_US), and not after now. */
+static uint32_t ago(const yt_engine *engine, const yt_queued *entry, uint64_t now_us) {
+    uint32_t most_us = (uint32_t)(now_us - engine->now_us);
+    uint64_t ago_us =
+        engine->port_us - ((uint64_t)entry->happened_high << 32 | entry->happened_low);
+    if ((int64_t)ago_us < 0)
+        return 0;
+    return ago_us < most_us ? (uint32_t)ago_us : most_us;
 }
 
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
@@ -82,7 +86,7 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     now_us = yt_engine_time(engine, now_us);
     uint32_t end = yt_queue_end(&engine->queue);
     while ((entry = yt_queue_look(&engine->queue, end)) != NULL) {
-        uint64_t happened_us = happened(engine, entry, now_us);
+        uint64_t happened_us = now_us - ago(engine, entry, now_us);
         if (yt_timers_due(engine->evaluator, (uint32_t)happened_us))
             yt_engine_run_deadlines(engine, happened_us, &left);
         yt_device_read(engine, entry->device, (const uint8_t *)(entry + 1), entry->size);

@@ -4,14 +4,13 @@
 
 /* The next report of an interface that has something for the host, taking turns; -1: none has. */
 static int next_ready(const yt_engine *engine, const yt_endpoint *endpoint) {
-    unsigned count = endpoint->interface->report_count;
-    unsigned at = endpoint->next;
-    for (unsigned left = count; left > 0; left--) {
-        const yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
-        if (sending && yt_sending_is_ready(sending))
+    yt_sending *const *sendings = &engine->sendings[endpoint->interface->first_report];
+    unsigned count = endpoint->interface->report_count, at = endpoint->next, left = count;
+    do {
+        if (sendings[at] && yt_sending_is_ready(sendings[at]))
             return (int)at;
         at = at + 1 < count ? at + 1 : 0;
-    }
+    } while (--left > 0);
     return -1;
 }
 
@@ -38,12 +37,12 @@ static size_t put_report(yt_engine *engine, const yt_endpoint *endpoint, unsigne
 static size_t put_news(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes, uint32_t now_us) {
     size_t length = 0;
     int at;
-    while (length == 0 && (at = next_ready(engine, endpoint)) >= 0) {
+    while ((at = next_ready(engine, endpoint)) >= 0 && length == 0) {
         length = put_report(engine, endpoint, (unsigned)at, false, bytes, now_us);
         endpoint->next =
             (uint8_t)((unsigned)at + 1 < endpoint->interface->report_count ? at + 1 : 0);
     }
-    endpoint->ready = length > 0 && next_ready(engine, endpoint) >= 0;
+    endpoint->ready = at >= 0;
     return length;
 }
 
@@ -77,7 +76,8 @@ size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes
         return 0;
     yt_endpoint *endpoint = &engine->endpoints[interface];
     size_t length = 0;
-    if (endpoint->armed || (endpoint->rare & YT_HOST_SUSPENDED))
+    if (endpoint->armed || (!endpoint->ready && !endpoint->rare) ||
+        (endpoint->rare & YT_HOST_SUSPENDED))
         return 0;
     uint32_t now_us = later((uint32_t)engine->now_us, endpoint->taken_us);
     if (endpoint->ready)

@@ -304,7 +304,7 @@ static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found
     while (first + group->count < block->bindings &&
            is_one_group(found, &list[first + group->count]))
         group->count++;
-    *kept += yt_group_bytes(group);
+    *kept += yt_kept_bytes(group);
     block->groups++;
     return *kept <= UINT16_MAX ? YT_OK : YT_MEMORY;
 }
@@ -395,7 +395,7 @@ static void keep_rest(yt_attached *block) {
         const yt_bytes_group *group = &yt_attached_groups(block)[i];
         const yt_binding *binding = &yt_attached_bindings(block)[group->first];
         uint8_t *kept = yt_attached_kept(block) + group->kept;
-        size_t size = yt_group_bytes(group);
+        size_t size = yt_kept_bytes(group);
         for (unsigned k = 0; k < group->count && group->reading == YT_READ_BITS; k++)
             yt_hid_set(kept, size, binding[k].as.shift, 1,
                        (binding[k].flags & YT_BINDING_TURNED) != 0);

@@ -91,17 +91,17 @@ typedef struct yt_target {
 } yt_target;
 
 typedef struct yt_attached {
-    uint64_t pulse_until_us; /* a test pulse drives its motors until then; 0: none does */
-    uint32_t bytes;          /* of the whole block */
-    uint32_t inputs;         /* that it was taken for, a bit each */
-    uint32_t leads; /* sticks that follow this device and not another of the input, a bit each */
+    uint8_t rare; /* YT_RARE_…: each of its reports is looked at control by control */
+    bool uses_ids;
+    uint8_t scales, reports, targets;
+    bool owes; /* a light or a motor has changed */
+    uint8_t reserved[2];
     uint16_t bindings, groups;
     uint16_t bindings_at, groups_at, reports_at, kept_at; /* in the block */
-    uint8_t scales, reports, targets;
-    bool uses_ids;
-    bool owes;    /* a light or a motor has changed */
-    uint8_t rare; /* YT_RARE_…: each of its reports is looked at control by control */
-    uint8_t reserved[2];
+    uint32_t bytes;                                       /* of the whole block */
+    uint32_t inputs;                                      /* that it was taken for, a bit each */
+    uint32_t leads; /* sticks that follow this device and not another of the input, a bit each */
+    uint64_t pulse_until_us; /* a test pulse drives its motors until then; 0: none does */
 } yt_attached;
 
 #define YT_RARE_SHARED 1u /* another device is attached to an input of it */
@@ -200,6 +200,11 @@ bool yt_array_holds(const yt_bytes_group *group, const uint8_t *at, uint32_t num
 /* How many bytes of the report a group is. */
 static inline unsigned yt_group_bytes(const yt_bytes_group *group) {
     return (group->shift + (unsigned)group->elements * group->bits + 7) / 8;
+}
+
+/* How many of those are kept: motion is no state. */
+static inline unsigned yt_kept_bytes(const yt_bytes_group *group) {
+    return group->reading == YT_READ_MOTION ? 0 : yt_group_bytes(group);
 }
 
 #endif

@@ -10,8 +10,13 @@ static void set_switch(yt_engine *engine, const yt_binding *binding, bool on) {
     yt_control_set(engine->evaluator, binding->control, on != turned ? YT_ONE : 0);
 }
 
-static void read_bits(yt_engine *engine, const yt_binding *binding, const yt_binding *end,
-                      unsigned now, unsigned differs) {
+static const yt_binding *bindings_of(yt_attached *device, const yt_bytes_group *group) {
+    return yt_attached_bindings(device) + group->first;
+}
+
+static YT_NEVER_INLINE void read_bits(yt_engine *engine, yt_attached *device,
+                                      const yt_bytes_group *group, unsigned now, unsigned differs) {
+    const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
     for (; binding < end; binding++)
         if (differs >> binding->as.shift & 1)
             set_switch(engine, binding, now >> binding->as.shift & 1);
@@ -91,15 +96,17 @@ static void read_field(yt_engine *engine, yt_attached *device, const yt_bytes_gr
             set_switch(engine, binding, yt_field_bits(at, group->shift, group->bits) != 0);
 }
 
-static void read_motion(yt_engine *engine, const yt_bytes_group *group, const yt_binding *binding,
-                        const uint8_t *at) {
-    uint32_t raw = yt_field_bits(at, group->shift, group->bits);
-    for (const yt_binding *end = binding + group->count; raw != 0 && binding < end; binding++)
+static YT_NEVER_INLINE void read_motion(yt_engine *engine, yt_attached *device,
+                                        const yt_bytes_group *group, uint32_t raw) {
+    const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
+    for (; binding < end; binding++)
         yt_control_add(engine->evaluator, binding->control, yt_motion_of(group, binding, raw));
 }
 
-static void read_others(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
-                        const yt_binding *binding, const uint8_t *at, uint8_t *kept) {
+static YT_NEVER_INLINE void read_others(yt_engine *engine, yt_attached *device,
+                                        const yt_bytes_group *group, const uint8_t *at) {
+    const yt_binding *binding = bindings_of(device, group);
+    uint8_t *kept = yt_attached_kept(device) + group->kept;
     if (group->reading == YT_READ_ARRAY || group->reading == YT_READ_KEYS) {
         read_array(engine, group, binding, at, kept);
         return;
@@ -111,27 +118,35 @@ static void read_others(yt_engine *engine, yt_attached *device, const yt_bytes_g
     read_field(engine, device, group, binding, at);
 }
 
-/* Bindings, and what is kept, stand in the order of the groups. */
+/* Most motion is of 8 to 16 bits. */
+static YT_ALWAYS_INLINE uint32_t motion_bits(const yt_bytes_group *group, const uint8_t *at) {
+    unsigned shift = group->shift, bits = group->bits, end = shift + bits;
+    uint32_t raw = at[0];
+    if (end > 16)
+        return yt_field_bits(at, shift, bits);
+    if (end > 8)
+        raw |= (uint32_t)at[1] << 8;
+    return raw >> shift & (UINT32_MAX >> (32 - bits));
+}
+
+/* What differs, and what moved, is looked at by functions of their own: mostly there is little. */
 static void read_groups(yt_engine *engine, yt_attached *device, const yt_bound_report *report,
                         const uint8_t *bytes) {
     const yt_bytes_group *group = yt_attached_groups(device) + report->first;
-    const yt_bytes_group *end = group + report->count;
-    const yt_binding *binding = yt_attached_bindings(device) + group->first, *next;
-    uint8_t *kept = yt_attached_kept(device) + group->kept;
-    for (; group < end; group++, binding = next) {
+    uint8_t *kept = yt_attached_kept(device);
+    for (unsigned left = report->count; left > 0; left--, group++) {
         const uint8_t *at = bytes + group->at;
-        next = binding + group->count;
-        if (group->reading == YT_READ_BITS) {
-            unsigned now = at[0], differs = now ^ *kept;
-            *kept++ = (uint8_t)now;
+        if (group->reading == YT_READ_MOTION) {
+            uint32_t raw = motion_bits(group, at);
+            if (raw)
+                read_motion(engine, device, group, raw);
+        } else if (group->reading == YT_READ_BITS) {
+            unsigned now = at[0], differs = now ^ kept[group->kept];
+            kept[group->kept] = (uint8_t)now;
             if (differs)
-                read_bits(engine, binding, next, now, differs);
-        } else if (group->reading == YT_READ_MOTION) {
-            kept += yt_group_bytes(group);
-            read_motion(engine, group, binding, at);
+                read_bits(engine, device, group, now, differs);
         } else {
-            read_others(engine, device, group, binding, at, kept);
-            kept += yt_group_bytes(group);
+            read_others(engine, device, group, at);
         }
     }
 }

@@ -41,7 +41,7 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
         else if (is_finer(group, binding, at, kept))
             yt_control_finer(engine->evaluator, binding->control);
     }
-    memcpy(kept, at, yt_group_bytes(group));
+    memcpy(kept, at, yt_kept_bytes(group));
 }
 
 static bool any_muted(yt_attached *device) {

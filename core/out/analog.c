@@ -34,6 +34,7 @@ uint32_t yt_owed_counts(int64_t owed) {
 
 /* What is owed saturates here, at 2^40 counts, long before the sum could go over. */
 #define OWED_MOST ((int64_t)1 << 56)
+#define OWED_HIGH ((uint32_t)(OWED_MOST >> 32))
 
 void yt_drop_motion(yt_sending *sending, int64_t *owed) {
     sending->motion_dropped += counts_of(*owed);
@@ -60,20 +61,31 @@ static bool tells_120ths(const yt_endpoint *endpoint, const yt_program_root *roo
            (endpoint->features >> (root->multiplier - 1) & 1);
 }
 
+/* A host that sleeps, or has asked for finer wheels; so much is owed that it may saturate. */
+static YT_NEVER_INLINE void tell_rarely(yt_engine *engine, yt_sending *sending, unsigned number,
+                                        int64_t *owed, yt_q16 value) {
+    const yt_endpoint *endpoint = sending->endpoint;
+    if (tells_120ths(endpoint, &sending->roots[number]))
+        *owed += (int64_t)value * 119; /* beside the one that was added */
+    if (endpoint->rare & YT_HOST_SUSPENDED)
+        yt_drop_motion(sending, owed);
+    else if (*owed > OWED_MOST || *owed < -OWED_MOST)
+        saturate(sending, owed);
+    wake(engine, sending);
+}
+
 void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned number, yt_q16 value) {
     const yt_endpoint *endpoint = sending->endpoint;
     unsigned analog = analog_of(sending, number);
     int64_t *owed = &sending->values[analog];
     touch(sending, analog);
-    if (endpoint->rare && tells_120ths(endpoint, &sending->roots[number]))
-        *owed += (int64_t)value * 120;
-    else
-        *owed += value;
-    if ((endpoint->rare & YT_HOST_SUSPENDED) || yt_endpoint_was_left(engine, endpoint))
+    *owed += value;
+    /* of what is owed a look at the upper half is enough to see that it is not near its most */
+    uint32_t high = (uint32_t)((uint64_t)*owed >> 32) + OWED_HIGH;
+    if (endpoint->rare || high >= 2 * OWED_HIGH)
+        tell_rarely(engine, sending, number, owed, value);
+    if (endpoint->armed && yt_endpoint_was_left(engine, endpoint))
         yt_drop_motion(sending, owed);
-    else if (*owed > OWED_MOST || *owed < -OWED_MOST)
-        saturate(sending, owed);
-    wake(engine, sending);
 }
 
 /* A cell that is only a control's name, between equal raw ranges, copies the raw number. */

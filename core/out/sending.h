@@ -37,19 +37,19 @@ typedef struct yt_sending {
     const uint8_t *rest; /* the report with nothing on */
     uint8_t *shown;      /* the report as it was told last */
     uint8_t *known;      /* of each switch */
-    uint64_t motion_dropped;
-    uint32_t pairs_dropped;
-    uint32_t view;     /* the number of the view that was told last */
-    uint32_t touched;  /* axes, levels and motion that changed since the last report, a bit each */
-    uint32_t raw;      /* those whose value is a raw number that is copied */
-    uint32_t since_us; /* since when motion waits that did not fit */
-    yt_change changes[YT_CHANGES];
     uint8_t change_count;
-    uint8_t view_begin; /* the first change of that view */
+    uint8_t view_begin; /* the first change of the view that was told last */
     bool owes;          /* switches changed that the list had no room for */
     bool fresh;         /* the host is to get a report, even with nothing new */
-    bool waits;         /* motion waits that did not fit */
+    uint32_t touched;   /* axes, levels and motion that changed since the last report, a bit each */
+    uint32_t raw;       /* those whose value is a raw number that is copied */
+    uint32_t view;      /* the number of the view that was told last */
+    uint32_t since_us;  /* since when motion waits that did not fit */
+    bool waits;         /* there is such motion */
     uint8_t reserved[3];
+    yt_change changes[YT_CHANGES];
+    uint32_t pairs_dropped;
+    uint64_t motion_dropped;
     int64_t values[];
 } yt_sending;
 

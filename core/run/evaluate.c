@@ -99,7 +99,8 @@ static void add_pulse(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
     if (before == 0 && evaluator->pulse_count < evaluator->pulse_room)
         evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
     evaluator->values[number] = yt_q16_add(before, value);
-    yt_mark_users(evaluator, number);
+    if (users_of(evaluator, number)->count) /* it may only have wires */
+        yt_mark_users(evaluator, number);
 }
 
 void yt_control_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {

@@ -20,8 +20,10 @@
 /* For the few lines that run for every step: inlined even where a compiler saves space. */
 #if defined(__GNUC__)
 #define YT_ALWAYS_INLINE inline __attribute__((always_inline))
+#define YT_NEVER_INLINE  __attribute__((noinline)) /* what is rarer keeps out of their registers */
 #else
 #define YT_ALWAYS_INLINE inline
+#define YT_NEVER_INLINE
 #endif
 
 /* Times of timers are the lower 32 bits of the engine's: none is longer than YT_AHEAD_US, and that
@@ -35,6 +37,12 @@ typedef struct yt_timer {
 #define YT_NOT_RUNNING UINT16_MAX
 
 typedef struct yt_evaluator {
+    bool finer; /* a raw number changed that may be copied though its value did not */
+    uint8_t reserved;
+    uint16_t pulse_count;
+    uint16_t pulse_room;
+    uint16_t running;
+    uint16_t filled_words; /* of `filled` */
     yt_q16 *values;
     uint32_t *state;
     uint32_t *words;  /* steps to look at in this pass, a bit each */
@@ -47,11 +55,6 @@ typedef struct yt_evaluator {
     uint32_t leaving; /* inputs, a bit each, whose devices leave in this pass: functions that depend
                          on them begin afresh */
     uint32_t late;    /* deadlines that were merged, since an update came too late for them */
-    uint16_t pulse_count;
-    uint16_t pulse_room;
-    uint16_t running;
-    uint16_t filled_words; /* of `filled` */
-    bool finer;            /* a raw number changed that may be copied though its value did not */
     yt_program program;
 } yt_evaluator;
 

@@ -12,7 +12,7 @@ static void put(yt_evaluator *evaluator, unsigned place, unsigned timer) {
     evaluator->timers[timer].place = (uint16_t)place;
 }
 
-static void rise(yt_evaluator *evaluator, unsigned place, unsigned timer) {
+static YT_NEVER_INLINE void rise(yt_evaluator *evaluator, unsigned place, unsigned timer) {
     while (place > 0 && earlier(evaluator, timer, evaluator->heap[(place - 1) / 2])) {
         put(evaluator, place, evaluator->heap[(place - 1) / 2]);
         place = (place - 1) / 2;
@@ -20,7 +20,7 @@ static void rise(yt_evaluator *evaluator, unsigned place, unsigned timer) {
     put(evaluator, place, timer);
 }
 
-static void sink(yt_evaluator *evaluator, unsigned place, unsigned timer) {
+static YT_NEVER_INLINE void sink(yt_evaluator *evaluator, unsigned place, unsigned timer) {
     for (;;) {
         unsigned child = 2 * place + 1;
         if (child >= evaluator->running)
@@ -52,17 +52,25 @@ void yt_timer_stop(yt_evaluator *evaluator, unsigned timer) {
         remove_at(evaluator, evaluator->timers[timer].place);
 }
 
+/* Few run at a time: the first one is put where it goes. */
 void yt_timer_start(yt_evaluator *evaluator, unsigned timer, uint32_t due_us) {
-    yt_timer_stop(evaluator, timer);
-    evaluator->timers[timer].due_us = due_us;
-    rise(evaluator, evaluator->running++, timer);
+    yt_timer *started = &evaluator->timers[timer];
+    if (started->place != YT_NOT_RUNNING)
+        remove_at(evaluator, started->place);
+    started->due_us = due_us;
+    if (evaluator->running == 0)
+        put(evaluator, evaluator->running++, timer);
+    else
+        rise(evaluator, evaluator->running++, timer);
 }
 
 unsigned yt_timers_expire(yt_evaluator *evaluator, uint32_t now_us) {
     unsigned count = 0;
     while (yt_timers_due(evaluator, now_us)) {
-        unsigned timer = evaluator->heap[0];
-        remove_at(evaluator, 0);
+        unsigned timer = evaluator->heap[0], last = evaluator->heap[--evaluator->running];
+        evaluator->timers[timer].place = YT_NOT_RUNNING;
+        if (evaluator->running > 0)
+            sink(evaluator, 0, last);
         count++;
         yt_mark_step(evaluator, evaluator->program.timers[timer]);
     }

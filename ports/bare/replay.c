@@ -200,6 +200,10 @@ int main(void) {
         yt_engine_init(&state.engine, memory, sizeof memory, &state.port) != YT_OK)
         fail("the engine cannot begin\n");
     load();
+    if (state.next_type == SCRIPT_DIRECT) {
+        state.loop.direct = true;
+        read_type();
+    }
     if (state.next_type == SCRIPT_BOOT)
         ask_for_boot();
     while (state.next_type == SCRIPT_DEVICE)

@@ -1,7 +1,8 @@
 /* Packs recordings for the bare-metal image and unpacks what it wrote.
  *
- *     session pack OUT POLL_US PROGRAM|- [boot] INPUT=RECORDING...
- *                              (INPUT is the input's number; boot: the hosts ask for that protocol)
+ *     session pack OUT POLL_US PROGRAM|- [direct] [boot] INPUT=RECORDING...
+ *                              (INPUT is the input's number; direct: the engine's queue is not used;
+ *                              boot: the hosts ask for that protocol)
  *     session unpack FILE      a line for each report that a host took: output, time, bytes
  *     session flatten FILE     the same lines, from the recording that `yonder run` wrote
  *     session shorten FILE     the recording as text, with taps shorter than any poll */
@@ -81,11 +82,17 @@ static int pack(int count, char **arguments) {
     put(out, strtoull(arguments[1], NULL, 10), 4);
     if (strcmp(arguments[2], "-") != 0 && put_program(out, arguments[2]) != 0)
         return 1;
-    bool boot = count > 3 && strcmp(arguments[3], "boot") == 0;
-    if (boot)
+    int at = 3;
+    if (at < count && strcmp(arguments[at], "direct") == 0) {
+        fputc(SCRIPT_DIRECT, out);
+        at++;
+    }
+    if (at < count && strcmp(arguments[at], "boot") == 0) {
         fputc(SCRIPT_BOOT, out);
-    arguments += boot ? 4 : 3;
-    unsigned plugs = (unsigned)(count - (boot ? 4 : 3));
+        at++;
+    }
+    arguments += at;
+    unsigned plugs = (unsigned)(count - at);
     if (plugs > YT_DEVICES)
         return fail("too many recordings");
     for (unsigned i = 0; i < plugs; i++) {

@@ -67,28 +67,29 @@ typedef struct yt_queue {
     _Atomic uint32_t refused;
 } yt_queue;
 
-/* The caller's memory; holds pointers into the memory given to yt_engine_init, none into itself. */
+/* The caller's memory; holds pointers into the memory given to yt_engine_init, none into itself.
+ * What each report needs stands first, where small processors reach it with one instruction. */
 typedef struct yt_engine {
     const yt_port *port;
+    struct yt_evaluator *evaluator;
+    struct yt_endpoint *endpoints; /* one for each interface of the program */
     uint8_t *memory;
     size_t size;
     size_t used;
-    struct yt_evaluator *evaluator;
-    struct yt_endpoint *endpoints;           /* one for each interface of the program */
-    struct yt_sending *sendings[YT_REPORTS]; /* NULL for those that the host sends */
-    yt_queue queue;
-    yt_counts counts;
+    uint8_t interface_count;
+    uint8_t report_count;
+    bool pulses;        /* a test pulse may be on */
+    bool idles;         /* a host may have asked for reports with nothing new */
+    uint32_t view;      /* counts what reports are to see as one change */
+    uint32_t epoch;     /* of the time: what is older than one is aged (engine/time.c) */
+    uint32_t layout;    /* of the program that is loaded; 0: none was yet */
     uint64_t now_us;    /* the engine's own time, which never goes back */
     uint64_t port_us;   /* the port's time when it was told last, and what that is in the */
     uint64_t synced_us; /* engine's time */
-    uint32_t device_at[YT_DEVICES]; /* offset of its block in the memory; 0: none */
-    uint32_t epoch;  /* of the time: what is older than one is aged (engine/time.c) */
-    uint32_t view;   /* counts what reports are to see as one change */
-    uint32_t layout; /* of the program that is loaded; 0: none was yet */
-    uint8_t interface_count;
-    uint8_t report_count;
-    bool pulses; /* a test pulse may be on */
-    bool idles;  /* a host may have asked for reports with nothing new */
+    yt_queue queue;
+    uint32_t device_at[YT_DEVICES];          /* offset of its block in the memory; 0: none */
+    struct yt_sending *sendings[YT_REPORTS]; /* NULL for those that the host sends */
+    yt_counts counts;
 } yt_engine;
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how

@@ -44,10 +44,12 @@ static yt_q16 yt_do_stick_from_motion(const yt_call *call) {
     yt_q16 x = yt_argument(call, 1), y = yt_argument(call, 2);
     if (yt_has_ended(call))
         stick_step(call);
-    state[STICK_MOVED_X] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_X], x);
-    state[STICK_MOVED_Y] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_Y], y);
-    if ((x != 0 || y != 0) && !(*state & YT_STATE_WAITS))
-        yt_wait_for(call, YT_STICK_STEP_US);
+    if (x != 0 || y != 0) {
+        state[STICK_MOVED_X] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_X], x);
+        state[STICK_MOVED_Y] = (uint32_t)yt_q16_add((yt_q16)state[STICK_MOVED_Y], y);
+        if (!(*state & YT_STATE_WAITS))
+            yt_wait_for(call, YT_STICK_STEP_US);
+    }
     yt_give(call, 1, (yt_q16)state[STICK_Y]);
     return (yt_q16)state[STICK_X];
 }
