@@ -7,21 +7,11 @@
 #include "compiler/cost.h"
 #include "compiler/file_read.h"
 #include "compiler/kept_text.h"
+#include "compiler/plain.h"
 #include "compiler/status_text.h"
 #include "tool/left_over.h"
 #include "tool/trial.h"
 #include "yonder/groups.h"
-
-/* What the engine's memory holds for a program before any device is attached. */
-static size_t memory_of(const compiled *compiled) {
-    static uint64_t memory[SIM_MEMORY / 8];
-    yt_engine engine;
-    yt_port port = {.version = YT_PORT_VERSION};
-    if (yt_engine_init(&engine, memory, sizeof memory, &port) != YT_OK ||
-        yt_engine_load(&engine, compiled->image, compiled->size) != YT_OK)
-        return 0;
-    return yt_engine_used(&engine);
-}
 
 /* The ending of a word behind its number. */
 static const char *plural(unsigned count) {
@@ -61,6 +51,23 @@ static bool check_groups(const char *path, const yt_program *program, const chec
     return false;
 }
 
+#define POINTER_BYTES 4 /* of the processors that profiles are for */
+
+/* The memory that an engine needs for a program and a device at each of its inputs. */
+static void print_memory(const yt_program *program) {
+    static const yt_port port = {.version = YT_PORT_VERSION};
+    printf("    %u bytes stored; memory on a microcontroller: %zu bytes",
+           program->header->total_bytes, yt_engine_bytes(program, &port, POINTER_BYTES));
+    for (unsigned i = 0; i < program->header->input_count; i++) {
+        printf(", up to %zu more for ", yt_engine_device_bytes(program, (uint32_t)1 << i));
+        plain_print(stdout, program->text + program->inputs[i].name_offset,
+                    program->inputs[i].name_bytes);
+    }
+    if (program->header->input_count)
+        printf(", and %zu while one is attached", yt_engine_spare_bytes(program));
+    putchar('\n');
+}
+
 /* Whether a file is a program, not a profile; if so it is checked. */
 static bool check_program(const char *path, const checking *checking, int *status) {
     yt_program program;
@@ -84,6 +91,7 @@ static bool check_program(const char *path, const checking *checking, int *statu
                plural(program.header->input_count), program.header->output_count,
                plural(program.header->output_count), program.header->step_count,
                plural(program.header->step_count));
+        print_memory(&program);
         if (!check_groups(path, &program, checking))
             *status = 1;
     }
@@ -139,11 +147,11 @@ static int check(const char *path, const checking *checking) {
         return 1;
     messages_print(&profile.messages, stderr); /* warnings */
     const compiled *compiled = &profile.compiled;
-    printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u step%s\n"
-           "    %zu bytes stored; %zu bytes of memory, and more for each device\n",
-           path, compiled->input_count, plural(compiled->input_count), compiled->output_count,
+    printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u step%s\n", path,
+           compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
-           compiled->step_count, plural(compiled->step_count), compiled->size, memory_of(compiled));
+           compiled->step_count, plural(compiled->step_count));
+    print_memory(&compiled->program);
     bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(path, compiled);
     if (checking->undriven)

@@ -4,8 +4,6 @@
 #include "engine/parts.h"
 #include "image/check.h"
 
-#define QUEUE_BYTES 512u
-
 yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size, const yt_port *port) {
     if ((uintptr_t)memory % 8 || port->version != YT_PORT_VERSION)
         return YT_ARGUMENT;
@@ -24,22 +22,6 @@ void *yt_engine_take(yt_engine *engine, size_t bytes) {
     memset(taken, 0, bytes);
     engine->used += bytes;
     return taken;
-}
-
-static uint32_t queue_bytes(const yt_port *port) {
-    return port->queue_bytes ? port->queue_bytes : QUEUE_BYTES;
-}
-
-/* What a program takes of the memory, each part rounded up to eight: the same as `make_parts`
- * takes. */
-static size_t bytes_for(const yt_program *program, const yt_port *port) {
-    size_t bytes = yt_rounded_up(program->header->interface_count * sizeof(yt_endpoint)) +
-                   yt_rounded_up(sizeof(yt_evaluator)) + yt_evaluator_bytes(program) +
-                   yt_rounded_up(queue_bytes(port));
-    for (unsigned i = 0; i < program->header->report_count; i++)
-        if (program->reports[i].direction == YT_HID_INPUT)
-            bytes += yt_rounded_up(yt_sending_bytes(&program->reports[i]));
-    return bytes;
 }
 
 static void make_sendings(yt_engine *engine, const yt_program *program) {
@@ -84,6 +66,7 @@ static void make_interfaces(yt_engine *engine, const yt_program *program, uint32
     engine->interface_count = (uint8_t)count;
 }
 
+/* Takes what yt_engine_bytes says. */
 static void make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
     memset(engine->device_at, 0, sizeof engine->device_at);
     memset(&engine->counts, 0, sizeof engine->counts);
@@ -91,7 +74,7 @@ static void make_parts(yt_engine *engine, const yt_program *program, uint32_t la
     engine->evaluator = yt_engine_take(engine, yt_rounded_up(sizeof *engine->evaluator));
     yt_evaluator_begin(engine->evaluator, program,
                        yt_engine_take(engine, yt_evaluator_bytes(program)));
-    uint32_t queue = queue_bytes(engine->port);
+    uint32_t queue = yt_port_queue_bytes(engine->port);
     yt_queue_begin(&engine->queue, yt_engine_take(engine, yt_rounded_up(queue)), queue);
     make_sendings(engine, program);
 }
@@ -130,7 +113,7 @@ yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     if (program.header->interface_count > YT_INTERFACES ||
         program.header->report_count > YT_REPORTS)
         return YT_PROGRAM_OUTPUT;
-    if (bytes_for(&program, engine->port) > engine->size)
+    if (yt_engine_bytes(&program, engine->port, sizeof(void *)) > engine->size)
         return YT_MEMORY;
     uint32_t layout = layout_of(&program);
     make_parts(engine, &program, layout);

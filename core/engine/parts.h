@@ -12,6 +12,11 @@
  * What is handed out together stands together. */
 void *yt_engine_take(yt_engine *engine, size_t bytes);
 
+/* Of the queue of reports. */
+static inline uint32_t yt_port_queue_bytes(const yt_port *port) {
+    return port->queue_bytes ? port->queue_bytes : 512;
+}
+
 static inline size_t yt_rounded_up(size_t bytes) {
     return (bytes + 7) & ~(size_t)7;
 }

@@ -38,15 +38,15 @@ void yt_engine_cancel(yt_engine *engine) {
 void yt_engine_run_deadlines(yt_engine *engine, uint64_t until_us, unsigned *left) {
     yt_evaluator *evaluator = engine->evaluator;
     uint32_t until = (uint32_t)until_us;
-    for (unsigned rounds = MERGED_ROUNDS; rounds > 0 && yt_timers_due(evaluator, until);) {
-        uint32_t early = 0;
-        if (*left > 0)
-            early = until - yt_timers_first(evaluator);
-        else
-            rounds--;
-        unsigned count = yt_timers_expire(evaluator, until - early);
+    while (*left > 0 && yt_timers_due(evaluator, until)) {
+        uint32_t due = yt_timers_first(evaluator);
+        unsigned count = yt_timers_expire(evaluator, due);
         *left -= count < *left ? count : *left;
-        yt_engine_settle(engine, until_us - early);
+        yt_engine_settle(engine, until_us - (until - due));
+    }
+    for (unsigned k = 0; k < MERGED_ROUNDS && yt_timers_due(evaluator, until); k++) {
+        yt_timers_expire(evaluator, until);
+        yt_engine_settle(engine, until_us);
     }
 }
 

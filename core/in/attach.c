@@ -26,17 +26,6 @@ static bool is_scaled(const yt_hid_field *field, const yt_program_control *contr
     return control->kind == YT_AXIS || control->kind == YT_RATE;
 }
 
-/* A binding with where it stands, until it is put into a group. */
-typedef struct yt_found {
-    yt_binding binding;
-    uint16_t bit; /* behind the report ID; of an array its first */
-    uint8_t bits;
-    uint8_t elements;
-    uint8_t report_id;
-    uint8_t reading;
-    uint8_t reserved[4];
-} yt_found;
-
 /* What stands for it in an array is kept as the element's raw bits, up to 16 of them: longer
  * numbers are never seen. */
 static void fill_array(yt_found *found, const yt_hid_field *field, unsigned usage) {

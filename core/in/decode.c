@@ -41,13 +41,13 @@ bool yt_hat_is_on(const yt_bytes_group *group, const yt_binding *binding, const 
     return directions[has_four ? 2 * position : position] & binding->as.hat.direction;
 }
 
-yt_q16 yt_motion_of(const yt_bytes_group *group, const yt_binding *binding, uint32_t raw) {
+yt_q16 yt_motion_of(const yt_binding *binding, uint32_t top, unsigned bits) {
     bool is_signed = binding->flags & YT_BINDING_SIGNED;
     yt_q16 motion;
-    if (is_signed && group->bits <= 16)
-        motion = yt_q16_from_raw(raw, group->bits);
+    if (is_signed && bits <= 16)
+        motion = yt_q16_from_top(top, bits);
     else
-        motion = yt_q16_from_counts(yt_hid_number(raw, group->bits, is_signed));
+        motion = yt_q16_from_counts(yt_hid_number(top >> (32 - bits), bits, is_signed));
     return binding->flags & YT_BINDING_TURNED ? yt_q16_subtract(0, motion) : motion;
 }
 
@@ -89,7 +89,7 @@ yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt
     bool on;
     switch (group->reading) {
     case YT_READ_MOTION:
-        return yt_motion_of(group, binding, bits_of(group, at));
+        return yt_motion_of(binding, bits_of(group, at) << (32 - group->bits), group->bits);
     case YT_READ_NUMBER:
         return yt_number_value(device, group, binding, at);
     case YT_READ_HAT:

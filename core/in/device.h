@@ -56,6 +56,17 @@ typedef struct yt_binding {
 #define YT_BINDING_WIDE   64u  /* more bits than a value has: its raw number can be copied */
 #define YT_BINDING_FOUR   128u /* a hat of four positions; else it has eight */
 
+/* A binding with where it stands, until it is put into a group. */
+typedef struct yt_found {
+    yt_binding binding;
+    uint16_t bit; /* behind the report ID; of an array its first */
+    uint8_t bits;
+    uint8_t elements;
+    uint8_t report_id;
+    uint8_t reading;
+    uint8_t reserved[4];
+} yt_found;
+
 typedef struct yt_bytes_group {
     uint16_t at;      /* its first byte, behind the report ID */
     uint16_t kept;    /* where the same bytes of the last report stand */
@@ -187,7 +198,8 @@ yt_q16 yt_number_value(yt_attached *device, const yt_bytes_group *group, const y
 bool yt_number_is_null(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
                        const uint8_t *at);
 bool yt_hat_is_on(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at);
-yt_q16 yt_motion_of(const yt_bytes_group *group, const yt_binding *binding, uint32_t raw);
+/* How far it moved; the `bits` of its raw number stand at the top of `top`. */
+yt_q16 yt_motion_of(const yt_binding *binding, uint32_t top, unsigned bits);
 
 /* Element `index` of an array: its raw bits. */
 uint32_t yt_array_element(const yt_bytes_group *group, const uint8_t *at, unsigned index);

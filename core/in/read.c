@@ -97,10 +97,11 @@ static void read_field(yt_engine *engine, yt_attached *device, const yt_bytes_gr
 }
 
 static YT_NEVER_INLINE void read_motion(yt_engine *engine, yt_attached *device,
-                                        const yt_bytes_group *group, uint32_t raw) {
+                                        const yt_bytes_group *group, uint32_t top) {
     const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
     for (; binding < end; binding++)
-        yt_control_add(engine->evaluator, binding->control, yt_motion_of(group, binding, raw));
+        yt_control_add(engine->evaluator, binding->control,
+                       yt_motion_of(binding, top, group->bits));
 }
 
 static YT_NEVER_INLINE void read_others(yt_engine *engine, yt_attached *device,
@@ -118,15 +119,15 @@ static YT_NEVER_INLINE void read_others(yt_engine *engine, yt_attached *device,
     read_field(engine, device, group, binding, at);
 }
 
-/* Most motion is of 8 to 16 bits. */
+/* A motion's bits, at the top of the number: most of them are 8 to 16 bits long. */
 static YT_ALWAYS_INLINE uint32_t motion_bits(const yt_bytes_group *group, const uint8_t *at) {
     unsigned shift = group->shift, bits = group->bits, end = shift + bits;
     uint32_t raw = at[0];
     if (end > 16)
-        return yt_field_bits(at, shift, bits);
+        return yt_field_bits(at, shift, bits) << (32 - bits);
     if (end > 8)
         raw |= (uint32_t)at[1] << 8;
-    return raw >> shift & (UINT32_MAX >> (32 - bits));
+    return raw >> shift << (32 - bits);
 }
 
 /* What differs, and what moved, is looked at by functions of their own: mostly there is little. */
@@ -137,9 +138,9 @@ static void read_groups(yt_engine *engine, yt_attached *device, const yt_bound_r
     for (unsigned left = report->count; left > 0; left--, group++) {
         const uint8_t *at = bytes + group->at;
         if (group->reading == YT_READ_MOTION) {
-            uint32_t raw = motion_bits(group, at);
-            if (raw)
-                read_motion(engine, device, group, raw);
+            uint32_t top = motion_bits(group, at);
+            if (top)
+                read_motion(engine, device, group, top);
         } else if (group->reading == YT_READ_BITS) {
             unsigned now = at[0], differs = now ^ kept[group->kept];
             kept[group->kept] = (uint8_t)now;

@@ -287,12 +287,12 @@ static void run_word(yt_engine *engine, unsigned word) {
  * are in the list too, and are 0 by themselves, since no instruction makes a pulse out of none. */
 static bool end_pulses(yt_engine *engine) {
     yt_evaluator *evaluator = engine->evaluator;
+    const uint16_t *number = evaluator->pulses, *end = number + evaluator->pulse_count;
     bool again = false;
-    for (unsigned i = 0; i < evaluator->pulse_count; i++) {
-        unsigned number = evaluator->pulses[i];
-        const yt_program_users *users = users_of(evaluator, number);
-        yt_q16 value = evaluator->values[number];
-        evaluator->values[number] = 0;
+    for (; number < end; number++) {
+        const yt_program_users *users = users_of(evaluator, *number);
+        yt_q16 value = evaluator->values[*number];
+        evaluator->values[*number] = 0;
         if (users->wires && value != 0)
             yt_run_wires(engine, users, value);
         if (users->seers == 0)
@@ -306,11 +306,11 @@ static bool end_pulses(yt_engine *engine) {
 
 bool yt_evaluator_pass(yt_engine *engine) {
     yt_evaluator *evaluator = engine->evaluator;
-    uint32_t *filled = evaluator->filled;
-    for (unsigned first = 0; first < evaluator->filled_words * 32u; first += 32, filled++)
-        for (uint32_t left = *filled; left; left = *filled) {
-            run_word(engine, first + yt_lowest_bit(left));
-            *filled &= *filled - 1;
+    uint32_t *filled = evaluator->filled, left;
+    for (unsigned k = 0; k < evaluator->filled_words; k++, filled++)
+        while ((left = *filled) != 0) {
+            run_word(engine, k * 32 + yt_lowest_bit(left));
+            *filled &= *filled - 1; /* looking at a word only fills later ones */
         }
     evaluator->finer = false;
     return evaluator->pulse_count && end_pulses(engine);

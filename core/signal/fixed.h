@@ -70,10 +70,10 @@ static inline yt_q16 yt_q16_from_counts(int64_t counts) {
     return (yt_q16)(counts * 65536);
 }
 
-/* A signed raw number of 1 to 16 bits as counts in Q16.16: its sign bit goes to the top, then all
- * of it down to where the counts are. */
-static inline yt_q16 yt_q16_from_raw(uint32_t raw, unsigned bits) {
-    return (yt_q16)(raw << (32 - bits)) >> (16 - bits);
+/* A signed raw number of 1 to 16 bits as counts in Q16.16. Its bits stand at the top; they go down
+ * to where the counts are. */
+static inline yt_q16 yt_q16_from_top(uint32_t top, unsigned bits) {
+    return (yt_q16)top >> (16 - bits);
 }
 
 #endif

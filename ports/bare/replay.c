@@ -114,6 +114,18 @@ static void read_program(size_t size) {
     flash_end();
 }
 
+static void print_number(const char *what, size_t number) {
+    char digits[12];
+    unsigned at = sizeof digits;
+    digits[--at] = 0;
+    digits[--at] = '\n';
+    do
+        digits[--at] = (char)('0' + number % 10);
+    while (number /= 10);
+    semihosting_print(what);
+    semihosting_print(digits + at);
+}
+
 static void load(void) {
     const void *image = demo_program;
     size_t size = demo_program_size;
@@ -127,6 +139,7 @@ static void load(void) {
     }
     if (yt_engine_load(&state.engine, image, size) != YT_OK)
         fail("the program is refused\n");
+    print_number("program ", yt_engine_used(&state.engine));
 }
 
 static void ask_for_boot(void) {
@@ -153,18 +166,6 @@ static void attach(void) {
     if (yt_engine_attach(&state.engine, &device, &number) != YT_OK)
         fail("a device does not fit\n");
     read_type();
-}
-
-static void print_number(const char *what, size_t number) {
-    char digits[12];
-    unsigned at = sizeof digits;
-    digits[--at] = 0;
-    digits[--at] = '\n';
-    do
-        digits[--at] = (char)('0' + number % 10);
-    while (number /= 10);
-    semihosting_print(what);
-    semihosting_print(digits + at);
 }
 
 static void run_to_the_end(void) {

@@ -1,8 +1,11 @@
 /* What the engine gives in sessions that are made of seeds (play.h), as checksums that are kept:
- * whoever changes the engine's form sees whether a host would notice. usage: golden write FILE
- * keeps what comes now golden compare FILE        says where it is another than what is kept golden
- * pack FILE           writes all sessions for an image golden judge FILE CAME     compares what an
- * image gave golden show NAME SEED      prints a session's reports */
+ * whoever changes the engine's form sees whether a host would notice.
+ *
+ *     golden write FILE          keeps what comes now
+ *     golden compare FILE        says where it is another than what is kept
+ *     golden pack FILE           writes all sessions for an image
+ *     golden judge FILE CAME     compares what an image gave
+ *     golden show NAME SEED      prints a session's reports */
 #include <glob.h>
 #include <inttypes.h>
 

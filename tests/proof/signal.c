@@ -36,7 +36,7 @@ int main(void) {
     yt_q16_divide(a, b);
     yt_q16_clamp(a, b, any_value());
     yt_q16_from_counts(any_number());
-    yt_q16_from_raw((uint32_t)a, Frama_C_unsigned_int_interval(1, 16));
+    yt_q16_from_top((uint32_t)a, Frama_C_unsigned_int_interval(1, 16));
     prove_scales();
     return 0;
 }

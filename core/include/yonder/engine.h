@@ -92,8 +92,19 @@ typedef struct yt_engine {
     yt_counts counts;
 } yt_engine;
 
-/* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t; how
- * much a program needs, yt_engine_used says after a load. `port` must stay. YT_ARGUMENT: the memory
+/* How much memory to give an engine for a program that was checked (yt_program_check): these three
+ * together, the second once for each device. The first is exact, for a processor whose pointers
+ * have `pointer_bytes` (4 or 8; sizeof(void *) for this one); the queue is the port's. The second
+ * is enough for a device that is taken for `inputs`, a bit each, if it is of the usual make: its
+ * switches of one page are bits in the order of their usages or stand in an array of up to 32
+ * bytes, and its controls are in up to four reports. The third is taken only while a device is
+ * attached. Where it is not enough after all, yt_engine_attach says YT_MEMORY. */
+size_t yt_engine_bytes(const yt_program *program, const yt_port *port, unsigned pointer_bytes);
+size_t yt_engine_device_bytes(const yt_program *program, uint32_t inputs);
+size_t yt_engine_spare_bytes(const yt_program *program);
+
+/* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t.
+ * `port` must stay. YT_ARGUMENT: the memory
  * is not aligned, or the port has another version. */
 YT_MUST_USE yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size,
                                      const yt_port *port);
@@ -108,8 +119,7 @@ YT_MUST_USE yt_status yt_engine_load(yt_engine *engine, const void *program, siz
 
 /* A device arrived. Gives its number (0 to YT_DEVICES - 1), which serves until it is detached.
  * YT_NO_MATCH: it fits no input. YT_HID_…: its report descriptor is broken, or longer than
- * YT_HID_BYTES. YT_TOO_MANY_DEVICES, YT_MEMORY: no room. Nothing is attached then. What it takes
- * beside what stays, 4 bytes for each control and target, is free again afterwards. */
+ * YT_HID_BYTES. YT_TOO_MANY_DEVICES, YT_MEMORY: no room. Nothing is attached then. */
 YT_MUST_USE yt_status yt_engine_attach(yt_engine *engine, const yt_device *device,
                                        unsigned *number);
 
