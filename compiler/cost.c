@@ -25,8 +25,14 @@ const char *const cost_names[COST_COUNT] = {COST_TERMS(COST_NAME)
 
 const unsigned cost_core_count = sizeof cost_cores / sizeof cost_cores[0];
 
-static void count_reading(const yt_program_control *control, cost_terms *terms) {
-    bool is_key = control->page == 0x07 && control->kind == YT_SWITCH;
+static bool is_of_keyboard(const yt_program_control *control) {
+    return control->page == 0x07 && !control->from_host;
+}
+
+/* A key that is read as a level is one on a keyboard that tells how deep it is; on a keyboard that
+ * tells keys in an array (`array`) it is a switch as well. */
+static void count_reading(const yt_program_control *control, bool array, cost_terms *terms) {
+    bool is_key = is_of_keyboard(control) && (control->kind == YT_SWITCH || array);
     if (is_key)
         terms->count[COST_KEYBOARD] = 1;
     terms->count[is_key                       ? COST_KEY
@@ -185,14 +191,21 @@ static bool count_pass(search *search) {
     return end_pulses(search);
 }
 
-/* Marks what a report of an input's device changes. */
-static void read_input(search *search, unsigned input) {
+/* A key that a keyboard may tell in an array; modifiers have bits of their own (HID 1.11, B.1). */
+static bool is_array_key(const yt_program_control *control) {
+    return is_of_keyboard(control) && (control->usage < 0xe0 || control->usage > 0xe7);
+}
+
+/* Marks what a report of an input's device changes: all of it; or, but for one key, all that can
+ * not stand in an array of keys. */
+static void read_input(search *search, unsigned input, const unsigned *key) {
     const yt_program *program = search->program;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
-        if (control->from_host || control->input != input)
+        if (control->from_host || control->input != input ||
+            (key && i != *key && is_array_key(control)))
             continue;
-        count_reading(control, search->terms);
+        count_reading(control, key != NULL, search->terms);
         change(search, yt_first_control(program) + i);
     }
 }
@@ -219,7 +232,8 @@ static void count_reports(search *search) {
     }
 }
 
-void cost_count(const yt_program *program, unsigned input, cost_terms *terms) {
+void cost_count_keys(const yt_program *program, unsigned input, const unsigned *key,
+                     cost_terms *terms) {
     size_t steps = program->header->step_count + 32u, values = program->header->value_count + 1u;
     search search = {.program = program, .terms = terms};
     pool pool = {0};
@@ -230,7 +244,7 @@ void cost_count(const yt_program *program, unsigned input, cost_terms *terms) {
     terms->count[COST_UPDATE] = 1;
     end_timers(&search, false);
     count_pass(&search);
-    read_input(&search, input);
+    read_input(&search, input, key);
     if (count_pass(&search))
         count_pass(&search);
     memset(search.marked, 0, steps);
@@ -238,6 +252,10 @@ void cost_count(const yt_program *program, unsigned input, cost_terms *terms) {
     count_pass(&search);
     count_reports(&search);
     pool_free(&pool);
+}
+
+void cost_count(const yt_program *program, unsigned input, cost_terms *terms) {
+    cost_count_keys(program, input, NULL, terms);
 }
 
 uint32_t cost_of(const cost_core *core, const cost_terms *terms) {
@@ -261,17 +279,61 @@ uint32_t cost_of_function(const cost_core *core, const function *function) {
     return cost_of(core, &terms);
 }
 
-uint32_t cost_bound(const cost_core *core, const yt_program *program, unsigned *input) {
-    uint32_t bound = 0;
-    *input = 0;
+/* Puts a cost among the largest, which stand in order; the least of them goes. */
+static void keep_largest(uint32_t *largest, uint32_t cost) {
+    for (unsigned i = 0; i < COST_ARRAY_KEYS; i++)
+        if (cost > largest[i]) {
+            uint32_t less = largest[i];
+            largest[i] = cost;
+            cost = less;
+        }
+}
+
+/* Takes what there is once in an update, however many keys change, out of the terms; it is counted
+ * for all keys. */
+static void leave_once(cost_terms *terms, const cost_terms *all) {
+    static const cost_term once[] = {COST_UPDATE, COST_KEYBOARD, COST_OUTPUT, COST_REPORT,
+                                     COST_BOOT};
+    for (size_t i = 0; i < sizeof once / sizeof once[0]; i++)
+        terms->count[once[i]] = all->count[once[i]];
+}
+
+/* What keys cost together is no more than the sum of what each costs alone: what two of them both
+ * make be looked at is looked at once. */
+static uint32_t cost_with_array(const cost_core *core, const yt_program *program, unsigned input,
+                                const cost_terms *all) {
+    const unsigned none = UINT16_MAX;
+    uint32_t largest[COST_ARRAY_KEYS] = {0};
+    cost_terms terms;
+    cost_count_keys(program, input, &none, &terms);
+    leave_once(&terms, all);
+    uint32_t others = cost_of(core, &terms), cost = others;
+    for (unsigned key = 0; key < program->header->control_count; key++) {
+        if (program->controls[key].input != input || !is_array_key(&program->controls[key]))
+            continue;
+        cost_count_keys(program, input, &key, &terms);
+        leave_once(&terms, all);
+        keep_largest(largest, cost_of(core, &terms) - others);
+    }
+    for (unsigned i = 0; i < COST_ARRAY_KEYS; i++)
+        cost += largest[i];
+    return cost;
+}
+
+cost_bounds cost_bound(const cost_core *core, const yt_program *program) {
+    cost_bounds bounds = {0, 0, 0};
     for (unsigned i = 0; i < program->header->input_count; i++) {
         cost_terms terms;
         cost_count(program, i, &terms);
-        uint32_t cost = cost_of(core, &terms);
-        if (cost > bound) {
-            bound = cost;
-            *input = i;
+        uint32_t whole = cost_of(core, &terms), cost = cost_with_array(core, program, i, &terms);
+        if (cost > whole)
+            cost = whole;
+        if (cost > bounds.most) {
+            bounds.most = cost;
+            bounds.input = i;
         }
+        if (whole > bounds.all_keys)
+            bounds.all_keys = whole;
     }
-    return bound;
+    return bounds;
 }

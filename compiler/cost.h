@@ -64,6 +64,11 @@ extern const unsigned cost_core_count;
  * timers end, and the reports that follow from it are built. */
 void cost_count(const yt_program *program, unsigned input, cost_terms *terms);
 
+/* The same where only one key changes of those that a keyboard may tell in an array, `key` of the
+ * program's controls; the number of no control: none of them does. NULL: all change. */
+void cost_count_keys(const yt_program *program, unsigned input, const unsigned *key,
+                     cost_terms *terms);
+
 /* Instructions for these on a core. */
 uint32_t cost_of(const cost_core *core, const cost_terms *terms);
 
@@ -71,7 +76,15 @@ uint32_t cost_of(const cost_core *core, const cost_terms *terms);
  * changed, and when its time is over. Its arguments that may be many are taken for two. */
 uint32_t cost_of_function(const cost_core *core, const function *function);
 
-/* The most that any input's report may cost, and which input's that is. */
-uint32_t cost_bound(const cost_core *core, const yt_program *program, unsigned *input);
+#define COST_ARRAY_KEYS 12 /* that one report can change in an array of six: it lets six go */
+
+/* What any input's report may cost at most, in instructions. */
+typedef struct cost_bounds {
+    uint32_t most;     /* where keyboards tell six keys at a time, as most do */
+    unsigned input;    /* whose report that is */
+    uint32_t all_keys; /* where one report may change all keys, or tell how deep they are */
+} cost_bounds;
+
+cost_bounds cost_bound(const cost_core *core, const yt_program *program);
 
 #endif

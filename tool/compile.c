@@ -101,20 +101,26 @@ static bool check_program(const char *path, const checking *checking, int *statu
 
 #define POLL_US 1000 /* that the share of the time is of */
 
+static double share_of(const cost_core *core, uint32_t instructions) {
+    return instructions * core->cycles_tenths / 10.0 / (core->clock_mhz * (double)POLL_US);
+}
+
 /* What an update may cost at most, on the cores that it was measured for, with a warning where that
  * is longer than a host waits; where nothing comes in there is none. */
 static void print_costs(const char *path, const compiled *compiled) {
     for (unsigned i = 0; compiled->input_count > 0 && i < cost_core_count; i++) {
         const cost_core *core = &cost_cores[i];
-        unsigned input;
-        uint32_t bound = cost_bound(core, &compiled->program, &input);
-        double cycles = bound * core->cycles_tenths / 10.0;
-        double share = cycles / (core->clock_mhz * (double)POLL_US);
+        cost_bounds bounds = cost_bound(core, &compiled->program);
+        double share = share_of(core, bounds.most);
         printf(
             "    at most %u instructions an update on a %s, as %s reports: %.1f %% of %d ms at %u "
             "MHz\n",
-            bound, core->name, compiled->inputs[input].name, 100 * share, POLL_US / 1000,
-            core->clock_mhz);
+            bounds.most, core->name, compiled->inputs[bounds.input].name, 100 * share,
+            POLL_US / 1000, core->clock_mhz);
+        if (bounds.all_keys > bounds.most)
+            printf("        %u (%.1f %%) on a keyboard that tells more than six keys at a time, or "
+                   "how deep they are\n",
+                   bounds.all_keys, 100 * share_of(core, bounds.all_keys));
         if (share > 1)
             fprintf(
                 stderr,

@@ -152,17 +152,81 @@ static void check_bound(void) {
     CHECK(compile_profile(&compiled, &messages));
     for (unsigned i = 0; i < cost_core_count; i++) {
         cost_terms hand, ball;
-        unsigned input = 7;
         about("the dearest report on a %s", cost_cores[i].name);
         cost_count(&compiled.program, 0, &hand);
         cost_count(&compiled.program, BALL, &ball);
         CHECK(cost_of(&cost_cores[i], &ball) > cost_of(&cost_cores[i], &hand));
-        CHECK_EQUAL(cost_bound(&cost_cores[i], &compiled.program, &input),
-                    cost_of(&cost_cores[i], &ball));
-        CHECK_EQUAL(input, BALL);
+        cost_bounds bounds = cost_bound(&cost_cores[i], &compiled.program);
+        CHECK_EQUAL(bounds.most, cost_of(&cost_cores[i], &ball));
+        CHECK_EQUAL(bounds.all_keys, bounds.most);
+        CHECK_EQUAL(bounds.input, BALL);
     }
     pool_free(&compiled.pool);
     messages_free(&messages);
+}
+
+/* "keys.a or keys.b": the two keys of a cell that are wanted, a bit each; "" for none. */
+static const char *two_keys(unsigned cell, unsigned wanted) {
+    static char formula[40];
+    size_t length = 0;
+    *formula = 0;
+    for (unsigned k = 0; k < 2; k++)
+        if (wanted >> k & 1)
+            length += (size_t)snprintf(formula + length, sizeof formula - length, "%skeys.%c",
+                                       length ? " or " : "", 'a' + (int)(2 * cell + k));
+    return formula;
+}
+
+/* What a profile costs that reads left_shift, those of twenty keys that are wanted, a bit each, and
+ * two further ones as levels. */
+static cost_bounds bounds_of(uint32_t wanted, bool levels, const cost_core *core) {
+    static const char *const outputs[] = {"south", "east",   "west",   "north", "select",
+                                          "start", "extra1", "extra2", "home",  "paddle1"};
+    char profile[4000];
+    size_t length =
+        (size_t)snprintf(profile, sizeof profile,
+                         "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet:\n"
+                         "  pad.right_click: keys.left_shift\n%s",
+                         levels ? "  pad.left_trigger: keys.x\n  pad.right_trigger: keys.y\n" : "");
+    for (unsigned cell = 0; cell < 10; cell++)
+        if (*two_keys(cell, wanted >> 2 * cell))
+            length += (size_t)snprintf(profile + length, sizeof profile - length, "  pad.%s: %s\n",
+                                       outputs[cell], two_keys(cell, wanted >> 2 * cell));
+    messages messages;
+    compiled compiled;
+    messages_begin(&messages, "p.yaml", profile, length);
+    CHECK(compile_profile(&compiled, &messages));
+    cost_bounds bounds = cost_bound(core, &compiled.program);
+    pool_free(&compiled.pool);
+    messages_free(&messages);
+    return bounds;
+}
+
+/* A keyboard of six keys at a time changes twelve of them: whichever these are, a profile that
+ * reads no others costs no more. */
+static void check_array(void) {
+    dice dice = {5};
+    for (unsigned i = 0; i < cost_core_count; i++) {
+        const cost_core *core = &cost_cores[i];
+        cost_bounds all = bounds_of(0xfffff, false, core), few = bounds_of(0xfff, false, core);
+        about("twenty keys on a %s", core->name);
+        CHECK(all.most < all.all_keys);
+        about("twelve keys on a %s", core->name);
+        CHECK_EQUAL(few.most, few.all_keys);
+        for (unsigned k = 0; k < 200; k++) {
+            uint32_t wanted = 0;
+            for (unsigned count = 0; count < COST_ARRAY_KEYS;) {
+                uint32_t bit = (uint32_t)1 << roll_below(&dice, 20);
+                count += !(wanted & bit);
+                wanted |= bit;
+            }
+            about("keys %x on a %s", wanted, core->name);
+            CHECK(bounds_of(wanted, false, core).all_keys <= all.most);
+        }
+        about("keys as levels on a %s", core->name);
+        cost_bounds levels = bounds_of(3, true, core);
+        CHECK(levels.most < levels.all_keys);
+    }
 }
 
 int main(void) {
@@ -174,5 +238,6 @@ int main(void) {
     check_prices();
     check_overflow();
     check_bound();
+    check_array();
     return report_checks();
 }
