@@ -1,11 +1,11 @@
 /* Packs recordings for the bare-metal image and unpacks what it wrote.
  *
  *     session pack OUT POLL_US PROGRAM|- [direct] [boot] INPUT=RECORDING...
- *                              (INPUT is the input's number; direct: the engine's queue is not used;
- *                              boot: the hosts ask for that protocol)
- *     session unpack FILE      a line for each report that a host took: output, time, bytes
- *     session flatten FILE     the same lines, from the recording that `yonder run` wrote
- *     session shorten FILE     the recording as text, with taps shorter than any poll */
+ *                              (INPUT is the input's number; direct: the engine's queue is not
+ * used; boot: the hosts ask for that protocol) session unpack FILE      a line for each report that
+ * a host took: output, time, bytes session flatten FILE     the same lines, from the recording that
+ * `yonder run` wrote session shorten FILE     the recording as text, with taps shorter than any
+ * poll */
 #include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
