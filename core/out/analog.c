@@ -52,7 +52,7 @@ void yt_sending_drop_motion(yt_sending *sending) {
     unsigned first = sending->report->switch_count;
     for (unsigned k = first; k < sending->report->root_count; k++)
         if (sending->roots[k].kind == YT_ROOT_MOTION)
-            yt_drop_motion(sending, &sending->values[k - first]);
+            yt_drop_motion(sending, &sending->analogs[k - first].owed);
 }
 
 /* Whether the host has asked for a wheel's high resolution. */
@@ -77,7 +77,7 @@ static YT_NEVER_INLINE void tell_rarely(yt_engine *engine, yt_sending *sending, 
 void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned number, yt_q16 value) {
     const yt_endpoint *endpoint = sending->endpoint;
     unsigned analog = analog_of(sending, number);
-    int64_t *owed = &sending->values[analog];
+    int64_t *owed = &sending->analogs[analog].owed;
     touch(sending, analog);
     *owed += value;
     /* of what is owed a look at the upper half is enough to see that it is not near its most */
@@ -99,7 +99,7 @@ static bool copy_raw(yt_engine *engine, const yt_program_step *step, yt_sending 
         at->operand < first || at->operand >= yt_first_step_value(program) ||
         !yt_device_raw_number(engine, at->operand - first, &program->ranges[root->range], &raw))
         return false;
-    sending->values[analog] = raw;
+    sending->analogs[analog].raw = raw;
     sending->raw |= (uint32_t)1 << analog;
     touch(sending, analog);
     return true;
@@ -110,7 +110,7 @@ void yt_tell_axis(yt_engine *engine, const yt_program_step *step, yt_q16 value) 
     unsigned analog = analog_of(sending, step->number);
     if (sending->roots[step->number].at.bits > 16 && copy_raw(engine, step, sending))
         return;
-    sending->values[analog] =
+    sending->analogs[analog].value =
         yt_q16_clamp(value, step->tells == YT_TELLS_LEVEL ? 0 : -YT_ONE, YT_ONE);
     sending->raw &= ~((uint32_t)1 << analog);
     touch(sending, analog);

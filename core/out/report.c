@@ -12,7 +12,7 @@ static unsigned analog_count(const yt_program_report *report) {
 }
 
 size_t yt_sending_bytes(const yt_program_report *report) {
-    return sizeof(yt_sending) + analog_count(report) * sizeof(int64_t) + report->bytes +
+    return sizeof(yt_sending) + analog_count(report) * sizeof(yt_analog) + report->bytes +
            report->switch_count;
 }
 
@@ -23,7 +23,7 @@ void yt_sending_begin(yt_sending *sending, const yt_program *program,
     sending->roots = &program->roots[report->first_root];
     sending->endpoint = endpoint;
     sending->rest = &program->blob[report->rest_offset];
-    sending->shown = (uint8_t *)(sending->values + analog_count(report));
+    sending->shown = (uint8_t *)(sending->analogs + analog_count(report));
     sending->known = sending->shown + report->bytes;
     memcpy(sending->shown, sending->rest, report->bytes);
 }
@@ -31,10 +31,10 @@ void yt_sending_begin(yt_sending *sending, const yt_program *program,
 static uint32_t axis_number(const yt_engine *engine, const yt_sending *sending,
                             const yt_program_root *root, unsigned analog) {
     const yt_program_range *range = &engine->evaluator->program.ranges[root->range];
-    int32_t value = (int32_t)sending->values[analog];
     if (sending->raw >> analog & 1)
-        return (uint32_t)value;
-    return (uint32_t)yt_scale_number(value, range->minimum, range->rest, range->maximum);
+        return (uint32_t)sending->analogs[analog].raw;
+    return (uint32_t)yt_scale_number(sending->analogs[analog].value, range->minimum, range->rest,
+                                     range->maximum);
 }
 
 /* Axes go into what was told, where the next report finds them. */
@@ -52,7 +52,7 @@ static bool put_axis(const yt_engine *engine, yt_sending *sending, const yt_prog
 /* Motion that does not fit waits; what has waited for too long goes. */
 static bool leave_motion(const yt_engine *engine, yt_sending *sending, unsigned analog,
                          uint32_t now_us) {
-    int64_t *owed = &sending->values[analog];
+    int64_t *owed = &sending->analogs[analog].owed;
     if (!sending->waits) {
         sending->waits = true;
         sending->since_us = now_us;
@@ -68,7 +68,7 @@ static bool leave_motion(const yt_engine *engine, yt_sending *sending, unsigned 
 static bool put_motion(yt_engine *engine, yt_sending *sending, const yt_program_root *root,
                        unsigned analog, uint8_t *bytes, uint32_t now_us) {
     const yt_program_range *range = &engine->evaluator->program.ranges[root->range];
-    int64_t *owed = &sending->values[analog];
+    int64_t *owed = &sending->analogs[analog].owed;
     bool news;
 #ifndef YT_WITHOUT_BOOT
     if (sending->endpoint->rare & YT_HOST_BOOT) {

@@ -28,8 +28,15 @@ typedef struct yt_change {
     8u /* it leads one, and the last of those turns it on; of no interest for hats                 \
         */
 
-/* Behind it stand a value for each axis, level (what it is) and motion (what is owed, in Q16), then
- * `report->bytes` bytes of what was told last, motion at rest, then a byte for each switch. */
+/* An axis, a level or motion of a report, by the root's kind. */
+typedef union yt_analog {
+    yt_q16 value; /* of an axis, a level: what it is */
+    int32_t raw;  /* the same, where its bit in `raw` is set: a number that is copied as it is */
+    int64_t owed; /* of motion: what was not sent, in Q16 */
+} yt_analog;
+
+/* Behind it stand its axes, levels and motion, then `report->bytes` bytes of what was told last,
+ * motion at rest, then a byte for each switch. */
 typedef struct yt_sending {
     const yt_program_report *report;
     const yt_program_root *roots;
@@ -50,7 +57,7 @@ typedef struct yt_sending {
     yt_change changes[YT_CHANGES];
     uint32_t pairs_dropped;
     uint64_t motion_dropped;
-    int64_t values[];
+    yt_analog analogs[];
 } yt_sending;
 
 size_t yt_sending_bytes(const yt_program_report *report);
