@@ -314,7 +314,9 @@ __attribute__((noinline)) void poll_by_hand(hand *hand, uint64_t now_us, got *go
 
 static void send_by_engine(yt_engine *engine, got *got) {
     for (unsigned i = 0; i < engine->interface_count; i++) {
-        size_t size = yt_interface_report(engine, i, got->bytes[i], sizeof got->bytes[i]);
+        size_t size;
+        if (yt_interface_report(engine, i, got->bytes[i], sizeof got->bytes[i], &size) != YT_OK)
+            abort();
         got->size[i] = size ? size : got->size[i];
     }
 }

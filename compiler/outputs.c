@@ -66,7 +66,7 @@ static void write_interface(interface_parts *parts) {
     for (unsigned i = 0; i < parts->member_count; i++) {
         const profile_output *output = parts->members[i];
         if (output->what != OUTPUT_DESCRIPTION) {
-            bool has_ids = parts->member_count > 1 || (output->over_radio && boot_of(output));
+            bool has_ids = parts->member_count > 1 || output->over_radio;
             descriptor_write(descriptor, output, has_ids ? i + 1 : 0);
             continue;
         }
@@ -189,6 +189,18 @@ static void mark_boots(interface_parts *parts) {
         }
 }
 
+/* Hosts over Bluetooth put a byte in front of what they send even where there are no IDs, which
+ * could not be told from the report's first. */
+static const char *check_ids(const interface_parts *parts) {
+    const build *build = parts->build;
+    for (unsigned i = build->interfaces[parts->number].first_report;
+         parts->members[0]->over_radio && i < build->report_count; i++)
+        if (build->reports[i].direction != YT_HID_INPUT && build->reports[i].id == 0)
+            return "over Bluetooth a report that the host sends needs an ID; give the fields of "
+                   "each report one, as in: report: 1";
+    return NULL;
+}
+
 static const char *make_interface(interface_parts *parts) {
     build *build = parts->build;
     write_interface(parts);
@@ -201,6 +213,8 @@ static const char *make_interface(interface_parts *parts) {
                                            .boot = (uint8_t)boot_of_all(parts),
                                            .radio = parts->members[0]->over_radio});
     const char *why = read_fields(parts);
+    if (!why)
+        why = check_ids(parts);
     if (why)
         return why;
     mark_boots(parts);

@@ -5,6 +5,7 @@
 #include "fuzz/fuzz.h"
 #include "tests/engine/made.h"
 #include "yonder/engine.h"
+#include "tests/engine/lengths.h"
 
 #define UPDATES 1000
 
@@ -48,7 +49,7 @@ static void run(making *making, const compiled *compiled) {
         uint64_t due_us = yt_engine_update(&engine, now_us);
         INVARIANT(14, due_us > now_us);
         for (unsigned k = 0; k < 2; k++)
-            if (yt_interface_report(&engine, k, bytes, sizeof bytes) > 0 && (dice >> 20 & 1))
+            if (next_report(&engine, k, bytes, sizeof bytes) > 0 && (dice >> 20 & 1))
                 yt_interface_taken(&engine, k, now_us);
         if ((dice >> 12) % 64 == 0 && plugged[device]) {
             yt_engine_detach(&engine, numbers[device], now_us);

@@ -3,6 +3,7 @@
 #include "compiler/compile.h"
 #include "fuzz/fuzz.h"
 #include "yonder/engine.h"
+#include "tests/engine/lengths.h"
 
 static const char profile[] =
     "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, hand: "
@@ -33,7 +34,7 @@ static void compile(void) {
 static void take_reports(yt_engine *engine) {
     for (unsigned i = 0; i < 2; i++) {
         uint8_t bytes[YT_REPORT_BYTES + 1];
-        size_t length = yt_interface_report(engine, i, bytes, sizeof bytes);
+        size_t length = next_report(engine, i, bytes, sizeof bytes);
         INVARIANT(5, length == 0 || length == (i == 0 ? 15u : 9u));
         if (length > 0)
             yt_interface_taken(engine, i, engine->now_us);

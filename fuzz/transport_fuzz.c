@@ -5,6 +5,7 @@
 #include "yonder/bluetooth.h"
 #include "yonder/gatt.h"
 #include "yonder/usb.h"
+#include "tests/engine/lengths.h"
 
 static const char profile[] =
     "yonder: 1\ninputs: {keys: keyboard}\n"
@@ -41,22 +42,28 @@ static void compile(void) {
 
 static void ask_usb(yt_engine *engine, const uint8_t *bytes, size_t size, uint64_t now_us) {
     uint8_t *data = malloc(size + 1); /* just so long that an access outside shows */
-    size_t length = 0, sent = size - 8;
-    memcpy(data, bytes + 8, sent);
-    yt_status status = yt_usb_request(engine, &identity, 1 + (bytes[0] & 1), bytes, data, sent,
-                                      size, &length, now_us);
-    INVARIANT(13, length <= size);
-    INVARIANT(13, status == YT_OK || length == 0);
+    unsigned connector = 1 + (bytes[0] & 1);
+    yt_usb_control control = {
+        .data = data, .size = size - 8, .answer = data, .room = size, .length = 0};
+    memcpy(control.setup, bytes, 8);
+    memcpy(data, bytes + 8, size - 8);
+    yt_status expected = yt_usb_expects(engine, connector, control.setup);
+    yt_status status = yt_usb_request(engine, &identity, connector, &control, now_us);
+    INVARIANT(13, control.length <= size);
+    INVARIANT(13, status == YT_OK || control.length == 0);
+    INVARIANT(13, status != YT_RELAYED || expected == YT_RELAYED);
     free(data);
 }
 
 static void ask_bluetooth(yt_engine *engine, const uint8_t *bytes, size_t size, uint64_t now_us) {
-    uint8_t answer[YT_BLUETOOTH_BYTES];
-    yt_bluetooth_event event;
-    INVARIANT(13, yt_bluetooth_control(engine, 2, bytes, size, answer, &event, now_us) <=
-                      sizeof answer);
+    yt_bluetooth_answer answer;
+    uint8_t message[YT_BLUETOOTH_BYTES];
+    size_t length;
+    yt_status status = yt_bluetooth_control(engine, 2, bytes, size, &answer, now_us);
+    INVARIANT(13, answer.length <= sizeof answer.bytes && (status == YT_OK || !answer.length));
     yt_bluetooth_interrupt(engine, 2, bytes, size, now_us);
-    if (yt_bluetooth_message(engine, 2, answer) > 0)
+    status = yt_bluetooth_message(engine, 2, message, sizeof message, &length);
+    if (status == YT_OK && length > 0)
         yt_bluetooth_sent(engine, 2, now_us);
 }
 
@@ -64,25 +71,28 @@ static void ask_gatt(yt_engine *engine, const uint8_t *bytes, size_t size, uint6
     uint8_t value[YT_REPORT_BYTES + 1];
     size_t length = 0;
     unsigned index = bytes[0] % 20;
+    yt_gatt gatt;
+    yt_gatt_begin(&gatt, engine, 2);
+    for (unsigned i = 0; i < YT_GATT_ATTRIBUTES; i++)
+        if (bytes[0] >> (i % 8) & 1 && yt_gatt_listen(&gatt, i, true) != YT_OK)
+            INVARIANT(13, gatt.listened >> i == 0);
     yt_status status =
-        yt_gatt_read(engine, 2, index, bytes[1], value, bytes[2] % sizeof value, &length);
+        yt_gatt_read(&gatt, index, bytes[1], value, bytes[2] % sizeof value, &length);
     INVARIANT(13, length <= bytes[2] % sizeof value);
-    status = yt_gatt_write(engine, 2, index, bytes + 3, size - 3, now_us);
-    (void)status;
-    length = yt_gatt_notification(engine, 2, bytes[1], &index, value);
-    INVARIANT(13, length == 0 || length + 3 <= bytes[1]);
-    if (length > 0)
-        yt_gatt_sent(engine, 2, now_us);
+    status = yt_gatt_write(&gatt, index, bytes + 3, size - 3, now_us);
+    status = yt_gatt_notification(&gatt, bytes[1], &index, value, sizeof value, &length, now_us);
+    INVARIANT(13, length == 0 || (length + 3 <= bytes[1] && gatt.listened >> index & 1));
+    if (status == YT_OK && length > 0)
+        yt_gatt_sent(&gatt, now_us);
 }
 
 static void take_reports(yt_engine *engine, unsigned device, uint64_t now_us) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     yt_hid_direction direction;
     for (unsigned i = 0; i < engine->interface_count; i++)
-        if (yt_interface_report(engine, i, bytes, sizeof bytes) > 0)
+        if (next_report(engine, i, bytes, sizeof bytes) > 0)
             yt_interface_taken(engine, i, now_us);
-    INVARIANT(13,
-              yt_device_report(engine, device, bytes, sizeof bytes, &direction) <= sizeof bytes);
+    INVARIANT(13, device_output(engine, device, bytes, sizeof bytes, &direction) <= sizeof bytes);
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {

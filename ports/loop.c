@@ -91,9 +91,9 @@ static void make_reports(loop *loop, uint64_t now_us) {
     for (unsigned i = 0; i < loop->engine->interface_count; i++) {
         if (loop->take_at_us[i] != YT_NEVER)
             continue;
-        loop->report_size[i] =
-            yt_interface_report(loop->engine, i, loop->report[i], sizeof loop->report[i]);
-        if (loop->report_size[i] > 0)
+        yt_status status = yt_interface_report(loop->engine, i, loop->report[i],
+                                               sizeof loop->report[i], &loop->report_size[i]);
+        if (status == YT_OK && loop->report_size[i] > 0)
             loop->take_at_us[i] = arrival(loop, i, now_us);
     }
 }

@@ -86,9 +86,10 @@ static void see_change(void *user, const host_control *control) {
 static void poll_hosts(trial *trial) {
     uint8_t report[YT_REPORT_BYTES + 1];
     for (unsigned i = 0; i < trial->engine.interface_count; i++) {
-        size_t size = yt_interface_report(&trial->engine, i, report, sizeof report);
+        size_t size;
         trial->reporting = i;
-        if (size == 0 || !sim_host_report(&trial->hosts[i], report, size, see_change, trial))
+        if (yt_interface_report(&trial->engine, i, report, sizeof report, &size) != YT_OK ||
+            size == 0 || !sim_host_report(&trial->hosts[i], report, size, see_change, trial))
             continue;
         yt_interface_taken(&trial->engine, i, (uint64_t)trial->now_us);
     }

@@ -78,15 +78,15 @@ static void light_changed(void *user, const host_control *control) {
 /* Gives the device what the sheet drives of its lights and motors. */
 static void serve_device(watching *watching) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
-    yt_hid_direction direction;
-    size_t size;
-    while ((size = yt_device_report(&watching->engine, watching->device, bytes, sizeof bytes,
-                                    &direction)) > 0) {
-        sim_host_report(&watching->lights, bytes, size, light_changed, watching);
+    yt_device_output output;
+    while (yt_device_report(&watching->engine, watching->device, bytes, sizeof bytes, &output) ==
+               YT_OK &&
+           output.length > 0) {
+        sim_host_report(&watching->lights, bytes, output.length, light_changed, watching);
         if (watching->source.live < 0)
             continue;
-        int status =
-            hidraw_write(watching->source.live, direction, watching->lights.uses_ids, bytes, size);
+        int status = hidraw_write(watching->source.live, output.direction, output.has_id, bytes,
+                                  output.length);
         watching->write_error = status < 0 ? -status : 0;
     }
 }
@@ -94,8 +94,9 @@ static void serve_device(watching *watching) {
 static void poll_hosts(watching *watching) {
     for (unsigned i = 0; i < watching->engine.interface_count; i++) {
         uint8_t bytes[YT_REPORT_BYTES + 1];
-        size_t size = yt_interface_report(&watching->engine, i, bytes, sizeof bytes);
-        if (size == 0)
+        size_t size;
+        if (yt_interface_report(&watching->engine, i, bytes, sizeof bytes, &size) != YT_OK ||
+            size == 0)
             continue;
         watching->interface = i;
         panel_report(&watching->panels[1], watching->now_us);

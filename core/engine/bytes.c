@@ -14,7 +14,7 @@ static size_t size_on(size_t size, unsigned pointers, unsigned pointer_bytes) {
 _Static_assert(sizeof(yt_endpoint) == sizeof(void *) + 24, "it has one pointer");
 _Static_assert(sizeof(yt_evaluator) % sizeof(void *) == 0 &&
                    sizeof(yt_program) % sizeof(void *) == 0 &&
-                   sizeof(yt_sending) == 6 * sizeof(void *) + 104,
+                   offsetof(yt_sending, change_count) == 6 * sizeof(void *),
                "their pointers can be counted");
 
 #define PROGRAM_POINTERS   ((unsigned)(sizeof(yt_program) / sizeof(void *)))

@@ -4,8 +4,9 @@
 #include "engine/parts.h"
 #include "image/check.h"
 
-yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size, const yt_port *port) {
-    if ((uintptr_t)memory % 8 || port->version != YT_PORT_VERSION)
+yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *memory, size_t size,
+                               const yt_port *port) {
+    if ((uintptr_t)memory % 8 || port->version != YT_PORT_VERSION || engine_bytes != sizeof *engine)
         return YT_ARGUMENT;
     memset(engine, 0, sizeof *engine);
     engine->port = port;
@@ -49,6 +50,18 @@ static uint32_t layout_of(const yt_program *program) {
     return layout ? layout : 1;
 }
 
+/* The longest report to the host, in either protocol, with its ID. */
+static uint8_t longest_of(const yt_program *program, const yt_program_interface *interface) {
+    unsigned longest = interface->boot ? YT_BOOT_KEYBOARD_BYTES + 1 : 0;
+    for (unsigned i = 0; i < interface->report_count; i++) {
+        const yt_program_report *report = &program->reports[interface->first_report + i];
+        unsigned bytes = report->bytes + (report->id ? 1u : 0u);
+        if (report->direction == YT_HID_INPUT && bytes > longest)
+            longest = bytes;
+    }
+    return (uint8_t)longest;
+}
+
 /* They stand first in the memory, so where the last program had the same, what their hosts have
  * asked for is still there, and stays. */
 static void make_interfaces(yt_engine *engine, const yt_program *program, uint32_t layout) {
@@ -62,6 +75,7 @@ static void make_interfaces(yt_engine *engine, const yt_program *program, uint32
     for (unsigned i = 0; i < count; i++) {
         engine->endpoints[i].interface = &program->interfaces[i];
         engine->endpoints[i].next = 0;
+        engine->endpoints[i].bytes = longest_of(program, &program->interfaces[i]);
     }
     engine->interface_count = (uint8_t)count;
 }

@@ -33,11 +33,15 @@ unsigned yt_connector_interface(const yt_engine *engine, unsigned connector, uns
     return YT_INTERFACES;
 }
 
+/* All interfaces of a connector have one host, which is asked once. */
 void yt_host_wake(yt_engine *engine, yt_endpoint *endpoint) {
+    unsigned connector = endpoint->interface->connector;
     if (endpoint->asked_to_wake || engine->evaluator->leaving || !engine->port->wake)
         return;
-    endpoint->asked_to_wake = true;
-    engine->port->wake(engine->port->user, endpoint->interface->connector);
+    for (unsigned i = 0; i < engine->interface_count; i++)
+        if (engine->endpoints[i].interface->connector == connector)
+            engine->endpoints[i].asked_to_wake = true;
+    engine->port->wake(engine->port->user, connector);
 }
 
 void yt_host_refresh(yt_engine *engine, yt_endpoint *endpoint) {

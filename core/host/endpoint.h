@@ -15,7 +15,8 @@ typedef struct yt_endpoint {
     bool ready;         /* there may be something for the host */
     uint8_t rare;       /* YT_HOST_… */
     bool asked_to_wake; /* since it was suspended */
-    uint8_t reserved[3];
+    uint8_t bytes;      /* of its longest report to the host, with its ID */
+    uint8_t reserved[2];
 } yt_endpoint;
 
 #define YT_HOST_BOOT      1u /* it asked for the boot protocol */

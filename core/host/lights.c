@@ -92,21 +92,21 @@ static yt_target *first_changed(yt_attached *device) {
     return NULL;
 }
 
-size_t yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t size,
-                        yt_hid_direction *direction) {
+yt_status yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t room,
+                           yt_device_output *output) {
     yt_attached *device = yt_attached_at(engine, number);
     const yt_target *first = device && device->owes ? first_changed(device) : NULL;
+    output->length = 0;
     if (!first)
-        return 0;
-    size_t head = first->at.report_id ? 1 : 0;
-    if (size < head + first->bytes)
-        return 0;
-    memset(bytes, 0, head + first->bytes);
-    *direction = (yt_hid_direction)first->direction;
+        return device ? YT_OK : YT_ARGUMENT;
+    size_t head = first->at.report_id ? 1 : 0, length = head + first->bytes;
+    *output = (yt_device_output){length, (yt_hid_direction)first->direction, head != 0};
+    if (room < length)
+        return YT_ROOM;
+    memset(bytes, 0, length);
     if (head)
         bytes[0] = first->at.report_id;
     yt_target *targets = yt_attached_targets(device);
-    size_t length = head + first->bytes;
     for (unsigned k = 0; k < device->targets; k++) {
         if (targets[k].at.report_id != first->at.report_id ||
             targets[k].direction != first->direction)
@@ -116,7 +116,7 @@ size_t yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size
         targets[k].changed = false;
     }
     device->owes = first_changed(device) != NULL;
-    return length;
+    return YT_OK;
 }
 
 #else /* no program that is loaded has any */
@@ -138,10 +138,11 @@ uint32_t yt_targets_end_pulses(yt_engine *engine) {
     return YT_NO_WAIT;
 }
 
-size_t yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t size,
-                        yt_hid_direction *direction) {
-    (void)engine, (void)number, (void)bytes, (void)size, (void)direction;
-    return 0;
+yt_status yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t room,
+                           yt_device_output *output) {
+    (void)bytes, (void)room;
+    output->length = 0;
+    return yt_attached_at(engine, number) ? YT_OK : YT_ARGUMENT;
 }
 
 #endif

@@ -30,26 +30,46 @@ static void take_features(yt_endpoint *endpoint, const uint8_t *bytes, size_t si
                                                   : endpoint->rare & ~YT_HOST_FEATURES);
 }
 
-yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_direction direction,
-                               const uint8_t *bytes, size_t size, uint64_t now_us) {
-    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
-    if (!endpoint)
-        return YT_ARGUMENT;
+/* The program's number of the report that an ID stands for; `id` is only looked at where there are
+ * IDs. */
+static yt_status find_report(const yt_engine *engine, const yt_endpoint *endpoint,
+                             yt_hid_direction direction, uint8_t id, size_t size,
+                             unsigned *number) {
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
         const yt_program_report *report = &engine->evaluator->program.reports[i];
-        uint8_t id = yt_host_report_id(endpoint, report);
-        unsigned head = id ? 1 : 0;
-        if (report->direction != direction || (id && size > 0 && bytes[0] != id))
+        uint8_t its_id = yt_host_report_id(endpoint, report);
+        if (report->direction != direction || (its_id && size > 0 && its_id != id))
             continue;
-        if (size < report->bytes + head)
-            return YT_REPORT_SHORT;
-        yt_engine_update(engine, now_us);
-        if (direction == YT_HID_FEATURE)
-            take_features(endpoint, bytes + head, report->bytes);
-        take_sent(engine, i, bytes + head, report->bytes);
-        yt_engine_settle(engine, engine->now_us);
-        return YT_OK;
+        *number = i;
+        return size < report->bytes + (its_id ? 1u : 0u) ? YT_REPORT_SHORT : YT_OK;
     }
     return YT_ARGUMENT;
+}
+
+yt_status yt_interface_expects(const yt_engine *engine, unsigned interface,
+                               yt_hid_direction direction, uint8_t id, size_t size) {
+    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    unsigned number;
+    return endpoint ? find_report(engine, endpoint, direction, id, size, &number) : YT_ARGUMENT;
+}
+
+yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_direction direction,
+                               const uint8_t *bytes, size_t size, uint64_t now_us) {
+    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    unsigned number;
+    if (!endpoint)
+        return YT_ARGUMENT;
+    yt_status status =
+        find_report(engine, endpoint, direction, size > 0 ? bytes[0] : 0, size, &number);
+    if (status != YT_OK)
+        return status;
+    const yt_program_report *report = &engine->evaluator->program.reports[number];
+    const uint8_t *body = yt_host_report_id(endpoint, report) ? bytes + 1 : bytes;
+    yt_engine_update(engine, now_us);
+    if (direction == YT_HID_FEATURE)
+        take_features(endpoint, body, report->bytes);
+    take_sent(engine, number, body, report->bytes);
+    yt_engine_settle(engine, engine->now_us);
+    return YT_OK;
 }

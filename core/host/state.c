@@ -4,39 +4,58 @@
 #include "out/sending.h"
 #include "run/evaluate.h"
 
-static size_t put_state(const yt_sending *sending, uint8_t *bytes) {
-    uint8_t id = yt_host_report_id(sending->endpoint, sending->report);
+/* Room for a report with an ID in front, and where its body goes; NULL: there is too little. */
+static uint8_t *begin(uint8_t id, size_t bytes, uint8_t *to, size_t room, size_t *length) {
+    *length = bytes + (id ? 1 : 0);
+    if (room < *length)
+        return NULL;
     if (id)
-        *bytes++ = id;
-    size_t length = yt_sending_state(sending, bytes);
-    return length > 0 && id ? length + 1 : length;
+        *to++ = id;
+    return to;
+}
+
+/* Of a report to the host. A boot protocol may not have it. */
+static yt_status put_state(const yt_sending *sending, uint8_t id, bool boot, uint8_t *bytes,
+                           size_t room, size_t *length) {
+    uint8_t now[YT_REPORT_BYTES];
+    size_t size = sending->report->bytes;
+    const uint8_t *from = sending->shown;
+    if (boot) {
+        size = yt_boot_report(sending, now);
+        from = now;
+    }
+    uint8_t *body = size > 0 ? begin(id, size, bytes, room, length) : NULL;
+    if (!body)
+        return size > 0 ? YT_ROOM : YT_ARGUMENT;
+    memcpy(body, from, size);
+    return YT_OK;
 }
 
 /* The host gets back what it set: the first bits of its feature report, the others 0. */
-static size_t put_features(const yt_program_report *report, const yt_endpoint *endpoint,
-                           uint8_t *bytes) {
-    size_t head = report->id ? 1 : 0;
-    memset(bytes, 0, head + report->bytes);
-    bytes[0] = report->id;
-    yt_hid_set(bytes + head, report->bytes, 0, 32, endpoint->features);
-    return head + report->bytes;
+static yt_status put_features(const yt_program_report *report, const yt_endpoint *endpoint,
+                              uint8_t *bytes, size_t room, size_t *length) {
+    uint8_t *body = begin(report->id, report->bytes, bytes, room, length);
+    if (!body)
+        return YT_ROOM;
+    memset(body, 0, report->bytes);
+    yt_hid_set(body, report->bytes, 0, 32, endpoint->features);
+    return YT_OK;
 }
 
-size_t yt_report_state(const yt_engine *engine, unsigned report, bool boot, uint8_t *bytes) {
+yt_status yt_report_state(const yt_engine *engine, unsigned report, bool boot, uint8_t *bytes,
+                          size_t room, size_t *length) {
     const yt_sending *sending = report < engine->report_count ? engine->sendings[report] : NULL;
-    if (!sending)
-        return 0;
-    if (boot)
-        return yt_boot_report(sending, bytes);
-    memcpy(bytes, sending->shown, sending->report->bytes);
-    return sending->report->bytes;
+    *length = 0;
+    return sending ? put_state(sending, 0, boot, bytes, room, length) : YT_ARGUMENT;
 }
 
-size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_direction direction,
-                          uint8_t id, uint8_t *bytes, size_t size) {
+yt_status yt_interface_state(const yt_engine *engine, unsigned interface,
+                             yt_hid_direction direction, uint8_t id, uint8_t *bytes, size_t room,
+                             size_t *length) {
     const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
-    if (!endpoint || size < YT_REPORT_BYTES + 1)
-        return 0;
+    *length = 0;
+    if (!endpoint || direction == YT_HID_OUTPUT)
+        return YT_ARGUMENT;
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
         const yt_program_report *report = &engine->evaluator->program.reports[i];
@@ -44,9 +63,10 @@ size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_di
                                                : report->id == id;
         if (report->direction != direction || !is_it)
             continue;
-        if (direction == YT_HID_INPUT)
-            return put_state(engine->sendings[i], bytes);
-        return direction == YT_HID_FEATURE ? put_features(report, endpoint, bytes) : 0;
+        if (direction == YT_HID_FEATURE)
+            return put_features(report, endpoint, bytes, room, length);
+        return put_state(engine->sendings[i], id, endpoint->rare & YT_HOST_BOOT, bytes, room,
+                         length);
     }
-    return 0;
+    return YT_ARGUMENT;
 }

@@ -71,24 +71,33 @@ uint32_t yt_host_idle_in(const yt_engine *engine) {
     return least;
 }
 
-size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes, size_t size) {
-    if (interface >= engine->interface_count || size < YT_REPORT_BYTES + 1)
-        return 0;
+yt_status yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes, size_t room,
+                              size_t *length) {
+    *length = 0;
+    if (interface >= engine->interface_count)
+        return YT_ARGUMENT;
     yt_endpoint *endpoint = &engine->endpoints[interface];
-    size_t length = 0;
+    if (room < endpoint->bytes) {
+        *length = endpoint->bytes;
+        return YT_ROOM;
+    }
     if (endpoint->armed || (!endpoint->ready && !endpoint->rare) ||
         (endpoint->rare & YT_HOST_SUSPENDED))
-        return 0;
+        return YT_OK;
     uint32_t now_us = later((uint32_t)engine->now_us, endpoint->taken_us);
     if (endpoint->ready)
-        length = put_news(engine, endpoint, bytes, now_us);
-    if (length == 0 && endpoint->rare)
-        length = put_again(engine, endpoint, bytes, now_us);
-    if (length > 0) {
+        *length = put_news(engine, endpoint, bytes, now_us);
+    if (*length == 0 && endpoint->rare)
+        *length = put_again(engine, endpoint, bytes, now_us);
+    if (*length > 0) {
         endpoint->armed = true;
         endpoint->armed_us = now_us;
     }
-    return length;
+    return YT_OK;
+}
+
+size_t yt_interface_bytes(const yt_engine *engine, unsigned interface) {
+    return interface < engine->interface_count ? engine->endpoints[interface].bytes : 0;
 }
 
 void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us) {

@@ -143,10 +143,11 @@ bool yt_board_sample(yt_board *board, const yt_samples *samples, uint64_t now_us
     return changed;
 }
 
-size_t yt_board_report(yt_board *board, uint8_t *bytes, size_t size) {
+yt_status yt_board_report(yt_board *board, uint8_t *bytes, size_t room, size_t *length) {
     static const uint8_t bits[YT_PIN_KIND_COUNT] = {1, 8, 32, 16, 0};
-    if (size < board->bytes)
-        return 0;
+    *length = board->bytes;
+    if (room < board->bytes)
+        return YT_ROOM;
     memset(bytes, 0, board->bytes);
     for (unsigned i = 0; i < board->count; i++) {
         const yt_program_pin *pin = &board->pins[i];
@@ -157,9 +158,9 @@ size_t yt_board_report(yt_board *board, uint8_t *bytes, size_t size) {
             part->detents = (int16_t)(part->detents - detents);
             value = (uint32_t)detents;
         }
-        yt_hid_set(bytes, size, pin->bit, bits[pin->kind], value);
+        yt_hid_set(bytes, board->bytes, pin->bit, bits[pin->kind], value);
     }
-    return board->bytes;
+    return YT_OK;
 }
 
 int yt_board_drive(const yt_board *board, const uint8_t *bytes, size_t size, unsigned pin) {

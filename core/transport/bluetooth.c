@@ -22,20 +22,22 @@ enum { CONTROL_SUSPEND = 3, CONTROL_EXIT_SUSPEND = 4, CONTROL_UNPLUG = 5 };
 
 #define IDLE_STEP_US 4000u
 
-/* A connector of this transport has one interface. */
+/* A connector of this transport has one interface; one that a profile does not mark as Bluetooth
+ * may have several, of which the others would never be served. */
 static unsigned interface_at(const yt_engine *engine, unsigned connector) {
-    return yt_connector_interface(engine, connector, 0);
+    bool is_one = yt_connector_interface(engine, connector, 1) == YT_INTERFACES;
+    return is_one ? yt_connector_interface(engine, connector, 0) : YT_INTERFACES;
 }
 
-static size_t shake_hands(uint8_t *answer, unsigned result) {
-    answer[0] = (uint8_t)(HANDSHAKE << 4 | result);
-    return 1;
+static void shake_hands(yt_bluetooth_answer *answer, unsigned result) {
+    answer->bytes[0] = (uint8_t)(HANDSHAKE << 4 | result);
+    answer->length = 1;
 }
 
-static size_t say(uint8_t *answer, unsigned parameter, uint8_t byte) {
-    answer[0] = (uint8_t)(DATA << 4 | parameter);
-    answer[1] = byte;
-    return 2;
+static void say(yt_bluetooth_answer *answer, uint8_t byte) {
+    answer->bytes[0] = DATA << 4;
+    answer->bytes[1] = byte;
+    answer->length = 2;
 }
 
 static unsigned result_of(yt_status status) {
@@ -53,108 +55,142 @@ static bool is_relayed(const yt_engine *engine, unsigned interface, unsigned typ
     return *status != YT_NO_MATCH;
 }
 
-/* What comes behind the first byte: the ID where there are IDs, then, where bit 3 says so, how much
- * room the host has (3.1.2.3). */
-static size_t get_report(yt_engine *engine, unsigned interface, const uint8_t *bytes, size_t size,
-                         uint8_t *answer, yt_bluetooth_event *event) {
-    unsigned type = bytes[0] & 3;
-    size_t at = 1, room = YT_REPORT_BYTES + 1;
-    uint8_t id = 0, report[YT_REPORT_BYTES + 1];
-    yt_status status;
-    if (type == 0)
-        return shake_hands(answer, WRONG_PARAMETER);
-    if (yt_interface_uses_ids(engine, interface)) {
-        if (size < 2)
-            return shake_hands(answer, WRONG_ID);
-        id = bytes[at++];
-    }
-    if (bytes[0] & 8) {
-        if (size < at + 2)
-            return shake_hands(answer, WRONG_PARAMETER);
-        size_t most = (size_t)(bytes[at] | bytes[at + 1] << 8);
-        room = most < room ? most : room;
-    }
-    if (is_relayed(engine, interface, type, id, &status)) {
-        *event = status == YT_OK ? YT_BLUETOOTH_RELAYED : YT_BLUETOOTH_NOTHING;
-        return status == YT_OK ? 0 : shake_hands(answer, NOT_READY);
-    }
-    size_t length = yt_interface_state(engine, interface, (yt_hid_direction)(type - 1), id, report,
-                                       sizeof report);
-    if (length == 0)
-        return shake_hands(answer, WRONG_ID);
-    length = length < room ? length : room;
-    answer[0] = (uint8_t)(DATA << 4 | type);
-    memcpy(answer + 1, report, length);
-    return length + 1;
+/* The other device answers; or it cannot now. */
+static void relay(yt_bluetooth_answer *answer, yt_status status) {
+    if (status == YT_OK)
+        answer->event = YT_BLUETOOTH_RELAYED;
+    else
+        shake_hands(answer, NOT_READY);
 }
 
-static size_t set_report(yt_engine *engine, unsigned interface, const uint8_t *bytes, size_t size,
-                         uint8_t *answer, yt_bluetooth_event *event, uint64_t now_us) {
+/* What stands behind the first byte of GET_REPORT: the ID where there are IDs, then, where bit 3
+ * says so, how much room the host has (3.1.2.3). Returns the result of a handshake. */
+static unsigned read_request(const yt_engine *engine, unsigned interface, const uint8_t *bytes,
+                             size_t size, uint8_t *id, size_t *room) {
+    size_t at = 1;
+    *id = 0;
+    *room = YT_REPORT_BYTES + 1;
+    if ((bytes[0] & 3) == 0)
+        return WRONG_PARAMETER;
+    if (yt_interface_uses_ids(engine, interface)) {
+        if (size < 2)
+            return WRONG_ID;
+        *id = bytes[at++];
+    }
+    if (!(bytes[0] & 8))
+        return SUCCESSFUL;
+    if (size < at + 2)
+        return WRONG_PARAMETER;
+    size_t most = (size_t)(bytes[at] | bytes[at + 1] << 8);
+    *room = most < *room ? most : *room;
+    return SUCCESSFUL;
+}
+
+static void get_report(yt_engine *engine, unsigned interface, const uint8_t *bytes, size_t size,
+                       yt_bluetooth_answer *answer) {
+    unsigned type = bytes[0] & 3;
+    uint8_t id;
+    size_t room, length;
+    yt_status status;
+    unsigned result = read_request(engine, interface, bytes, size, &id, &room);
+    if (result != SUCCESSFUL) {
+        shake_hands(answer, result);
+        return;
+    }
+    if (is_relayed(engine, interface, type, id, &status)) {
+        relay(answer, status);
+        return;
+    }
+    status = yt_interface_state(engine, interface, (yt_hid_direction)(type - 1), id,
+                                answer->bytes + 1, sizeof answer->bytes - 1, &length);
+    if (status != YT_OK) {
+        shake_hands(answer, WRONG_ID);
+        return;
+    }
+    answer->bytes[0] = (uint8_t)(DATA << 4 | type);
+    answer->length = 1 + (length < room ? length : room);
+}
+
+static void set_report(yt_engine *engine, unsigned interface, const uint8_t *bytes, size_t size,
+                       yt_bluetooth_answer *answer, uint64_t now_us) {
     unsigned type = bytes[0] & 3;
     yt_status status;
-    if (type < 2)
-        return shake_hands(answer, WRONG_PARAMETER);
+    if (type < 2) {
+        shake_hands(answer, WRONG_PARAMETER);
+        return;
+    }
     uint8_t id = yt_interface_uses_ids(engine, interface) && size > 1 ? bytes[1] : 0;
     if (is_relayed(engine, interface, type, id, &status)) {
-        *event = status == YT_OK ? YT_BLUETOOTH_RELAYED : YT_BLUETOOTH_NOTHING;
-        return status == YT_OK ? 0 : shake_hands(answer, NOT_READY);
+        relay(answer, status);
+        return;
     }
     status = yt_interface_receive(engine, interface, (yt_hid_direction)(type - 1), bytes + 1,
                                   size - 1, now_us);
-    return shake_hands(answer, result_of(status));
+    shake_hands(answer, result_of(status));
 }
 
 /* 3.1.2.2: these are not answered. */
-static size_t hid_control(yt_engine *engine, unsigned connector, unsigned operation,
-                          yt_bluetooth_event *event) {
+static void hid_control(yt_engine *engine, unsigned connector, unsigned operation,
+                        yt_bluetooth_answer *answer) {
     if (operation == CONTROL_SUSPEND) {
         yt_connector_suspend(engine, connector, true);
-        *event = YT_BLUETOOTH_SUSPEND;
+        answer->event = YT_BLUETOOTH_SUSPEND;
     } else if (operation == CONTROL_EXIT_SUSPEND) {
         yt_connector_suspend(engine, connector, false);
-        *event = YT_BLUETOOTH_RESUME;
+        answer->event = YT_BLUETOOTH_RESUME;
     } else if (operation == CONTROL_UNPLUG) {
-        *event = YT_BLUETOOTH_UNPLUG;
+        answer->event = YT_BLUETOOTH_UNPLUG;
     }
-    return 0;
 }
 
-static size_t set_protocol(yt_engine *engine, unsigned interface, unsigned parameter,
-                           uint8_t *answer) {
+static void set_protocol(yt_engine *engine, unsigned interface, unsigned parameter,
+                         yt_bluetooth_answer *answer) {
     yt_status status = yt_interface_set_boot(engine, interface, (parameter & 1) == 0);
-    return shake_hands(answer, status == YT_OK ? SUCCESSFUL : UNSUPPORTED);
+    shake_hands(answer, status == YT_OK ? SUCCESSFUL : UNSUPPORTED);
 }
 
-size_t yt_bluetooth_control(yt_engine *engine, unsigned connector, const uint8_t *bytes,
-                            size_t size, uint8_t *answer, yt_bluetooth_event *event,
-                            uint64_t now_us) {
+static void set_idle(yt_engine *engine, unsigned interface, const uint8_t *bytes, size_t size,
+                     yt_bluetooth_answer *answer) {
+    if (size >= 2)
+        yt_interface_set_idle(engine, interface, bytes[1] * IDLE_STEP_US);
+    shake_hands(answer, size < 2 ? WRONG_PARAMETER : SUCCESSFUL);
+}
+
+yt_status yt_bluetooth_control(yt_engine *engine, unsigned connector, const uint8_t *bytes,
+                               size_t size, yt_bluetooth_answer *answer, uint64_t now_us) {
     unsigned interface = interface_at(engine, connector);
-    *event = YT_BLUETOOTH_NOTHING;
-    if (size == 0 || interface == YT_INTERFACES)
-        return 0;
+    answer->event = YT_BLUETOOTH_NOTHING;
+    answer->length = 0;
+    if (size == 0 || interface >= YT_INTERFACES)
+        return YT_ARGUMENT;
     switch (bytes[0] >> 4) {
     case HANDSHAKE:
-        return 0;
+        break;
     case HID_CONTROL:
-        return hid_control(engine, connector, bytes[0] & 15, event);
+        hid_control(engine, connector, bytes[0] & 15, answer);
+        break;
     case GET_REPORT:
-        return get_report(engine, interface, bytes, size, answer, event);
+        get_report(engine, interface, bytes, size, answer);
+        break;
     case SET_REPORT:
-        return set_report(engine, interface, bytes, size, answer, event, now_us);
+        set_report(engine, interface, bytes, size, answer, now_us);
+        break;
     case GET_PROTOCOL:
-        return say(answer, 0, !yt_interface_is_boot(engine, interface));
+        say(answer, !yt_interface_is_boot(engine, interface));
+        break;
     case SET_PROTOCOL:
-        return set_protocol(engine, interface, bytes[0], answer);
+        set_protocol(engine, interface, bytes[0], answer);
+        break;
     case GET_IDLE:
-        return say(answer, 0, (uint8_t)(yt_interface_idle(engine, interface) / IDLE_STEP_US));
+        say(answer, (uint8_t)(yt_interface_idle(engine, interface) / IDLE_STEP_US));
+        break;
     case SET_IDLE:
-        if (size < 2)
-            return shake_hands(answer, WRONG_PARAMETER);
-        yt_interface_set_idle(engine, interface, bytes[1] * IDLE_STEP_US);
-        return shake_hands(answer, SUCCESSFUL);
+        set_idle(engine, interface, bytes, size, answer);
+        break;
     default:
-        return shake_hands(answer, UNSUPPORTED);
+        shake_hands(answer, UNSUPPORTED);
     }
+    return YT_OK;
 }
 
 yt_bluetooth_event yt_bluetooth_interrupt(yt_engine *engine, unsigned connector,
@@ -171,11 +207,17 @@ yt_bluetooth_event yt_bluetooth_interrupt(yt_engine *engine, unsigned connector,
     return YT_BLUETOOTH_NOTHING;
 }
 
-size_t yt_bluetooth_message(yt_engine *engine, unsigned connector, uint8_t *bytes) {
+yt_status yt_bluetooth_message(yt_engine *engine, unsigned connector, uint8_t *bytes, size_t room,
+                               size_t *length) {
     unsigned interface = interface_at(engine, connector);
-    size_t length = yt_interface_report(engine, interface, bytes + 1, YT_BLUETOOTH_BYTES - 1);
-    bytes[0] = DATA << 4 | 1;
-    return length > 0 ? length + 1 : 0;
+    yt_status status =
+        yt_interface_report(engine, interface, bytes + 1, room > 0 ? room - 1 : 0, length);
+    if (status == YT_ARGUMENT || *length == 0)
+        return status;
+    ++*length;
+    if (status == YT_OK)
+        bytes[0] = DATA << 4 | 1;
+    return status;
 }
 
 void yt_bluetooth_sent(yt_engine *engine, unsigned connector, uint64_t now_us) {

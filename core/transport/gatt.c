@@ -4,9 +4,15 @@
 
 #include "yonder/engine.h"
 
-/* A connector of this transport has one interface. */
-static unsigned interface_at(const yt_engine *engine, unsigned connector) {
-    return yt_connector_interface(engine, connector, 0);
+void yt_gatt_begin(yt_gatt *gatt, yt_engine *engine, unsigned connector) {
+    *gatt = (yt_gatt){.engine = engine, .connector = connector};
+}
+
+/* A connector of this transport has one interface; one that a profile does not mark as Bluetooth
+ * may have several, of which the others would never be served. */
+static unsigned interface_at(const yt_gatt *gatt) {
+    bool is_one = yt_connector_interface(gatt->engine, gatt->connector, 1) == YT_INTERFACES;
+    return is_one ? yt_connector_interface(gatt->engine, gatt->connector, 0) : YT_INTERFACES;
 }
 
 /* Those that every service has, then those of the boot protocol, then the reports. */
@@ -35,28 +41,39 @@ static bool fixed_attribute(unsigned boot, unsigned *index, yt_gatt_attribute *a
     return false;
 }
 
-bool yt_gatt_attribute_at(const yt_engine *engine, unsigned connector, unsigned index,
-                          yt_gatt_attribute *attribute) {
+bool yt_gatt_attribute_at(const yt_gatt *gatt, unsigned index, yt_gatt_attribute *attribute) {
     static const uint8_t properties[] = {YT_GATT_READ | YT_GATT_NOTIFY,
                                          YT_GATT_READ | YT_GATT_WRITE |
                                              YT_GATT_WRITE_WITHOUT_RESPONSE,
                                          YT_GATT_READ | YT_GATT_WRITE};
-    unsigned number = interface_at(engine, connector);
-    if (number == YT_INTERFACES)
+    unsigned number = interface_at(gatt);
+    if (number >= YT_INTERFACES)
         return false;
-    const yt_program_interface *interface = &yt_engine_program(engine)->interfaces[number];
-    if (fixed_attribute(yt_interface_boot(engine, number), &index, attribute))
+    const yt_program *program = yt_engine_program(gatt->engine);
+    const yt_program_interface *interface = &program->interfaces[number];
+    if (fixed_attribute(yt_interface_boot(gatt->engine, number), &index, attribute))
         return true;
     if (index >= interface->report_count)
         return false;
     unsigned at = interface->first_report + index;
-    const yt_program_report *report = &yt_engine_program(engine)->reports[at];
+    const yt_program_report *report = &program->reports[at];
     *attribute = (yt_gatt_attribute){.uuid = YT_GATT_REPORT,
                                      .properties = properties[report->direction],
                                      .report_id = report->id,
                                      .report_type = (uint8_t)(report->direction + 1),
                                      .report = (uint8_t)at};
     return true;
+}
+
+_Static_assert(YT_GATT_ATTRIBUTES <= 32, "a bit for each says whether its host listens");
+
+yt_status yt_gatt_listen(yt_gatt *gatt, unsigned index, bool on) {
+    yt_gatt_attribute attribute;
+    if (!yt_gatt_attribute_at(gatt, index, &attribute) || !(attribute.properties & YT_GATT_NOTIFY))
+        return YT_ARGUMENT;
+    uint32_t bit = (uint32_t)1 << index;
+    gatt->listened = on ? gatt->listened | bit : gatt->listened & ~bit;
+    return YT_OK;
 }
 
 /* Which report to the host is the boot protocol's. */
@@ -72,10 +89,10 @@ static int boot_report(const yt_engine *engine, unsigned interface, unsigned boo
 }
 
 static yt_status give(const uint8_t *value, size_t whole, size_t offset, uint8_t *bytes,
-                      size_t size, size_t *length) {
+                      size_t room, size_t *length) {
     if (offset > whole)
         return YT_ARGUMENT;
-    *length = whole - offset < size ? whole - offset : size;
+    *length = whole - offset < room ? whole - offset : room;
     memcpy(bytes, value + offset, *length);
     return YT_OK;
 }
@@ -90,68 +107,69 @@ static yt_status is_relayed(const yt_engine *engine, unsigned interface,
                               attribute->report_id, &number, &device_id);
 }
 
-/* The state of a report, without the ID that the engine puts in front. */
+/* The state of a report, without its ID; as in the report protocol even while the other is on. */
 static yt_status read_report(const yt_engine *engine, unsigned interface,
                              const yt_gatt_attribute *attribute, size_t offset, uint8_t *bytes,
-                             size_t size, size_t *length) {
-    uint8_t value[YT_REPORT_BYTES + 1];
-    yt_status relayed = is_relayed(engine, interface, attribute);
-    if (relayed != YT_NO_MATCH)
-        return relayed == YT_OK ? YT_RELAYED : relayed;
+                             size_t room, size_t *length) {
+    uint8_t value[YT_REPORT_BYTES + 1] = {0};
     const yt_program_report *report = &yt_engine_program(engine)->reports[attribute->report];
     yt_hid_direction direction = (yt_hid_direction)report->direction;
-    if (direction == YT_HID_OUTPUT) { /* what was written last is not kept: all off */
-        memset(value, 0, sizeof value);
-        return give(value, report->bytes, offset, bytes, size, length);
+    size_t whole = report->bytes, head = 0;
+    yt_status status = is_relayed(engine, interface, attribute);
+    if (status != YT_NO_MATCH)
+        return status == YT_OK ? YT_RELAYED : status;
+    if (direction == YT_HID_INPUT) {
+        status = yt_report_state(engine, attribute->report, false, value, sizeof value, &whole);
+    } else if (direction == YT_HID_FEATURE) {
+        status = yt_interface_state(engine, interface, direction, report->id, value, sizeof value,
+                                    &whole);
+        head = report->id ? 1 : 0;
+    } else {
+        status = YT_OK; /* what was written last is not kept: all off */
     }
-    if (direction == YT_HID_INPUT) /* in this protocol's form even while the other one is on */
-        return give(value, yt_report_state(engine, attribute->report, false, value), offset, bytes,
-                    size, length);
-    size_t whole =
-        yt_interface_state(engine, interface, direction, report->id, value, sizeof value);
-    size_t head = report->id ? 1 : 0;
-    return whole > head ? give(value + head, whole - head, offset, bytes, size, length)
-                        : YT_ARGUMENT;
+    return status == YT_OK ? give(value + head, whole - head, offset, bytes, room, length) : status;
 }
 
 static yt_status read_boot(const yt_engine *engine, unsigned interface, unsigned boot,
-                           size_t offset, uint8_t *bytes, size_t size, size_t *length) {
+                           size_t offset, uint8_t *bytes, size_t room, size_t *length) {
     uint8_t value[YT_REPORT_BYTES];
+    size_t whole;
     int report = boot_report(engine, interface, boot);
     if (report < 0)
         return YT_ARGUMENT;
-    return give(value, yt_report_state(engine, (unsigned)report, true, value), offset, bytes, size,
-                length);
+    yt_status status = yt_report_state(engine, (unsigned)report, true, value, sizeof value, &whole);
+    return status == YT_OK ? give(value, whole, offset, bytes, room, length) : status;
 }
 
-yt_status yt_gatt_read(const yt_engine *engine, unsigned connector, unsigned index, size_t offset,
-                       uint8_t *bytes, size_t size, size_t *length) {
+yt_status yt_gatt_read(const yt_gatt *gatt, unsigned index, size_t offset, uint8_t *bytes,
+                       size_t room, size_t *length) {
     static const uint8_t information[4] = {0x11, 0x01, 0, 3}; /* HID 1.11; wakes the host */
     static const uint8_t lights_off = 0;
+    const yt_engine *engine = gatt->engine;
     yt_gatt_attribute attribute;
-    unsigned interface = interface_at(engine, connector);
+    unsigned interface = interface_at(gatt);
     *length = 0;
-    if (!yt_gatt_attribute_at(engine, connector, index, &attribute) ||
-        !(attribute.properties & YT_GATT_READ))
+    if (!yt_gatt_attribute_at(gatt, index, &attribute) || !(attribute.properties & YT_GATT_READ))
         return YT_ARGUMENT;
-    const yt_program_interface *of = &yt_engine_program(engine)->interfaces[interface];
+    const yt_program *program = yt_engine_program(engine);
+    const yt_program_interface *of = &program->interfaces[interface];
     uint8_t mode = !yt_interface_is_boot(engine, interface);
     switch (attribute.uuid) {
     case YT_GATT_HID_INFORMATION:
-        return give(information, sizeof information, offset, bytes, size, length);
+        return give(information, sizeof information, offset, bytes, room, length);
     case YT_GATT_REPORT_MAP:
-        return give(&yt_engine_program(engine)->blob[of->descriptor_offset], of->descriptor_bytes,
-                    offset, bytes, size, length);
+        return give(&program->blob[of->descriptor_offset], of->descriptor_bytes, offset, bytes,
+                    room, length);
     case YT_GATT_PROTOCOL_MODE:
-        return give(&mode, 1, offset, bytes, size, length);
+        return give(&mode, 1, offset, bytes, room, length);
     case YT_GATT_BOOT_KEYBOARD_INPUT:
-        return read_boot(engine, interface, YT_BOOT_KEYBOARD, offset, bytes, size, length);
+        return read_boot(engine, interface, YT_BOOT_KEYBOARD, offset, bytes, room, length);
     case YT_GATT_BOOT_MOUSE_INPUT:
-        return read_boot(engine, interface, YT_BOOT_MOUSE, offset, bytes, size, length);
+        return read_boot(engine, interface, YT_BOOT_MOUSE, offset, bytes, room, length);
     case YT_GATT_BOOT_KEYBOARD_OUTPUT:
-        return give(&lights_off, 1, offset, bytes, size, length);
+        return give(&lights_off, 1, offset, bytes, room, length);
     default:
-        return read_report(engine, interface, &attribute, offset, bytes, size, length);
+        return read_report(engine, interface, &attribute, offset, bytes, room, length);
     }
 }
 
@@ -180,11 +198,12 @@ static yt_status write_lights(yt_engine *engine, unsigned interface, const uint8
     return write_report(engine, interface, id, YT_HID_OUTPUT, bytes, size, now_us);
 }
 
-yt_status yt_gatt_write(yt_engine *engine, unsigned connector, unsigned index, const uint8_t *bytes,
-                        size_t size, uint64_t now_us) {
+yt_status yt_gatt_write(yt_gatt *gatt, unsigned index, const uint8_t *bytes, size_t size,
+                        uint64_t now_us) {
+    yt_engine *engine = gatt->engine;
     yt_gatt_attribute attribute;
-    unsigned interface = interface_at(engine, connector);
-    if (!yt_gatt_attribute_at(engine, connector, index, &attribute) || size == 0 ||
+    unsigned interface = interface_at(gatt);
+    if (!yt_gatt_attribute_at(gatt, index, &attribute) || size == 0 ||
         !(attribute.properties & (YT_GATT_WRITE | YT_GATT_WRITE_WITHOUT_RESPONSE)))
         return YT_ARGUMENT;
     if (attribute.uuid == YT_GATT_BOOT_KEYBOARD_OUTPUT)
@@ -200,41 +219,51 @@ yt_status yt_gatt_write(yt_engine *engine, unsigned connector, unsigned index, c
         return YT_ARGUMENT;
     if (attribute.uuid == YT_GATT_PROTOCOL_MODE)
         return yt_interface_set_boot(engine, interface, bytes[0] == 0);
-    yt_connector_suspend(engine, connector, bytes[0] == 0); /* the control point */
+    yt_connector_suspend(engine, gatt->connector, bytes[0] == 0); /* the control point */
     return YT_OK;
 }
 
 /* The attribute that a report to the host is told by. */
-static unsigned attribute_of(const yt_engine *engine, unsigned connector, unsigned interface,
-                             uint8_t id) {
+static unsigned attribute_of(const yt_gatt *gatt, bool boot, uint8_t id) {
     yt_gatt_attribute attribute;
-    bool boot = yt_interface_is_boot(engine, interface);
     uint16_t uuid = !boot                    ? YT_GATT_REPORT
                     : id == YT_BOOT_KEYBOARD ? YT_GATT_BOOT_KEYBOARD_INPUT
                                              : YT_GATT_BOOT_MOUSE_INPUT;
     unsigned index = 0;
-    for (; yt_gatt_attribute_at(engine, connector, index, &attribute); index++)
+    for (; yt_gatt_attribute_at(gatt, index, &attribute); index++)
         if (attribute.uuid == uuid &&
             (boot || (attribute.report_type == 1 && attribute.report_id == id)))
             break;
     return index;
 }
 
-size_t yt_gatt_notification(yt_engine *engine, unsigned connector, size_t mtu, unsigned *index,
-                            uint8_t *bytes) {
-    unsigned interface = interface_at(engine, connector);
-    if (interface == YT_INTERFACES || mtu < 4)
-        return 0;
-    size_t length = yt_interface_report(engine, interface, bytes, YT_REPORT_BYTES + 1);
-    if (length == 0)
-        return 0;
-    bool has_id = yt_interface_uses_ids(engine, interface);
-    *index = attribute_of(engine, connector, interface, has_id ? bytes[0] : 0);
+yt_status yt_gatt_notification(yt_gatt *gatt, size_t mtu, unsigned *index, uint8_t *bytes,
+                               size_t room, size_t *length, uint64_t now_us) {
+    unsigned interface = interface_at(gatt);
+    *length = 0;
+    if (interface >= YT_INTERFACES || mtu < 4)
+        return YT_ARGUMENT;
+    bool has_id = yt_interface_uses_ids(gatt->engine, interface), wanted = false;
+    for (unsigned passed = 0; !wanted; passed++) {
+        if (passed == YT_CHANGES) { /* the rest is passed over by the next call */
+            *length = 0;
+            return YT_OK;
+        }
+        yt_status status = yt_interface_report(gatt->engine, interface, bytes, room, length);
+        if (status != YT_OK || *length == 0)
+            return status;
+        *index = attribute_of(gatt, yt_interface_is_boot(gatt->engine, interface),
+                              has_id ? bytes[0] : 0);
+        wanted = gatt->listened >> *index & 1;
+        if (!wanted)
+            yt_interface_taken(gatt->engine, interface, now_us);
+    }
     if (has_id)
-        memmove(bytes, bytes + 1, --length);
-    return length < mtu - 3 ? length : mtu - 3;
+        memmove(bytes, bytes + 1, --*length);
+    *length = *length < mtu - 3 ? *length : mtu - 3;
+    return YT_OK;
 }
 
-void yt_gatt_sent(yt_engine *engine, unsigned connector, uint64_t now_us) {
-    yt_interface_taken(engine, interface_at(engine, connector), now_us);
+void yt_gatt_sent(yt_gatt *gatt, uint64_t now_us) {
+    yt_interface_taken(gatt->engine, interface_at(gatt), now_us);
 }

@@ -10,6 +10,8 @@ enum {
     STRING = 3,
     INTERFACE = 4,
     ENDPOINT = 5,
+    DEVICE_QUALIFIER = 6,
+    OTHER_SPEED = 7,
     HID = 0x21,
     REPORT = 0x22
 };
@@ -39,9 +41,20 @@ static unsigned version_of(uint32_t layout) {
     return version;
 }
 
-size_t yt_usb_device_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
-                                uint8_t *bytes, size_t size) {
-    if (size < 18 || !yt_engine_program(engine))
+/* Copies a descriptor out, whole or not at all. */
+static yt_status give(const uint8_t *from, size_t size, uint8_t *bytes, size_t room,
+                      size_t *length) {
+    *length = size;
+    if (size == 0)
+        return YT_ARGUMENT;
+    if (room < size)
+        return YT_ROOM;
+    memcpy(bytes, from, size);
+    return YT_OK;
+}
+
+static size_t put_device(const yt_engine *engine, const yt_usb_identity *identity, uint8_t *bytes) {
+    if (!yt_engine_program(engine))
         return 0;
     memset(bytes, 0, 18);
     bytes[0] = 18;
@@ -58,6 +71,23 @@ size_t yt_usb_device_descriptor(const yt_engine *engine, const yt_usb_identity *
     return 18;
 }
 
+yt_status yt_usb_device_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
+                                   uint8_t *bytes, size_t room, size_t *length) {
+    uint8_t whole[18];
+    return give(whole, put_device(engine, identity, whole), bytes, room, length);
+}
+
+/* What the device would be at the other speed (USB 2.0, 9.6.2); the control endpoint is as long. */
+static size_t put_qualifier(uint8_t *bytes) {
+    memset(bytes, 0, 10);
+    bytes[0] = 10;
+    bytes[1] = DEVICE_QUALIFIER;
+    put16(bytes + 2, 0x0200);
+    bytes[7] = 64;
+    bytes[8] = 1;
+    return 10;
+}
+
 /* HID 1.11, 6.2.1. */
 static void put_hid(uint8_t *bytes, const yt_program_interface *interface) {
     bytes[0] = 9;
@@ -69,20 +99,30 @@ static void put_hid(uint8_t *bytes, const yt_program_interface *interface) {
     put16(bytes + 7, interface->descriptor_bytes);
 }
 
-/* The longest report to the host, with its ID. */
-static unsigned packet_of(const yt_program *program, const yt_program_interface *interface) {
-    unsigned most = 0;
-    for (unsigned i = 0; i < interface->report_count; i++) {
-        const yt_program_report *report = &program->reports[interface->first_report + i];
-        unsigned bytes = report->bytes + (report->id ? 1u : 0u);
-        if (report->direction == YT_HID_INPUT && bytes > most)
-            most = bytes;
-    }
-    return most < 8 ? 8 : most;
+/* How often the host is to ask (USB 2.0, 9.6.6): milliseconds, or at high speed the power of two
+ * of microframes of 125 us that is no longer. */
+static uint8_t interval_of(const yt_usb_identity *identity, unsigned speed) {
+    unsigned interval_ms = identity->interval_ms, exponent = 4;
+    if (speed == YT_USB_LOW && interval_ms < 10)
+        interval_ms = 10;
+    if (interval_ms == 0)
+        interval_ms = 1;
+    if (speed != YT_USB_HIGH)
+        return (uint8_t)interval_ms;
+    while (interval_ms >>= 1)
+        exponent++;
+    return (uint8_t)exponent;
 }
 
-static size_t put_interface(const yt_engine *engine, unsigned number, unsigned index,
-                            uint8_t interval_ms, uint8_t *bytes) {
+/* A packet of the endpoint; longer reports take several. */
+static unsigned packet_of(const yt_engine *engine, unsigned number, unsigned speed) {
+    unsigned bytes = (unsigned)yt_interface_bytes(engine, number);
+    unsigned most = speed == YT_USB_LOW ? 8 : speed == YT_USB_FULL ? 64 : 1024;
+    return bytes < 8 ? 8 : bytes < most ? bytes : most;
+}
+
+static size_t put_interface(const yt_engine *engine, const yt_usb_identity *identity,
+                            unsigned speed, unsigned number, unsigned index, uint8_t *bytes) {
     const yt_program *program = yt_engine_program(engine);
     const yt_program_interface *interface = &program->interfaces[number];
     yt_boot boot = yt_interface_boot(engine, number);
@@ -99,68 +139,90 @@ static size_t put_interface(const yt_engine *engine, unsigned number, unsigned i
     bytes[19] = ENDPOINT;
     bytes[20] = (uint8_t)(TO_HOST | (index + 1));
     bytes[21] = 3; /* interrupt */
-    unsigned packet = packet_of(program, interface);
-    put16(bytes + 22, packet > 64 ? 64 : packet);
-    bytes[24] = interval_ms;
+    put16(bytes + 22, packet_of(engine, number, speed));
+    bytes[24] = interval_of(identity, speed);
     return 25;
 }
 
-size_t yt_usb_configuration(const yt_engine *engine, const yt_usb_identity *identity,
-                            unsigned connector, uint8_t *bytes, size_t size) {
-    const yt_program *program = yt_engine_program(engine);
+enum { ALWAYS_SET = 0x80, SELF_POWERED = 0x40, WAKES = 0x20 };
+
+static size_t put_configuration(const yt_engine *engine, const yt_usb_identity *identity,
+                                unsigned speed, unsigned connector, uint8_t *bytes) {
     size_t length = 9;
     unsigned count = 0, number;
-    if (!program || size < YT_USB_CONFIGURATION_BYTES)
+    if (!yt_engine_program(engine))
         return 0;
     for (; (number = yt_connector_interface(engine, connector, count)) < YT_INTERFACES; count++)
-        length += put_interface(engine, number, count, identity->interval_ms, bytes + length);
+        length += put_interface(engine, identity, speed, number, count, bytes + length);
     memset(bytes, 0, 9);
     bytes[0] = 9;
-    bytes[1] = CONFIGURATION;
+    bytes[1] = speed == identity->speed ? CONFIGURATION : OTHER_SPEED;
     put16(bytes + 2, (unsigned)length);
     bytes[4] = (uint8_t)count;
     bytes[5] = 1;
-    bytes[7] = 0xa0; /* powered by the bus; can wake the host */
+    bytes[7] = (uint8_t)(ALWAYS_SET | (identity->is_self_powered ? SELF_POWERED : 0) |
+                         (engine->port->wake ? WAKES : 0));
     bytes[8] = (uint8_t)(identity->milliamperes / 2);
     return count > 0 ? length : 0;
 }
 
-static size_t put_text(uint8_t *bytes, size_t size, size_t length, const char *text) {
-    for (; *text && length + 2 <= size && length < 254; text++, length += 2)
+yt_status yt_usb_configuration(const yt_engine *engine, const yt_usb_identity *identity,
+                               unsigned connector, uint8_t *bytes, size_t room, size_t *length) {
+    uint8_t whole[YT_USB_CONFIGURATION_BYTES];
+    size_t size = put_configuration(engine, identity, identity->speed, connector, whole);
+    return give(whole, size, bytes, room, length);
+}
+
+#define STRING_BYTES (2 + 2 * YT_USB_SERIAL_BYTES)
+
+static size_t put_text(uint8_t *bytes, const char *text) {
+    size_t length = 2;
+    for (; *text && length < STRING_BYTES; text++, length += 2)
         put16(bytes + length, (uint8_t)*text);
     return length;
 }
 
-static size_t put_serial(const yt_engine *engine, uint8_t *bytes, size_t size, size_t length) {
+yt_status yt_usb_serial(const yt_engine *engine, const yt_usb_identity *identity, char *text,
+                        size_t room) {
     static const char digits[] = "0123456789abcdef";
-    char suffix[10] = "-";
     uint32_t layout = yt_engine_layout(engine);
+    size_t length = 0;
+    if (!identity->serial)
+        return YT_ARGUMENT;
+    if (room < YT_USB_SERIAL_BYTES)
+        return YT_ROOM;
+    for (; length < YT_USB_SERIAL_BYTES - 10 && identity->serial[length]; length++)
+        text[length] = identity->serial[length];
+    text[length++] = '-';
     for (unsigned i = 0; i < 8; i++)
-        suffix[1 + i] = digits[layout >> (28 - 4 * i) & 15];
-    suffix[9] = 0;
-    return put_text(bytes, size, length, suffix);
+        text[length++] = digits[layout >> (28 - 4 * i) & 15];
+    text[length] = 0;
+    return YT_OK;
 }
 
-size_t yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity, unsigned index,
-                     uint8_t *bytes, size_t size) {
-    const char *const texts[] = {NULL, identity->manufacturer, identity->product_name,
-                                 identity->serial};
-    size_t length = 2;
-    if (size < 4 || index > 3)
+static size_t put_string(const yt_engine *engine, const yt_usb_identity *identity, unsigned index,
+                         uint8_t *bytes) {
+    char serial[YT_USB_SERIAL_BYTES];
+    const char *const texts[] = {NULL, identity->manufacturer, identity->product_name, serial};
+    size_t length = 4;
+    if (index > 3 ||
+        (index == 3 && yt_usb_serial(engine, identity, serial, sizeof serial) != YT_OK))
         return 0;
-    if (index == 0) {
+    if (index == 0)
         put16(bytes + 2, 0x0409);
-        length = 4;
-    } else if (!texts[index]) {
+    else if (!texts[index])
         return 0;
-    } else {
-        length = put_text(bytes, size, length, texts[index]);
-        if (index == 3)
-            length = put_serial(engine, bytes, size, length);
-    }
+    else
+        length = put_text(bytes, texts[index]);
     bytes[0] = (uint8_t)length;
     bytes[1] = STRING;
     return length;
+}
+
+yt_status yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity, unsigned index,
+                        uint8_t *bytes, size_t room, size_t *length) {
+    uint8_t whole[STRING_BYTES];
+    return give(whole, put_string(engine, identity, index, whole), bytes, room, length);
 }
 
 const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, unsigned connector, unsigned index,
@@ -184,72 +246,78 @@ static size_t shorter(size_t a, size_t b) {
     return a < b ? a : b;
 }
 
-static yt_status get_report_descriptor(const yt_engine *engine, unsigned connector,
-                                       const setup_packet *setup, uint8_t *data, size_t room,
-                                       size_t *length) {
-    size_t size = 0;
-    const uint8_t *bytes = yt_usb_report_descriptor(engine, connector, setup->index, &size);
-    if (!bytes)
+/* As much of an answer as the host wants. */
+static yt_status answer(yt_usb_control *control, const uint8_t *from, size_t size) {
+    if (size == 0)
         return YT_ARGUMENT;
-    *length = shorter(size, room);
-    memcpy(data, bytes, *length);
+    control->length = shorter(size, control->room);
+    memcpy(control->answer, from, control->length);
     return YT_OK;
 }
 
-static yt_status get_hid_descriptor(const yt_engine *engine, unsigned connector,
-                                    const setup_packet *setup, uint8_t *data, size_t room,
-                                    size_t *length) {
+static yt_status get_hid(const yt_engine *engine, unsigned connector, const setup_packet *setup,
+                         yt_usb_control *control) {
     unsigned number = yt_connector_interface(engine, connector, setup->index);
     uint8_t bytes[9];
     if (number == YT_INTERFACES)
         return YT_ARGUMENT;
     put_hid(bytes, &yt_engine_program(engine)->interfaces[number]);
-    *length = shorter(sizeof bytes, room);
-    memcpy(data, bytes, *length);
-    return YT_OK;
+    return answer(control, bytes, sizeof bytes);
+}
+
+/* What only a device of two speeds has. */
+static yt_status get_other_speed(const yt_engine *engine, const yt_usb_identity *identity,
+                                 unsigned connector, unsigned type, yt_usb_control *control) {
+    uint8_t bytes[YT_USB_CONFIGURATION_BYTES];
+    unsigned other = identity->speed == YT_USB_HIGH ? YT_USB_FULL : YT_USB_HIGH;
+    if (!identity->can_high_speed)
+        return YT_ARGUMENT;
+    return answer(control, bytes,
+                  type == DEVICE_QUALIFIER
+                      ? put_qualifier(bytes)
+                      : put_configuration(engine, identity, other, connector, bytes));
 }
 
 static yt_status get_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
-                                unsigned connector, const setup_packet *setup, uint8_t *data,
-                                size_t room, size_t *length) {
-    uint8_t bytes[255] = {0};
-    size_t size = 0;
+                                unsigned connector, const setup_packet *setup,
+                                yt_usb_control *control) {
+    uint8_t bytes[YT_USB_CONFIGURATION_BYTES > STRING_BYTES ? YT_USB_CONFIGURATION_BYTES
+                                                            : STRING_BYTES];
     unsigned type = setup->value >> 8, index = setup->value & 0xff;
-    if (type == REPORT)
-        return get_report_descriptor(engine, connector, setup, data, room, length);
-    if (type == HID)
-        return get_hid_descriptor(engine, connector, setup, data, room, length);
-    if (type == DEVICE)
-        size = yt_usb_device_descriptor(engine, identity, bytes, sizeof bytes);
-    else if (type == CONFIGURATION && index == 0)
-        size = yt_usb_configuration(engine, identity, connector, bytes, sizeof bytes);
-    else if (type == STRING)
-        size = yt_usb_string(engine, identity, index, bytes, sizeof bytes);
-    *length = shorter(size, room);
-    memcpy(data, bytes, *length);
-    return size > 0 ? YT_OK : YT_ARGUMENT;
+    size_t size = 0;
+    const uint8_t *report;
+    switch (type) {
+    case REPORT:
+        report = yt_usb_report_descriptor(engine, connector, setup->index, &size);
+        return report ? answer(control, report, size) : YT_ARGUMENT;
+    case HID:
+        return get_hid(engine, connector, setup, control);
+    case DEVICE:
+        return answer(control, bytes, put_device(engine, identity, bytes));
+    case CONFIGURATION:
+        if (index == 0)
+            size = put_configuration(engine, identity, identity->speed, connector, bytes);
+        return answer(control, bytes, size);
+    case STRING:
+        return answer(control, bytes, put_string(engine, identity, index, bytes));
+    case DEVICE_QUALIFIER:
+    case OTHER_SPEED:
+        return get_other_speed(engine, identity, connector, type, control);
+    default:
+        return YT_ARGUMENT;
+    }
 }
 
 static yt_status get_report(const yt_engine *engine, unsigned interface, const setup_packet *setup,
-                            uint8_t *data, size_t room, size_t *length) {
+                            yt_usb_control *control) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
+    size_t length;
     unsigned type = setup->value >> 8;
     if (type < 1 || type > 3)
         return YT_ARGUMENT;
-    size_t size = yt_interface_state(engine, interface, (yt_hid_direction)(type - 1),
-                                     (uint8_t)setup->value, bytes, sizeof bytes);
-    *length = shorter(size, room);
-    memcpy(data, bytes, *length);
-    return size > 0 ? YT_OK : YT_ARGUMENT;
-}
-
-static yt_status set_report(yt_engine *engine, unsigned interface, const setup_packet *setup,
-                            const uint8_t *data, size_t size, uint64_t now_us) {
-    unsigned type = setup->value >> 8;
-    if (type < 2 || type > 3)
-        return YT_ARGUMENT;
-    return yt_interface_receive(engine, interface, (yt_hid_direction)(type - 1), data, size,
-                                now_us);
+    yt_status status = yt_interface_state(engine, interface, (yt_hid_direction)(type - 1),
+                                          (uint8_t)setup->value, bytes, sizeof bytes, &length);
+    return status == YT_OK ? answer(control, bytes, length) : status;
 }
 
 /* Whether another device answers a report; `status` is then what to say. */
@@ -265,26 +333,25 @@ static bool is_relayed(const yt_engine *engine, unsigned interface, const setup_
     return found != YT_NO_MATCH;
 }
 
+/* An answer of one byte. */
+static yt_status answer_byte(yt_usb_control *control, unsigned byte) {
+    const uint8_t bytes[1] = {(uint8_t)byte};
+    return control->room < 1 ? YT_ARGUMENT : answer(control, bytes, 1);
+}
+
+/* 7.2; SET_REPORT is judged before. */
 static yt_status class_request(yt_engine *engine, unsigned interface, const setup_packet *setup,
-                               uint8_t *data, size_t size, size_t room, size_t *length,
-                               uint64_t now_us) {
-    yt_status status;
-    if (is_relayed(engine, interface, setup, &status))
-        return status;
+                               yt_usb_control *control, uint64_t now_us) {
     switch (setup->request) {
     case GET_REPORT:
-        return get_report(engine, interface, setup, data, room, length);
+        return get_report(engine, interface, setup, control);
     case SET_REPORT:
-        return set_report(engine, interface, setup, data, size, now_us);
+        return yt_interface_receive(engine, interface, (yt_hid_direction)((setup->value >> 8) - 1),
+                                    control->data, control->size, now_us);
     case GET_IDLE:
+        return answer_byte(control, yt_interface_idle(engine, interface) / IDLE_STEP_US);
     case GET_PROTOCOL:
-        if (room < 1)
-            return YT_ARGUMENT;
-        data[0] = setup->request == GET_IDLE
-                      ? (uint8_t)(yt_interface_idle(engine, interface) / IDLE_STEP_US)
-                      : !yt_interface_is_boot(engine, interface);
-        *length = 1;
-        return YT_OK;
+        return answer_byte(control, !yt_interface_is_boot(engine, interface));
     case SET_IDLE:
         yt_interface_set_idle(engine, interface, (setup->value >> 8) * IDLE_STEP_US);
         return YT_OK;
@@ -296,24 +363,70 @@ static yt_status class_request(yt_engine *engine, unsigned interface, const setu
     }
 }
 
-yt_status yt_usb_request(yt_engine *engine, const yt_usb_identity *identity, unsigned connector,
-                         const uint8_t bytes[8], uint8_t *data, size_t size, size_t room,
-                         size_t *length, uint64_t now_us) {
-    setup_packet setup = {.type = bytes[0],
+static setup_packet read_setup(const uint8_t bytes[8]) {
+    return (setup_packet){.type = bytes[0],
                           .request = bytes[1],
                           .value = (uint16_t)(bytes[2] | bytes[3] << 8),
                           .index = (uint16_t)(bytes[4] | bytes[5] << 8),
                           .length = (uint16_t)(bytes[6] | bytes[7] << 8)};
-    *length = 0;
+}
+
+static bool is_get_descriptor(const setup_packet *setup) {
+    return (setup->type & 0x7e) == 0 && (setup->type & TO_HOST) && setup->request == GET_DESCRIPTOR;
+}
+
+/* The interface that a request of the class is for; YT_INTERFACES: it is none, or goes the wrong
+ * way. */
+static unsigned interface_of(const yt_engine *engine, unsigned connector,
+                             const setup_packet *setup) {
+    bool reads = setup->request < SET_REPORT;
+    if ((setup->type & 0x7f) != (OF_CLASS | FOR_INTERFACE) ||
+        reads != ((setup->type & TO_HOST) != 0))
+        return YT_INTERFACES;
+    return yt_connector_interface(engine, connector, setup->index & 0xff);
+}
+
+/* A report of the host's; its type must be output or feature. */
+static yt_status judge_report(const yt_engine *engine, unsigned interface,
+                              const setup_packet *setup) {
+    unsigned type = setup->value >> 8;
+    if (type < 2 || type > 3)
+        return YT_ARGUMENT;
+    return yt_interface_expects(engine, interface, (yt_hid_direction)(type - 1),
+                                (uint8_t)setup->value, setup->length);
+}
+
+yt_status yt_usb_expects(const yt_engine *engine, unsigned connector, const uint8_t bytes[8]) {
+    setup_packet setup = read_setup(bytes);
+    unsigned interface = interface_of(engine, connector, &setup);
+    yt_status status;
     if (!yt_engine_program(engine))
         return YT_ARGUMENT;
-    room = shorter(room, setup.length);
-    if ((setup.type & 0x7e) == 0 && (setup.type & TO_HOST) && setup.request == GET_DESCRIPTOR)
-        return get_descriptor(engine, identity, connector, &setup, data, room, length);
-    unsigned interface = yt_connector_interface(engine, connector, setup.index & 0xff);
-    bool reads = setup.request < SET_REPORT;
-    if ((setup.type & 0x7f) != (OF_CLASS | FOR_INTERFACE) || interface == YT_INTERFACES ||
-        reads != ((setup.type & TO_HOST) != 0))
+    if (is_get_descriptor(&setup))
+        return YT_OK;
+    if (interface >= YT_INTERFACES || setup.request > SET_PROTOCOL)
         return YT_ARGUMENT;
-    return class_request(engine, interface, &setup, data, size, room, length, now_us);
+    if (is_relayed(engine, interface, &setup, &status))
+        return status;
+    return setup.request == SET_REPORT ? judge_report(engine, interface, &setup) : YT_OK;
+}
+
+yt_status yt_usb_request(yt_engine *engine, const yt_usb_identity *identity, unsigned connector,
+                         yt_usb_control *control, uint64_t now_us) {
+    setup_packet setup = read_setup(control->setup);
+    yt_status status;
+    control->length = 0;
+    if (!yt_engine_program(engine))
+        return YT_ARGUMENT;
+    control->room = shorter(control->room, setup.length);
+    if (is_get_descriptor(&setup))
+        return get_descriptor(engine, identity, connector, &setup, control);
+    unsigned interface = interface_of(engine, connector, &setup);
+    if (interface >= YT_INTERFACES)
+        return YT_ARGUMENT;
+    if (is_relayed(engine, interface, &setup, &status))
+        return status;
+    if (setup.request == SET_REPORT && (setup.value >> 8 < 2 || setup.value >> 8 > 3))
+        return YT_ARGUMENT;
+    return class_request(engine, interface, &setup, control, now_us);
 }

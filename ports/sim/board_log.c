@@ -47,8 +47,9 @@ static bool scan_until(playing *playing, uint64_t time_us) {
     for (; playing->now_us < time_us; playing->now_us += BOARD_SCAN_US) {
         if (!yt_board_sample(&playing->board, &samples, playing->now_us))
             continue;
-        size_t length = yt_board_report(&playing->board, report, sizeof report);
-        if (!recording_add_report(playing->recording, playing->now_us, 0, report, length))
+        size_t length;
+        if (yt_board_report(&playing->board, report, sizeof report, &length) != YT_OK ||
+            !recording_add_report(playing->recording, playing->now_us, 0, report, length))
             return fail(playing, "the report is too long");
     }
     return true;

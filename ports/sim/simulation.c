@@ -133,13 +133,13 @@ static void drive_devices(void *user, unsigned reports) {
     for (unsigned i = 0; i < simulation->device_count; i++) {
         sim_attached *device = &simulation->devices[i];
         uint8_t bytes[YT_REPORT_BYTES + 1];
-        yt_hid_direction direction;
-        size_t size;
-        while ((size = yt_device_report(&simulation->engine, device->engine_number, bytes,
-                                        sizeof bytes, &direction)) > 0) {
+        yt_device_output output;
+        while (yt_device_report(&simulation->engine, device->engine_number, bytes, sizeof bytes,
+                                &output) == YT_OK &&
+               output.length > 0) {
             simulation->now_us = simulation->engine.port_us;
             simulation->reporting = device->plug;
-            sim_host_report(&device->lights, bytes, size, tell_light, simulation);
+            sim_host_report(&device->lights, bytes, output.length, tell_light, simulation);
         }
     }
 }

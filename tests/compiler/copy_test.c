@@ -1,6 +1,7 @@
 /* What is copied goes through as it is: a device that is laid out as the output itself. */
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig one, other;
 
@@ -119,11 +120,11 @@ static void check_back(void) {
     about("rumble goes back");
     rig_begin(&one, "inputs: {hand: gamepad}\noutputs: {pad: gamepad}\ncopy: {pad: hand}\n");
     unsigned hand = attach_twin(&one);
-    while (yt_device_report(&one.engine, hand, bytes, sizeof bytes, &direction) > 0)
+    while (device_output(&one.engine, hand, bytes, sizeof bytes, &direction) > 0)
         continue;
     const uint8_t rumble[5] = {200, 100, 50, 25, 0x05};
     CHECK_EQUAL(yt_interface_receive(&one.engine, 0, YT_HID_OUTPUT, rumble, 5, 10), YT_OK);
-    CHECK_EQUAL(yt_device_report(&one.engine, hand, bytes, sizeof bytes, &direction), 5);
+    CHECK_EQUAL(device_output(&one.engine, hand, bytes, sizeof bytes, &direction), 5);
     for (unsigned i = 0; i < 5; i++)
         CHECK_EQUAL(bytes[i], rumble[i]);
     rig_end(&one);
@@ -131,10 +132,10 @@ static void check_back(void) {
     rig_begin(&one, "inputs: {keys: keyboard}\noutputs: {typed: keyboard}\ncopy: {typed: keys}\n");
     unsigned keys = attach_twin(&one);
     const uint8_t lights[1] = {0x02};
-    while (yt_device_report(&one.engine, keys, bytes, sizeof bytes, &direction) > 0)
+    while (device_output(&one.engine, keys, bytes, sizeof bytes, &direction) > 0)
         continue;
     CHECK_EQUAL(yt_interface_receive(&one.engine, 0, YT_HID_OUTPUT, lights, 1, 10), YT_OK);
-    CHECK_EQUAL(yt_device_report(&one.engine, keys, bytes, sizeof bytes, &direction), 1);
+    CHECK_EQUAL(device_output(&one.engine, keys, bytes, sizeof bytes, &direction), 1);
     CHECK_EQUAL(bytes[0], 0x02);
     rig_end(&one);
 }

@@ -2,6 +2,7 @@
 #include "ports/sim/board_log.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 static yt_board board;
@@ -61,7 +62,7 @@ static void check_debounce(void) {
         set_pin(2, !level);
         bool changed = yt_board_sample(&board, &samples, i * 1000u);
         uint8_t report[YT_BOARD_BYTES];
-        CHECK_EQUAL(yt_board_report(&board, report, sizeof report), board.bytes);
+        CHECK_EQUAL(board_report(&board, report, sizeof report), board.bytes);
         bool now = settled(history, i, expected);
         CHECK_EQUAL(report[0] & 1, now);
         CHECK_EQUAL(changed, now != expected);
@@ -94,7 +95,7 @@ static int turn(int quarters, bool bounces, unsigned missed, dice *dice, uint64_
             *now_us += 250;
             if (yt_board_sample(&board, &samples, *now_us)) {
                 uint8_t report[YT_BOARD_BYTES];
-                yt_board_report(&board, report, sizeof report);
+                board_report(&board, report, sizeof report);
                 detents += (int8_t)report[1];
             }
         }
@@ -132,7 +133,7 @@ static void check_channels(void) {
         CHECK(!yt_board_sample(&board, &samples, (uint64_t)i));
     channels[0] = 2049;
     CHECK(yt_board_sample(&board, &samples, 7));
-    yt_board_report(&board, report, sizeof report);
+    board_report(&board, report, sizeof report);
     CHECK_EQUAL(yt_hid_get(report, sizeof report, 16, 32), 7 * 2048 + 2049);
     about("what a port has not is off, or not told");
     const yt_samples none = {.pins = pins};
@@ -140,7 +141,7 @@ static void check_channels(void) {
     CHECK(!yt_board_sample(&board, &none, 100000));
     CHECK(!yt_board_sample(&board, &none, 200000));
     about("limits");
-    CHECK_EQUAL(yt_board_report(&board, report, board.bytes - 1u), 0);
+    CHECK_EQUAL(board_report(&board, report, board.bytes - 1u), 0);
     CHECK_EQUAL(yt_board_begin(&board, &r.compiled.program, 0, parts, 3), YT_MEMORY);
     CHECK_EQUAL(yt_board_begin(&board, &r.compiled.program, 1, parts, 64), YT_ARGUMENT);
     rig_end(&r);
@@ -158,7 +159,7 @@ static void check_lamp(void) {
     CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &number), YT_OK);
     const uint8_t rumble[] = {99, 0, 0, 0, 0};
     CHECK_EQUAL(yt_interface_receive(&r.engine, 0, YT_HID_OUTPUT, rumble, 5, 0), YT_OK);
-    size_t size = yt_device_report(&r.engine, number, bytes, sizeof bytes, &direction);
+    size_t size = device_output(&r.engine, number, bytes, sizeof bytes, &direction);
     CHECK_EQUAL(size, 1);
     CHECK_EQUAL(yt_board_drive(&board, bytes, size, 9), 99);
     CHECK_EQUAL(yt_board_drive(&board, bytes, size, 8), -1);
@@ -221,7 +222,7 @@ static int detents_of(unsigned state, uint64_t now_us) {
         knob++;
     set_encoder(state);
     yt_board_sample(&board, &samples, now_us);
-    yt_board_report(&board, (uint8_t *)report, sizeof report);
+    board_report(&board, (uint8_t *)report, sizeof report);
     return report[board.pins[knob].bit / 8];
 }
 
@@ -262,7 +263,7 @@ static void check_unread_knob(void) {
     }
     int sum = 0;
     for (unsigned i = 0; i < 1000; i++) {
-        yt_board_report(&board, report, sizeof report);
+        board_report(&board, report, sizeof report);
         int detents = (int8_t)report[board.pins[knob].bit / 8];
         CHECK(detents >= 0 || sum == 0);
         sum += detents;
@@ -300,7 +301,7 @@ static void check_few_samples(void) {
         about("%u pins, %u channels, %u sensors", count, count % 5, count % 4);
         for (unsigned i = 0; i < 300; i++)
             yt_board_sample(&board, &few, i * 1000u);
-        CHECK_EQUAL(yt_board_report(&board, report, sizeof report), board.bytes);
+        CHECK_EQUAL(board_report(&board, report, sizeof report), board.bytes);
         for (unsigned i = 0; i < board.count; i++) {
             const yt_program_pin *pin = &board.pins[i];
             if (pin->kind == YT_PIN_SWITCH && pin->pin >= count)

@@ -1,6 +1,7 @@
 /* What a port gets that tells a wrong time, and one whose clock is set. */
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static const char profile[] =
     "inputs: {keys: keyboard, ball: mouse}\noutputs: {typed: keyboard, view: mouse}\nsheet:\n"
@@ -120,7 +121,7 @@ static void check_waiting_motion(void) {
          i++) /* as much as fits into four reports, a little before that */
         RIG_REPORT(&r, ball, 21 * S - YT_BACK_US / 2, 127, 0);
     uint8_t bytes[YT_REPORT_BYTES + 1];
-    CHECK(yt_interface_report(&r.engine, VIEW, bytes, sizeof bytes) > 0);
+    CHECK(next_report(&r.engine, VIEW, bytes, sizeof bytes) > 0);
     yt_interface_taken(&r.engine, VIEW, 2 * S);
     unsigned reports = 0;
     while (*rig_take(&r, VIEW, 2 * S))
@@ -136,7 +137,7 @@ static void check_host(void) {
     begin(S);
     RIG_REPORT(&r, ball, S, 5, 0);
     uint8_t bytes[YT_REPORT_BYTES + 1];
-    CHECK(yt_interface_report(&r.engine, VIEW, bytes, sizeof bytes) > 0);
+    CHECK(next_report(&r.engine, VIEW, bytes, sizeof bytes) > 0);
     yt_interface_taken(&r.engine, VIEW, YT_NEVER);
     for (unsigned i = 1; i <= 100; i++) {
         RIG_REPORT(&r, ball, S + i * 8 * MS, 3, 0);
@@ -146,7 +147,7 @@ static void check_host(void) {
     about("an idle time is counted from when the clock was right again");
     yt_interface_set_idle(&r.engine, TYPED, 40 * MS);
     press(C, 2 * S);
-    CHECK(yt_interface_report(&r.engine, TYPED, bytes, sizeof bytes) > 0);
+    CHECK(next_report(&r.engine, TYPED, bytes, sizeof bytes) > 0);
     yt_interface_taken(&r.engine, TYPED, FAR_AWAY);
     CHECK_EQUAL(yt_engine_update(&r.engine, 2 * S + MS), 2 * S + 41 * MS);
     CHECK(is_news_at(2 * S + 41 * MS));

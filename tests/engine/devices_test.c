@@ -3,6 +3,7 @@
 #include "engine/parts.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 
@@ -155,7 +156,7 @@ static void expect_device_report(unsigned number, const char *expected) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     char text[64] = "";
     yt_hid_direction direction = YT_HID_INPUT;
-    size_t size = yt_device_report(&r.engine, number, bytes, sizeof bytes, &direction);
+    size_t size = device_output(&r.engine, number, bytes, sizeof bytes, &direction);
     if (size > 0)
         strcpy(text, direction == YT_HID_OUTPUT ? "output" : "feature");
     for (size_t i = 0; i < size; i++)

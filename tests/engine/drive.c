@@ -6,6 +6,7 @@
 #include <string.h>
 
 #include "yonder/yonder.h"
+#include "tests/engine/lengths.h"
 
 #define PROMISED(condition)                                                                        \
     do {                                                                                           \
@@ -161,16 +162,21 @@ static void pass_time(drive *drive) {
 }
 
 static void take(drive *drive) {
-    uint8_t *bytes = malloc(YT_REPORT_BYTES + 1);
     unsigned interface = choose(drive, YT_INTERFACES + 1);
-    PROMISED(yt_interface_report(&drive->engine, interface, bytes, YT_REPORT_BYTES + 1) <=
-             YT_REPORT_BYTES + 1);
+    size_t needed = yt_interface_bytes(&drive->engine, interface), length;
+    uint8_t *exact = malloc(needed + 1), *bytes = malloc(YT_REPORT_BYTES + 1);
+    PROMISED(needed <= YT_REPORT_BYTES + 1);
+    if (needed > 0)
+        PROMISED(yt_interface_report(&drive->engine, interface, exact, needed - 1, &length) ==
+                     YT_ROOM &&
+                 length == needed);
+    PROMISED(next_report(&drive->engine, interface, exact, needed) <= needed);
     if (choose(drive, 4))
         yt_interface_taken(&drive->engine, interface, drive->now_us + choose(drive, 3));
     yt_hid_direction direction = (yt_hid_direction)choose(drive, 3);
-    PROMISED(yt_interface_state(&drive->engine, interface, direction, (uint8_t)choose(drive, 5),
-                                bytes, YT_REPORT_BYTES + 1) <= YT_REPORT_BYTES + 1);
-    PROMISED(yt_interface_report(&drive->engine, interface, bytes, YT_REPORT_BYTES) == 0);
+    PROMISED(state_of(&drive->engine, interface, direction, (uint8_t)choose(drive, 5), bytes,
+                      YT_REPORT_BYTES + 1) <= YT_REPORT_BYTES + 1);
+    free(exact);
     free(bytes);
 }
 
@@ -219,40 +225,57 @@ static void ask_usb(drive *drive) {
         setup[4] = (uint8_t)choose(drive, 3);
         setup[5] = setup[7] = 0;
     }
-    size_t room = choose(drive, 80), sent = choose(drive, 80), length = 0;
-    size_t size = room > sent ? room : sent;
-    uint8_t *data = some_bytes(drive, size);
-    yt_status status = yt_usb_request(&drive->engine, &identity, 1 + choose(drive, 3), setup, data,
-                                      sent, room, &length, drive->now_us);
-    PROMISED(length <= room && (status == YT_OK || length == 0));
+    size_t room = choose(drive, 80), sent = choose(drive, 80);
+    uint8_t *data = some_bytes(drive, sent), *answer = some_bytes(drive, room);
+    unsigned connector = 1 + choose(drive, 3);
+    yt_usb_control control = {.data = data, .size = sent, .answer = answer, .room = room};
+    memcpy(control.setup, setup, sizeof setup);
+    yt_usb_identity asked = identity;
+    asked.speed = (uint8_t)choose(drive, 3);
+    asked.can_high_speed = choose(drive, 2);
+    yt_status expected = yt_usb_expects(&drive->engine, connector, setup);
+    yt_status status = yt_usb_request(&drive->engine, &asked, connector, &control, drive->now_us);
+    PROMISED(control.length <= room && (status == YT_OK || control.length == 0));
+    PROMISED(status != YT_RELAYED || expected == YT_RELAYED);
+    free(answer);
     free(data);
 }
 
 static void ask_bluetooth(drive *drive) {
     size_t size = choose(drive, 24);
     unsigned connector = 1 + choose(drive, 3);
-    uint8_t *bytes = some_bytes(drive, size), *answer = malloc(YT_BLUETOOTH_BYTES);
-    yt_bluetooth_event event;
-    PROMISED(yt_bluetooth_control(&drive->engine, connector, bytes, size, answer, &event,
-                                  drive->now_us) <= YT_BLUETOOTH_BYTES);
+    size_t room = choose(drive, YT_BLUETOOTH_BYTES + 1), length;
+    uint8_t *bytes = some_bytes(drive, size), *message = malloc(room + 1);
+    yt_bluetooth_answer answer;
+    yt_status status =
+        yt_bluetooth_control(&drive->engine, connector, bytes, size, &answer, drive->now_us);
+    PROMISED(answer.length <= YT_BLUETOOTH_BYTES && (status == YT_OK || answer.length == 0));
     yt_bluetooth_interrupt(&drive->engine, connector, bytes, size, drive->now_us);
-    PROMISED(yt_bluetooth_message(&drive->engine, connector, answer) <= YT_BLUETOOTH_BYTES);
+    status = yt_bluetooth_message(&drive->engine, connector, message, room, &length);
+    PROMISED(status == YT_ROOM ? length > room && length <= YT_BLUETOOTH_BYTES : length <= room);
     yt_bluetooth_sent(&drive->engine, connector, drive->now_us);
-    free(answer);
+    free(message);
     free(bytes);
 }
 
 static void ask_gatt(drive *drive) {
     size_t size = choose(drive, 24), length = 0, mtu = choose(drive, 100);
     unsigned connector = 1 + choose(drive, 3), index = choose(drive, YT_GATT_ATTRIBUTES + 2);
-    uint8_t *bytes = some_bytes(drive, size), *value = malloc(YT_REPORT_BYTES + 1);
-    yt_status status = yt_gatt_write(&drive->engine, connector, index, bytes, size, drive->now_us);
-    status =
-        yt_gatt_read(&drive->engine, connector, index, choose(drive, 70), bytes, size, &length);
+    size_t room = choose(drive, YT_REPORT_BYTES + 2);
+    uint8_t *bytes = some_bytes(drive, size), *value = malloc(room + 1);
+    yt_gatt gatt;
+    yt_gatt_begin(&gatt, &drive->engine, connector);
+    for (unsigned i = choose(drive, 30); i > 0; i--)
+        if (yt_gatt_listen(&gatt, i - 1, true) != YT_OK)
+            PROMISED(!(gatt.listened >> (i - 1) & 1));
+    yt_status status = yt_gatt_write(&gatt, index, bytes, size, drive->now_us);
+    status = yt_gatt_read(&gatt, index, choose(drive, 70), bytes, size, &length);
     PROMISED(length <= size && (status == YT_OK || length == 0));
-    length = yt_gatt_notification(&drive->engine, connector, mtu, &index, value);
-    PROMISED(length == 0 || (length + 3 <= mtu && length <= YT_REPORT_BYTES));
-    yt_gatt_sent(&drive->engine, connector, drive->now_us);
+    status = yt_gatt_notification(&gatt, mtu, &index, value, room, &length, drive->now_us);
+    PROMISED(status == YT_ROOM ? length > room
+                               : length == 0 || (length + 3 <= mtu && length <= room));
+    PROMISED(status == YT_ROOM || length == 0 || (gatt.listened >> index & 1));
+    yt_gatt_sent(&gatt, drive->now_us);
     free(value);
     free(bytes);
 }
@@ -262,7 +285,7 @@ static void ask_device(drive *drive) {
     size_t room = choose(drive, 80);
     uint8_t *bytes = malloc(room ? room : 1), id;
     yt_hid_direction direction;
-    PROMISED(yt_device_report(&drive->engine, number, bytes, room, &direction) <= room);
+    PROMISED(device_output(&drive->engine, number, bytes, room, &direction) <= room);
     yt_device_pulse(&drive->engine, number, drive->now_us, choose(drive, 3) * 9000u);
     yt_status status = yt_interface_relay(&drive->engine, choose(drive, YT_INTERFACES + 1),
                                           (yt_hid_direction)choose(drive, 3),
@@ -302,7 +325,7 @@ static void scan(drive *drive) {
                                         .sensor_count = (uint8_t)sensors};
             uint8_t *bytes = malloc(board.bytes + 1u);
             yt_board_sample(&board, &samples, drive->now_us + i * 1000u);
-            PROMISED(yt_board_report(&board, bytes, board.bytes) == board.bytes);
+            PROMISED(board_report(&board, bytes, board.bytes) == board.bytes);
             PROMISED(yt_board_drive(&board, bytes, board.bytes, choose(drive, 64)) < 256);
             free(bytes);
             free(sensed);

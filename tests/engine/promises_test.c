@@ -3,6 +3,7 @@
 #include "tests/engine/descriptors.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 
@@ -34,7 +35,7 @@ static void check_farther(void) {
         about("sticks at %d %d and %d %d", rows[i].one[0], rows[i].one[1], rows[i].other[0],
               rows[i].other[1]);
         rig_take(&r, 0, 1000 * i);
-        CHECK_EQUAL(yt_interface_state(&r.engine, 0, YT_HID_INPUT, 0, bytes, sizeof bytes), 2);
+        CHECK_EQUAL(state_of(&r.engine, 0, YT_HID_INPUT, 0, bytes, sizeof bytes), 2);
         snprintf(expected, sizeof expected, "%d %d", rows[i].given[0], rows[i].given[1]);
         char given[16];
         snprintf(given, sizeof given, "%d %d", (int8_t)bytes[0], (int8_t)bytes[1]);
@@ -130,7 +131,7 @@ static void check_motion_ends(void) {
         CHECK_EQUAL(yt_engine_counts(&r.engine).motion_dropped, 50);
         RIG_REPORT(&r, ball, 2000, 0, 3, 0, 0);
         uint8_t bytes[YT_REPORT_BYTES + 1];
-        CHECK(yt_interface_report(&r.engine, 0, bytes, sizeof bytes) > 3);
+        CHECK(next_report(&r.engine, 0, bytes, sizeof bytes) > 3);
         CHECK_EQUAL(bytes[1], 3);
         CHECK_EQUAL(bytes[2], 0);
         rig_end(&r);
@@ -154,7 +155,7 @@ static void check_owed(void) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     CHECK_EQUAL(yt_engine_report(&r.engine, ball, (const uint8_t[6]){1}, 6, 2), YT_OK);
     yt_engine_update(&r.engine, 2);
-    yt_interface_report(&r.engine, 0, bytes, sizeof bytes); /* is never taken */
+    next_report(&r.engine, 0, bytes, sizeof bytes); /* is never taken */
     for (unsigned i = 0; i < 300000; i++) {
         const uint8_t report[6] = {0, 0, 0, 0, 0xff, 0x7f};
         if (yt_engine_report(&r.engine, ball, report, 6, 1000 + i) != YT_OK)
@@ -220,15 +221,15 @@ static void check_pulse(void) {
     yt_engine_update(&r.engine, 100000000);
     unsigned hand = RIG_ATTACH(&r, motor);
     yt_engine_update(&r.engine, 1000000);
-    while (yt_device_report(&r.engine, hand, bytes, sizeof bytes, &direction))
+    while (device_output(&r.engine, hand, bytes, sizeof bytes, &direction))
         continue;
     yt_device_pulse(&r.engine, hand, 1000000, 300000);
-    CHECK_EQUAL(yt_device_report(&r.engine, hand, bytes, sizeof bytes, &direction), 1);
+    CHECK_EQUAL(device_output(&r.engine, hand, bytes, sizeof bytes, &direction), 1);
     CHECK_EQUAL(bytes[0], 255);
     CHECK_EQUAL(yt_engine_update(&r.engine, 1200000), 1300000);
-    CHECK_EQUAL(yt_device_report(&r.engine, hand, bytes, sizeof bytes, &direction), 0);
+    CHECK_EQUAL(device_output(&r.engine, hand, bytes, sizeof bytes, &direction), 0);
     yt_engine_update(&r.engine, 1300000);
-    CHECK_EQUAL(yt_device_report(&r.engine, hand, bytes, sizeof bytes, &direction), 1);
+    CHECK_EQUAL(device_output(&r.engine, hand, bytes, sizeof bytes, &direction), 1);
     CHECK_EQUAL(bytes[0], 0);
     rig_end(&r);
 }

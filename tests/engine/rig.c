@@ -1,6 +1,7 @@
 #include "tests/engine/rig.h"
 
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 const uint8_t rig_six_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
                                 0x19, 0x00, 0x29, 0x65, 0x15, 0x00, 0x25, 0x65,
@@ -68,7 +69,7 @@ yt_q16 rig_value(const rig *rig, unsigned control) {
 const char *rig_take(rig *rig, unsigned interface, uint64_t now_us) {
     static char text[3 * (YT_REPORT_BYTES + 2)];
     uint8_t bytes[YT_REPORT_BYTES + 1];
-    size_t size = yt_interface_report(&rig->engine, interface, bytes, sizeof bytes);
+    size_t size = next_report(&rig->engine, interface, bytes, sizeof bytes);
     text[0] = 0;
     for (size_t i = 0; i < size; i++)
         sprintf(text + strlen(text), "%s%02x", i ? " " : "", bytes[i]);

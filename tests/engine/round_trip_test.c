@@ -3,6 +3,7 @@
  * by another report descriptor. */
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 
@@ -79,9 +80,9 @@ static void check_field(const field_case *field, dice *dice) {
         memset(sent, 0, sizeof sent);
         yt_hid_set(sent, sizeof sent, field->offset, field->bits, (uint32_t)number);
         rig_report(&r, hand, sent, size, step);
-        if (yt_interface_report(&r.engine, 0, got, sizeof got) > 0)
+        if (next_report(&r.engine, 0, got, sizeof got) > 0)
             yt_interface_taken(&r.engine, 0, step);
-        CHECK(yt_interface_state(&r.engine, 0, YT_HID_INPUT, 0, got, sizeof got) >= size);
+        CHECK(state_of(&r.engine, 0, YT_HID_INPUT, 0, got, sizeof got) >= size);
         uint32_t raw = yt_hid_get(got, sizeof got, field->offset, field->bits);
         CHECK_EQUAL(yt_hid_number(raw, field->bits, field->minimum < 0), number);
     }

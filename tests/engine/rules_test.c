@@ -5,6 +5,7 @@
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 #include "yonder/inspect.h"
+#include "tests/engine/lengths.h"
 
 static world w;
 
@@ -141,15 +142,15 @@ static void check_port_calls(void) {
     w.buttons[0] = 1;
     world_move(&w, 5, 0, 0);
     CHECK_EQUAL(w.report_size[1], 9);
-    CHECK_EQUAL(yt_interface_state(&w.engine, 1, YT_HID_INPUT, 0, state, sizeof state), 9);
+    CHECK_EQUAL(state_of(&w.engine, 1, YT_HID_INPUT, 0, state, sizeof state), 9);
     CHECK_EQUAL(state[0], 1);
     CHECK_EQUAL(state[1], 0); /* motion is 0 in an answer to GET_REPORT */
     CHECK_EQUAL(w.report[1][1], 5);
-    CHECK_EQUAL(yt_interface_report(&w.engine, 1, bytes, sizeof bytes), 0); /* not taken yet */
+    CHECK_EQUAL(next_report(&w.engine, 1, bytes, sizeof bytes), 0); /* not taken yet */
     yt_interface_taken(&w.engine, 1, 10);
-    CHECK_EQUAL(yt_interface_report(&w.engine, 1, bytes, sizeof bytes), 0); /* nothing new */
-    CHECK_EQUAL(yt_interface_report(&w.engine, 7, bytes, sizeof bytes), 0);
-    CHECK_EQUAL(yt_interface_state(&w.engine, 1, YT_HID_INPUT, 0, state, 6), 0);
+    CHECK_EQUAL(next_report(&w.engine, 1, bytes, sizeof bytes), 0); /* nothing new */
+    CHECK_EQUAL(next_report(&w.engine, 7, bytes, sizeof bytes), 0);
+    CHECK_EQUAL(state_of(&w.engine, 1, YT_HID_INPUT, 0, state, 6), 0);
     yt_interface_taken(&w.engine, 9, 10);
     CHECK_EQUAL(yt_engine_inputs_of(&w.engine, 5), 0);
     CHECK_EQUAL(yt_engine_control(&w.engine, 4000), 0);

@@ -1,6 +1,7 @@
 /* A change of the slot, as the host sees it. */
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 
@@ -24,8 +25,7 @@ static void check_restart(void) {
 
 static uint8_t feature_of(unsigned interface) {
     uint8_t bytes[YT_REPORT_BYTES + 1] = {0};
-    CHECK_EQUAL(yt_interface_state(&r.engine, interface, YT_HID_FEATURE, 0, bytes, sizeof bytes),
-                1);
+    CHECK_EQUAL(state_of(&r.engine, interface, YT_HID_FEATURE, 0, bytes, sizeof bytes), 1);
     return bytes[0];
 }
 

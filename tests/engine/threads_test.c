@@ -6,6 +6,7 @@
 #include "tests/engine/descriptors.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 
@@ -42,7 +43,7 @@ static void check_second_thread(void) {
         uint64_t due_us = yt_engine_update(&r.engine, now_us);
         if (due_us < now_us)
             CHECK(due_us >= now_us);
-        while (yt_interface_report(&r.engine, 0, bytes, sizeof bytes) > 0) {
+        while (next_report(&r.engine, 0, bytes, sizeof bytes) > 0) {
             told += (uint64_t)(int64_t)(int16_t)(bytes[1] | bytes[2] << 8);
             yt_interface_taken(&r.engine, 0, now_us);
         }
@@ -53,7 +54,7 @@ static void check_second_thread(void) {
     for (unsigned i = 0; i < 64; i++) {
         uint8_t bytes[YT_REPORT_BYTES + 1];
         yt_engine_update(&r.engine, now_us);
-        while (yt_interface_report(&r.engine, 0, bytes, sizeof bytes) > 0) {
+        while (next_report(&r.engine, 0, bytes, sizeof bytes) > 0) {
             told += (uint64_t)(int64_t)(int16_t)(bytes[1] | bytes[2] << 8);
             yt_interface_taken(&r.engine, 0, now_us);
         }

@@ -3,6 +3,7 @@
 #include "tests/engine/descriptors.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig one, other;
 static dice any_of;
@@ -44,8 +45,8 @@ static void compare_left(uint64_t at_one, uint64_t at_other) {
     uint8_t bytes[2][YT_REPORT_BYTES + 1];
     yt_interface_taken(&one.engine, VIEW, at_one);
     yt_interface_taken(&other.engine, VIEW, at_other);
-    size_t size = yt_interface_report(&one.engine, VIEW, bytes[0], sizeof bytes[0]);
-    CHECK_EQUAL(yt_interface_report(&other.engine, VIEW, bytes[1], sizeof bytes[1]), size);
+    size_t size = next_report(&one.engine, VIEW, bytes[0], sizeof bytes[0]);
+    CHECK_EQUAL(next_report(&other.engine, VIEW, bytes[1], sizeof bytes[1]), size);
     CHECK(memcmp(bytes[0], bytes[1], size) == 0);
 }
 
@@ -144,7 +145,7 @@ static void check_left_for_long(void) {
             continue;
         uint8_t bytes[YT_REPORT_BYTES + 1];
         RIG_REPORT(&one, devices[BALL], now_us, 0, 100, 0, 0);
-        CHECK(yt_interface_report(&one.engine, VIEW, bytes, sizeof bytes) > 0);
+        CHECK(next_report(&one.engine, VIEW, bytes, sizeof bytes) > 0);
         RIG_REPORT(&one, devices[BALL], now_us, 0, 100, 0, 0);
         for (unsigned i = 0; i < halves; i++) {
             now_us += UINT64_C(1750000000);

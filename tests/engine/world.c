@@ -2,6 +2,7 @@
 
 #include "tests/harness.h"
 #include "tool/tool.h"
+#include "tests/engine/lengths.h"
 
 /* Every key a bit: eight modifiers, then usages 4 to 111, four bits of padding. */
 static const uint8_t keys_descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19,
@@ -113,7 +114,7 @@ static void build_reports(world *world) {
         if (world->pending[i])
             continue;
         world->report_size[i] =
-            yt_interface_report(&world->engine, i, world->report[i], sizeof world->report[i]);
+            next_report(&world->engine, i, world->report[i], sizeof world->report[i]);
         world->pending[i] = world->report_size[i] > 0;
     }
 }

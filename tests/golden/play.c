@@ -1,5 +1,6 @@
 #include "tests/engine/descriptors.h"
 #include "tests/golden/play.h"
+#include "tests/engine/lengths.h"
 
 #include <string.h>
 
@@ -209,13 +210,13 @@ static void poll(playing *playing) {
     for (unsigned i = 0; i < playing->program.header->interface_count; i++) {
         if (playing->armed[i])
             yt_interface_taken(&playing->engine, i, playing->now_us);
-        size_t size = yt_interface_report(&playing->engine, i, bytes, sizeof bytes);
+        size_t size = next_report(&playing->engine, i, bytes, sizeof bytes);
         playing->armed[i] = size > 0;
         if (size > 0)
             give(playing, true, i, bytes, size);
     }
     for (unsigned i = 0; i < YT_DEVICES; i++) {
-        size_t size = yt_device_report(&playing->engine, i, bytes, sizeof bytes, &direction);
+        size_t size = device_output(&playing->engine, i, bytes, sizeof bytes, &direction);
         if (size > 0)
             give(playing, false, i, bytes, size);
     }

@@ -3,6 +3,7 @@
 #include "tests/engine/world.h"
 #include "tests/harness.h"
 #include "tests/image/changed.h"
+#include "tests/engine/lengths.h"
 
 static world w;
 
@@ -112,7 +113,7 @@ static void run_harmlessly(const void *image, size_t size, dice *dice) {
             CHECK_EQUAL(yt_engine_report(&engine, number, report, 3, i * 3000), YT_OK);
         yt_engine_update(&engine, i * 3000);
         for (unsigned k = 0; k < YT_INTERFACES; k++)
-            if (yt_interface_report(&engine, k, bytes, sizeof bytes) > 0)
+            if (next_report(&engine, k, bytes, sizeof bytes) > 0)
                 yt_interface_taken(&engine, k, i * 3000);
     }
 }

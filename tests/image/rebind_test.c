@@ -3,6 +3,7 @@
 #include "image/code.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/engine/lengths.h"
 
 static rig r;
 static uint64_t copy[1024];
@@ -75,7 +76,7 @@ static void check_buttons(bool clears) {
             rig_report(&r, number, report, sizeof report, now_us);
             while (*rig_take(&r, 0, now_us))
                 continue;
-            yt_interface_state(&r.engine, 0, YT_HID_INPUT, 0, state, sizeof state);
+            state_of(&r.engine, 0, YT_HID_INPUT, 0, state, sizeof state);
             CHECK_EQUAL(state[0], expected);
         }
         rig_end(&r);

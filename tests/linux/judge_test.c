@@ -6,6 +6,7 @@
 #include "tests/harness.h"
 #include "tool/fields.h"
 #include "tool/source.h"
+#include "tests/engine/lengths.h"
 
 #define STEPS  60
 #define EVENTS 65536
@@ -208,7 +209,7 @@ static void print_bytes(const uint8_t *bytes, size_t size) {
 static void take_reports(yt_engine *engine, unsigned interface, sim_host *host) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     size_t size;
-    while ((size = yt_interface_report(engine, interface, bytes, sizeof bytes)) > 0) {
+    while ((size = next_report(engine, interface, bytes, sizeof bytes)) > 0) {
         fprintf(job, "send ");
         print_bytes(bytes, size);
         CHECK(sim_host_report(host, bytes, size, keep_change, NULL));

@@ -4,6 +4,7 @@
 #include "tests/engine/descriptors.h"
 #include "tests/harness.h"
 #include "yonder/yonder.h"
+#include "tests/engine/lengths.h"
 
 static const uint8_t keyboard[] = {
     0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0xe0, 0x29, 0xe7, 0x15, 0x00, 0x25,
@@ -46,7 +47,7 @@ static uint32_t digest_of(const char *path) {
         now_us += roll_below(&dice, 9000);
         yt_engine_give(&engine, is_key ? keys : ball, bytes, is_key ? 7 : 4, now_us);
         for (unsigned k = 0; k < 3; k++) {
-            size_t size = yt_interface_report(&engine, k, bytes, sizeof bytes);
+            size_t size = next_report(&engine, k, bytes, sizeof bytes);
             digest = yt_checksum(digest, bytes, size);
             if (size > 0)
                 yt_interface_taken(&engine, k, now_us);
@@ -72,7 +73,7 @@ static void check_shared(const char *path) {
     free(program);
 }
 
-static void check_boot(const char *path) {
+static void check_boot(const char *path, const char *radio) {
     about("the boot protocol");
     void *program = load(path, YT_OK);
 #ifdef YT_WITHOUT_BOOT
@@ -88,12 +89,18 @@ static void check_boot(const char *path) {
 #endif
     const yt_usb_identity identity = {.vendor = 0x1209, .product = 1, .interval_ms = 1};
     uint8_t bytes[YT_USB_CONFIGURATION_BYTES];
-    CHECK(yt_usb_configuration(&engine, &identity, 1, bytes, sizeof bytes) > 0);
+    size_t length;
+    CHECK_EQUAL(yt_usb_configuration(&engine, &identity, 1, bytes, sizeof bytes, &length), YT_OK);
     CHECK_EQUAL(bytes[9 + 6], subclass);
     CHECK_EQUAL(bytes[9 + 7], protocol);
+    free(program);
+    about("its attributes");
+    program = load(radio, YT_OK);
+    yt_gatt gatt;
+    yt_gatt_begin(&gatt, &engine, 1);
     unsigned found = 0;
     yt_gatt_attribute attribute;
-    for (unsigned i = 0; yt_gatt_attribute_at(&engine, 1, i, &attribute); i++)
+    for (unsigned i = 0; yt_gatt_attribute_at(&gatt, i, &attribute); i++)
         found += attribute.uuid == YT_GATT_BOOT_KEYBOARD_INPUT ||
                  attribute.uuid == YT_GATT_BOOT_KEYBOARD_OUTPUT;
     CHECK_EQUAL(found, attributes);
@@ -115,7 +122,7 @@ static void check_lights(const char *path) {
     const uint8_t caps_lock = 2;
     CHECK_EQUAL(yt_interface_receive(&engine, 0, YT_HID_OUTPUT, &caps_lock, 1, 1), YT_OK);
     yt_engine_update(&engine, 1);
-    CHECK_EQUAL(yt_device_report(&engine, number, bytes, sizeof bytes, &direction), 1);
+    CHECK_EQUAL(device_output(&engine, number, bytes, sizeof bytes, &direction), 1);
     CHECK_EQUAL(bytes[0], 2);
     free(program);
 #endif
@@ -156,14 +163,14 @@ static void check_unchecked(const char *path) {
 }
 
 int main(int count, char **arguments) {
-    if (count != 5)
+    if (count != 6)
         return 2;
     uint32_t digest = digest_of(arguments[1]);
-    FILE *file = fopen(arguments[4], "w");
+    FILE *file = fopen(arguments[5], "w");
     if (!file || fprintf(file, "%08x\n", digest) < 0 || fclose(file) != 0)
         return 2;
     check_shared(arguments[1]);
-    check_boot(arguments[1]);
+    check_boot(arguments[1], arguments[4]);
     check_lights(arguments[2]);
     check_relay(arguments[3]);
     check_unchecked(arguments[1]);

@@ -67,8 +67,12 @@ static void check_latency(void) {
     static profile radio;
     sim_observer observer = {NULL, note_shake, NULL};
     sim_sent sent[2] = {
-        {.time_us = 101000, .interface = 1, .direction = YT_HID_OUTPUT, .bytes = {255}, .size = 5},
-        {.time_us = 200001, .interface = 1, .direction = YT_HID_OUTPUT, .size = 5}};
+        {.time_us = 101000,
+         .interface = 1,
+         .direction = YT_HID_OUTPUT,
+         .bytes = {1, 255},
+         .size = 6},
+        {.time_us = 200001, .interface = 1, .direction = YT_HID_OUTPUT, .bytes = {1}, .size = 6}};
     recording set;
     about("latency");
     CHECK(profile_open(&radio, "crane/radio.yaml"));

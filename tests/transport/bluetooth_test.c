@@ -2,6 +2,7 @@
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
 #include "yonder/bluetooth.h"
+#include "yonder/gatt.h"
 
 static rig r;
 static yt_bluetooth_event event;
@@ -23,15 +24,19 @@ static const char *as_text(const uint8_t *bytes, size_t size) {
 
 /* What is answered on the control channel to these bytes. */
 static const char *control(const uint8_t *bytes, size_t size) {
-    uint8_t answer[YT_BLUETOOTH_BYTES];
-    return as_text(answer, yt_bluetooth_control(&r.engine, 1, bytes, size, answer, &event, 0));
+    yt_bluetooth_answer answer;
+    CHECK_EQUAL(yt_bluetooth_control(&r.engine, 1, bytes, size, &answer, 0),
+                size > 0 ? YT_OK : YT_ARGUMENT);
+    event = answer.event;
+    return as_text(answer.bytes, answer.length);
 }
 
 #define CONTROL(...) control((const uint8_t[]){__VA_ARGS__}, sizeof((const uint8_t[]){__VA_ARGS__}))
 
 static const char *sent_message(void) {
     uint8_t bytes[YT_BLUETOOTH_BYTES];
-    size_t size = yt_bluetooth_message(&r.engine, 1, bytes);
+    size_t size;
+    CHECK_EQUAL(yt_bluetooth_message(&r.engine, 1, bytes, sizeof bytes, &size), YT_OK);
     if (size > 0)
         yt_bluetooth_sent(&r.engine, 1, 0);
     return as_text(bytes, size);
@@ -96,6 +101,41 @@ static void check_transactions(void) {
     CHECK_EQUAL(event, YT_BLUETOOTH_UNPLUG);
 }
 
+/* Two outputs that no one marked as Bluetooth have an interface each: half of them is not served.
+ */
+static void check_unmarked(void) {
+    yt_bluetooth_answer answer;
+    yt_gatt gatt;
+    yt_gatt_attribute attribute;
+    size_t length;
+    about("a connector with two interfaces");
+    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {typed: keyboard, view: mouse}\nsheet:\n"
+                  "  typed.a: keys.a\n  view.button1: keys.b\n");
+    CHECK_EQUAL(yt_bluetooth_control(&r.engine, 1, (const uint8_t[]){0x60}, 1, &answer, 0),
+                YT_ARGUMENT);
+    CHECK_EQUAL(yt_bluetooth_message(&r.engine, 1, answer.bytes, sizeof answer.bytes, &length),
+                YT_ARGUMENT);
+    yt_gatt_begin(&gatt, &r.engine, 1);
+    CHECK(!yt_gatt_attribute_at(&gatt, 0, &attribute));
+    rig_end(&r);
+}
+
+/* A gamepad alone has an ID too: what a host sends always begins with one. */
+static void check_alone(void) {
+    about("a gamepad over Bluetooth");
+    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: {kind: gamepad, over: bluetooth}}\n"
+                  "sheet: {pad.south: keys.a and pad.rumble.strong > 10%}\n");
+    for (unsigned i = 0; i < r.compiled.program.header->report_count; i++)
+        CHECK_EQUAL(r.compiled.program.reports[i].id, 1);
+    CHECK(yt_interface_uses_ids(&r.engine, 0));
+    yt_bluetooth_interrupt(&r.engine, 1, (const uint8_t[]){0xa2, 0x01, 0xff, 0, 0, 0, 0}, 7, 1);
+    unsigned on = 0;
+    for (unsigned i = 0; i < r.compiled.program.header->control_count; i++)
+        on += rig_value(&r, i) == YT_ONE;
+    CHECK_EQUAL(on, 1);
+    rig_end(&r);
+}
+
 int main(void) {
     rig_begin(&r, "inputs: {keys: keyboard, ball: mouse}\n"
                   "outputs: {typed: {kind: keyboard, over: bluetooth}, view: {kind: mouse, over: "
@@ -109,12 +149,19 @@ int main(void) {
         light++;
     CHECK_EQUAL(light, 3);
     about("without a program, or at another connector, nothing is answered");
-    uint8_t answer[YT_BLUETOOTH_BYTES];
-    CHECK_EQUAL(yt_bluetooth_control(&r.engine, 2, (const uint8_t[]){0x60}, 1, answer, &event, 0),
-                0);
-    CHECK_EQUAL(yt_bluetooth_message(&r.engine, 2, answer), 0);
+    yt_bluetooth_answer answer;
+    size_t length;
+    CHECK_EQUAL(yt_bluetooth_control(&r.engine, 2, (const uint8_t[]){0x60}, 1, &answer, 0),
+                YT_ARGUMENT);
+    CHECK_EQUAL(answer.length, 0);
+    CHECK_EQUAL(yt_bluetooth_message(&r.engine, 2, answer.bytes, sizeof answer.bytes, &length),
+                YT_ARGUMENT);
+    CHECK_EQUAL(yt_bluetooth_message(&r.engine, 1, answer.bytes, 3, &length), YT_ROOM);
+    CHECK_EQUAL(length, yt_interface_bytes(&r.engine, 0) + 1);
     check_reports(keys, ball);
     check_transactions();
     rig_end(&r);
+    check_unmarked();
+    check_alone();
     return report_checks();
 }

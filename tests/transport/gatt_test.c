@@ -4,6 +4,7 @@
 #include "yonder/gatt.h"
 
 static rig r;
+static yt_gatt g;
 
 static const uint8_t keys_descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
                                           0x19, 0x04, 0x29, 0x0b, 0x15, 0x00, 0x25, 0x01,
@@ -12,7 +13,7 @@ static const uint8_t keys_descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x
 /* The attribute with that UUID and, of a report, ID and type. */
 static unsigned find(unsigned uuid, unsigned id, unsigned type) {
     yt_gatt_attribute attribute;
-    for (unsigned i = 0; yt_gatt_attribute_at(&r.engine, 1, i, &attribute); i++)
+    for (unsigned i = 0; yt_gatt_attribute_at(&g, i, &attribute); i++)
         if (attribute.uuid == uuid && attribute.report_id == id && attribute.report_type == type)
             return i;
     check_text(__FILE__, __LINE__, "the attribute", "not there", "there");
@@ -24,7 +25,7 @@ static const char *read_at(unsigned index, size_t offset) {
     uint8_t bytes[64];
     size_t length = 0;
     text[0] = 0;
-    if (yt_gatt_read(&r.engine, 1, index, offset, bytes, sizeof bytes, &length) != YT_OK)
+    if (yt_gatt_read(&g, index, offset, bytes, sizeof bytes, &length) != YT_OK)
         return "refused";
     for (size_t i = 0; i < length; i++)
         sprintf(text + strlen(text), "%s%02x", i ? " " : "", bytes[i]);
@@ -32,7 +33,7 @@ static const char *read_at(unsigned index, size_t offset) {
 }
 
 static yt_status write_at(unsigned index, const uint8_t *bytes, size_t size) {
-    return yt_gatt_write(&r.engine, 1, index, bytes, size, 0);
+    return yt_gatt_write(&g, index, bytes, size, 0);
 }
 
 #define WRITE(index, ...)                                                                          \
@@ -42,14 +43,16 @@ static void check_attributes(void) {
     yt_gatt_attribute attribute;
     unsigned count = 0;
     about("the attributes");
-    while (yt_gatt_attribute_at(&r.engine, 1, count, &attribute)) {
+    while (yt_gatt_attribute_at(&g, count, &attribute)) {
         CHECK(attribute.properties != 0);
         CHECK_EQUAL(attribute.report_type != 0, attribute.uuid == YT_GATT_REPORT);
         count++;
     }
     CHECK_EQUAL(count, 7 + 4); /* keyboard in and out, mouse in and feature */
     CHECK(count <= YT_GATT_ATTRIBUTES);
-    CHECK(!yt_gatt_attribute_at(&r.engine, 2, 0, &attribute));
+    yt_gatt other;
+    yt_gatt_begin(&other, &r.engine, 2);
+    CHECK(!yt_gatt_attribute_at(&other, 0, &attribute));
     CHECK_TEXT(read_at(find(YT_GATT_HID_INFORMATION, 0, 0), 0), "11 01 00 03");
     about("the report map, in pieces as a small MTU gives it");
     const yt_program_interface *interface = &r.compiled.program.interfaces[0];
@@ -58,7 +61,7 @@ static void check_attributes(void) {
     for (size_t offset = 0; offset <= interface->descriptor_bytes; offset += 22) {
         uint8_t bytes[22];
         size_t length, left = interface->descriptor_bytes - offset;
-        CHECK_EQUAL(yt_gatt_read(&r.engine, 1, index, offset, bytes, 22, &length), YT_OK);
+        CHECK_EQUAL(yt_gatt_read(&g, index, offset, bytes, 22, &length), YT_OK);
         CHECK_EQUAL(length, left < 22 ? left : 22);
         CHECK_EQUAL(memcmp(bytes, map + offset, length), 0);
     }
@@ -73,17 +76,18 @@ static const char *notify(size_t mtu) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     unsigned index = 99;
     yt_gatt_attribute attribute = {0};
-    size_t length = yt_gatt_notification(&r.engine, 1, mtu, &index, bytes);
+    size_t length;
+    yt_status status = yt_gatt_notification(&g, mtu, &index, bytes, sizeof bytes, &length, 0);
     text[0] = 0;
-    if (length == 0)
+    if (status != YT_OK || length == 0)
         return text;
     CHECK(length <= mtu - 3);
-    CHECK(yt_gatt_attribute_at(&r.engine, 1, index, &attribute));
+    CHECK(yt_gatt_attribute_at(&g, index, &attribute));
     CHECK(attribute.properties & YT_GATT_NOTIFY);
     sprintf(text, "%04x %u:", attribute.uuid, attribute.report_id);
     for (size_t i = 0; i < length; i++)
         sprintf(text + strlen(text), " %02x", bytes[i]);
-    yt_gatt_sent(&r.engine, 1, 0);
+    yt_gatt_sent(&g, 0);
     return text;
 }
 
@@ -133,14 +137,63 @@ static void check_notifications(unsigned keys) {
     CHECK_TEXT(read_at(find(YT_GATT_REPORT, 2, 3), 0), "05");
 }
 
+/* Notifications of all reports, or of none. */
+static void listen(bool on) {
+    yt_gatt_attribute attribute;
+    for (unsigned i = 0; yt_gatt_attribute_at(&g, i, &attribute); i++) {
+        bool notifies = attribute.properties & YT_GATT_NOTIFY;
+        CHECK_EQUAL(yt_gatt_listen(&g, i, on), notifies ? YT_OK : YT_ARGUMENT);
+    }
+    CHECK_EQUAL(yt_gatt_listen(&g, YT_GATT_ATTRIBUTES, on), YT_ARGUMENT);
+}
+
+/* What a host does not listen to is not sent, and is no news once it does. */
+static void check_listening(unsigned keys) {
+    about("a host that listens to nothing");
+    listen(false);
+    RIG_REPORT(&r, keys, 10, 0x03);
+    RIG_REPORT(&r, keys, 11, 0x00);
+    CHECK_TEXT(notify(64), "");
+    about("a host that listens to the mouse only");
+    CHECK_EQUAL(yt_gatt_listen(&g, find(YT_GATT_REPORT, 2, 1), true), YT_OK);
+    CHECK_TEXT(notify(64), ""); /* what was before is over */
+    RIG_REPORT(&r, keys, 12, 0x03);
+    CHECK_TEXT(notify(64), "2a4d 2: 01 00 00 00 00 00 00 00 00");
+    CHECK_TEXT(notify(64), "");
+    about("it listens to the keyboard too: what is on is in the next report");
+    CHECK_EQUAL(yt_gatt_listen(&g, find(YT_GATT_REPORT, 1, 1), true), YT_OK);
+    RIG_REPORT(&r, keys, 13, 0x01);
+    CHECK(strncmp(notify(64), "2a4d 1: 00 01 00", 16) == 0);
+    listen(true);
+    RIG_REPORT(&r, keys, 14, 0x00);
+    while (*notify(64))
+        continue;
+}
+
+static void check_room(unsigned keys) {
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    unsigned index;
+    size_t length;
+    about("too little room is an error, and nothing is lost by it");
+    RIG_REPORT(&r, keys, 20, 0x01);
+    CHECK_EQUAL(yt_gatt_notification(&g, 64, &index, bytes, 3, &length, 0), YT_ROOM);
+    CHECK_EQUAL(length, yt_interface_bytes(&r.engine, 0));
+    CHECK(*notify(64) && *notify(64) && !*notify(64)); /* of keyboard and mouse */
+    CHECK_EQUAL(yt_gatt_notification(&g, 3, &index, bytes, sizeof bytes, &length, 0), YT_ARGUMENT);
+}
+
 int main(void) {
     rig_begin(&r, "inputs: {keys: keyboard}\n"
                   "outputs: {typed: {kind: keyboard, over: bluetooth}, view: {kind: mouse, over: "
                   "bluetooth}}\nsheet:\n  typed.a: keys.a\n  typed.b: keys.b\n"
                   "  view.button1: keys.a\n  view.button2: typed.light.caps_lock and keys.c\n");
     unsigned keys = RIG_ATTACH(&r, keys_descriptor);
+    yt_gatt_begin(&g, &r.engine, 1);
     check_attributes();
+    listen(true);
     check_notifications(keys);
+    check_listening(keys);
+    check_room(keys);
     rig_end(&r);
     return report_checks();
 }

@@ -35,58 +35,69 @@ static void check_taken(void) {
     CHECK_EQUAL(on, 1);
 }
 
+static yt_status request(const yt_usb_identity *identity, const uint8_t setup[8],
+                         const uint8_t *data, size_t size) {
+    uint8_t answer[64];
+    yt_usb_control control = {.data = data, .size = size, .answer = answer, .room = sizeof answer};
+    memcpy(control.setup, setup, 8);
+    yt_status status = yt_usb_request(&r.engine, identity, 1, &control, 0);
+    CHECK_EQUAL(control.length, 0);
+    return status;
+}
+
 static void check_usb(void) {
     static const yt_usb_identity identity = {.packet_bytes = 64};
     static const uint8_t set[8] = {0x21, 9, 2, 2, 0, 0, 2, 0}, own[8] = {0x21, 9, 3, 2, 0, 0, 2, 0},
                          get[8] = {0xa1, 1, 2, 2, 0, 0, 2, 0};
-    uint8_t data[64] = {2, 255}, for_us[2] = {3, 255};
-    size_t length;
+    static const uint8_t data[2] = {2, 255}, for_us[2] = {3, 255};
     about("USB: nobody there to answer");
     begin("");
-    CHECK_EQUAL(yt_usb_request(&r.engine, &identity, 1, set, data, 2, 64, &length, 0),
-                YT_UNREADABLE);
+    CHECK_EQUAL(request(&identity, set, data, 2), YT_UNREADABLE);
     RIG_ATTACH(&r, keys_descriptor);
     about("USB: SET_REPORT and GET_REPORT of another device's report");
-    CHECK_EQUAL(yt_usb_request(&r.engine, &identity, 1, set, data, 2, 64, &length, 0), YT_RELAYED);
-    CHECK_EQUAL(yt_usb_request(&r.engine, &identity, 1, get, data, 0, 64, &length, 0), YT_RELAYED);
-    CHECK_EQUAL(length, 0);
-    CHECK_EQUAL(yt_usb_request(&r.engine, &identity, 1, own, for_us, 2, 64, &length, 0), YT_OK);
+    CHECK_EQUAL(yt_usb_expects(&r.engine, 1, set), YT_RELAYED);
+    CHECK_EQUAL(request(&identity, set, data, 2), YT_RELAYED);
+    CHECK_EQUAL(request(&identity, get, NULL, 0), YT_RELAYED);
+    CHECK_EQUAL(yt_usb_expects(&r.engine, 1, own), YT_OK);
+    CHECK_EQUAL(request(&identity, own, for_us, 2), YT_OK);
     check_taken();
     rig_end(&r);
 }
 
-static size_t control(const uint8_t *bytes, size_t size, uint8_t *answer,
-                      yt_bluetooth_event *event) {
-    return yt_bluetooth_control(&r.engine, 1, bytes, size, answer, event, 0);
+static yt_bluetooth_answer answer;
+
+static size_t control(const uint8_t *bytes, size_t size) {
+    CHECK_EQUAL(yt_bluetooth_control(&r.engine, 1, bytes, size, &answer, 0), YT_OK);
+    return answer.length;
 }
 
 static void check_bluetooth(void) {
     static const uint8_t set[] = {0x52, 2, 255}, get[] = {0x42, 2}, data[] = {0xa2, 2, 255},
                          own[] = {0xa2, 3, 255};
-    uint8_t answer[YT_BLUETOOTH_BYTES];
-    yt_bluetooth_event event;
     about("Bluetooth: nobody there to answer");
     begin(", over: bluetooth");
-    CHECK_EQUAL(control(set, 3, answer, &event), 1);
-    CHECK_EQUAL(answer[0], 0x01); /* not ready */
-    CHECK_EQUAL(event, YT_BLUETOOTH_NOTHING);
+    CHECK_EQUAL(control(set, 3), 1);
+    CHECK_EQUAL(answer.bytes[0], 0x01); /* not ready */
+    CHECK_EQUAL(answer.event, YT_BLUETOOTH_NOTHING);
     CHECK_EQUAL(yt_bluetooth_interrupt(&r.engine, 1, data, 3, 0), YT_BLUETOOTH_NOTHING);
     RIG_ATTACH(&r, keys_descriptor);
     about("Bluetooth: another device's report, on both channels");
-    CHECK_EQUAL(control(set, 3, answer, &event), 0);
-    CHECK_EQUAL(event, YT_BLUETOOTH_RELAYED);
-    CHECK_EQUAL(control(get, 2, answer, &event), 0);
-    CHECK_EQUAL(event, YT_BLUETOOTH_RELAYED);
+    CHECK_EQUAL(control(set, 3), 0);
+    CHECK_EQUAL(answer.event, YT_BLUETOOTH_RELAYED);
+    CHECK_EQUAL(control(get, 2), 0);
+    CHECK_EQUAL(answer.event, YT_BLUETOOTH_RELAYED);
     CHECK_EQUAL(yt_bluetooth_interrupt(&r.engine, 1, data, 3, 0), YT_BLUETOOTH_RELAYED);
     CHECK_EQUAL(yt_bluetooth_interrupt(&r.engine, 1, own, 3, 0), YT_BLUETOOTH_NOTHING);
     check_taken();
     rig_end(&r);
 }
 
+static yt_gatt g;
+
 static unsigned attribute_of(unsigned id) {
     yt_gatt_attribute attribute;
     unsigned index = 0;
-    while (yt_gatt_attribute_at(&r.engine, 1, index, &attribute) &&
+    while (yt_gatt_attribute_at(&g, index, &attribute) &&
            !(attribute.report_type == 2 && attribute.report_id == id))
         index++;
     return index;
@@ -97,12 +108,13 @@ static void check_gatt(void) {
     size_t length;
     about("GATT: nobody there to answer");
     begin(", over: bluetooth");
-    CHECK_EQUAL(yt_gatt_write(&r.engine, 1, attribute_of(2), &full, 1, 0), YT_UNREADABLE);
+    yt_gatt_begin(&g, &r.engine, 1);
+    CHECK_EQUAL(yt_gatt_write(&g, attribute_of(2), &full, 1, 0), YT_UNREADABLE);
     RIG_ATTACH(&r, keys_descriptor);
     about("GATT: another device's report");
-    CHECK_EQUAL(yt_gatt_write(&r.engine, 1, attribute_of(2), &full, 1, 0), YT_RELAYED);
-    CHECK_EQUAL(yt_gatt_read(&r.engine, 1, attribute_of(2), 0, bytes, 8, &length), YT_RELAYED);
-    CHECK_EQUAL(yt_gatt_write(&r.engine, 1, attribute_of(3), &full, 1, 0), YT_OK);
+    CHECK_EQUAL(yt_gatt_write(&g, attribute_of(2), &full, 1, 0), YT_RELAYED);
+    CHECK_EQUAL(yt_gatt_read(&g, attribute_of(2), 0, bytes, 8, &length), YT_RELAYED);
+    CHECK_EQUAL(yt_gatt_write(&g, attribute_of(3), &full, 1, 0), YT_OK);
     check_taken();
     rig_end(&r);
 }

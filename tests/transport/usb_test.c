@@ -40,7 +40,16 @@ static yt_status request(uint8_t type, uint8_t number, uint16_t value, uint16_t 
                               (uint8_t)value, (uint8_t)(value >> 8),
                               (uint8_t)index, (uint8_t)(index >> 8),
                               (uint8_t)room,  (uint8_t)(room >> 8)};
-    return yt_usb_request(&r.engine, &identity, 1, setup, data, sent, sizeof data, &length, 0);
+    static uint8_t answer[sizeof data];
+    yt_usb_control control = {.data = data, .size = sent, .answer = answer, .room = sizeof data};
+    memcpy(control.setup, setup, sizeof setup);
+    yt_status expected = yt_usb_expects(&r.engine, 1, setup);
+    yt_status status = yt_usb_request(&r.engine, &identity, 1, &control, 0);
+    if (sent > 0 && sent == room && (type & 0x80) == 0) /* judged without its data as with it */
+        CHECK_EQUAL(expected, status);
+    length = control.length;
+    memcpy(data, answer, length);
+    return status;
 }
 
 static void check_device(void) {
@@ -66,6 +75,106 @@ static void check_device(void) {
     CHECK_EQUAL(length, 2 + 2 * (4 + 9)); /* the serial number and its suffix */
     CHECK_EQUAL(request(0x80, 6, 0x0304, 0x0409, 255, 0), YT_ARGUMENT);
     CHECK_EQUAL(request(0x80, 6, 0x0600, 0, 255, 0), YT_ARGUMENT); /* no qualifier: full speed */
+}
+
+/* What a bus of each speed is told: the interval, the packets, and the other speed. */
+static void check_speeds(void) {
+    static const struct {
+        uint8_t speed, interval_ms, told;
+        unsigned packet; /* of the longest report, 22 bytes */
+    } cases[] = {{YT_USB_FULL, 1, 1, 22}, {YT_USB_FULL, 8, 8, 22},   {YT_USB_FULL, 255, 255, 22},
+                 {YT_USB_FULL, 0, 1, 22}, {YT_USB_LOW, 8, 10, 8},    {YT_USB_LOW, 20, 20, 8},
+                 {YT_USB_HIGH, 1, 4, 22}, {YT_USB_HIGH, 2, 5, 22},   {YT_USB_HIGH, 3, 5, 22},
+                 {YT_USB_HIGH, 8, 7, 22}, {YT_USB_HIGH, 255, 11, 22}};
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
+        yt_usb_identity asked = identity;
+        uint8_t bytes[YT_USB_CONFIGURATION_BYTES];
+        asked.speed = cases[i].speed;
+        asked.interval_ms = cases[i].interval_ms;
+        about("speed %u, %u ms", cases[i].speed, cases[i].interval_ms);
+        CHECK_EQUAL(yt_usb_configuration(&r.engine, &asked, 1, bytes, sizeof bytes, &length),
+                    YT_OK);
+        CHECK_EQUAL(bytes[9 + 25 + 24], cases[i].told); /* of the keyboard's endpoint */
+        CHECK_EQUAL(bytes[9 + 25 + 22] | bytes[9 + 25 + 23] << 8, cases[i].packet);
+        if (cases[i].speed == YT_USB_HIGH && cases[i].interval_ms) /* no longer than was asked */
+            CHECK((125u << (cases[i].told - 1)) <= cases[i].interval_ms * 1000u);
+    }
+}
+
+static yt_status descriptor(const yt_usb_identity *asked, unsigned type, uint8_t *bytes) {
+    yt_usb_control control = {
+        .setup = {0x80, 6, 0, (uint8_t)type, 0, 0, 255, 0}, .answer = bytes, .room = 512};
+    yt_status status = yt_usb_request(&r.engine, asked, 1, &control, 0);
+    length = control.length;
+    return status;
+}
+
+static void check_two_speeds(void) {
+    yt_usb_identity asked = identity;
+    uint8_t bytes[512];
+    about("a device of two speeds");
+    asked.can_high_speed = true;
+    asked.interval_ms = 8;
+    CHECK_EQUAL(descriptor(&asked, 6, bytes), YT_OK);
+    CHECK_EQUAL(length, 10);
+    CHECK_EQUAL(bytes[1], 6);
+    CHECK_EQUAL(bytes[7], 64);
+    CHECK_EQUAL(descriptor(&asked, 7, bytes), YT_OK); /* what it would be at high speed */
+    CHECK_EQUAL(bytes[1], 7);
+    CHECK_EQUAL(bytes[9 + 25 + 24], 7);
+    asked.speed = YT_USB_HIGH;
+    CHECK_EQUAL(descriptor(&asked, 7, bytes), YT_OK); /* at full speed */
+    CHECK_EQUAL(bytes[9 + 25 + 24], 8);
+    CHECK_EQUAL(descriptor(&asked, 2, bytes), YT_OK);
+    CHECK_EQUAL(bytes[1], 2);
+    CHECK_EQUAL(bytes[9 + 25 + 24], 7);
+    asked.can_high_speed = false;
+    CHECK_EQUAL(descriptor(&asked, 7, bytes), YT_ARGUMENT);
+}
+
+/* The device says what its port can do, and what powers it. */
+static void check_attributes(void) {
+    yt_usb_identity asked = identity;
+    uint8_t bytes[512];
+    void (*wake)(void *, unsigned) = r.port.wake;
+    about("a port that cannot wake its host");
+    r.port.wake = NULL;
+    CHECK_EQUAL(descriptor(&asked, 2, bytes), YT_OK);
+    CHECK_EQUAL(bytes[7], 0x80);
+    r.port.wake = wake;
+    about("one that can, in a device with power of its own");
+    asked.is_self_powered = true;
+    CHECK_EQUAL(descriptor(&asked, 2, bytes), YT_OK);
+    CHECK_EQUAL(bytes[7], 0xe0);
+}
+
+/* Too little room is an error that says how much is needed; nothing is written. */
+static void check_room(void) {
+    uint8_t bytes[YT_USB_CONFIGURATION_BYTES] = {0x77};
+    char serial[YT_USB_SERIAL_BYTES];
+    size_t needed;
+    about("too little room");
+    CHECK_EQUAL(yt_usb_device_descriptor(&r.engine, &identity, bytes, 17, &needed), YT_ROOM);
+    CHECK_EQUAL(needed, 18);
+    CHECK_EQUAL(yt_usb_configuration(&r.engine, &identity, 1, bytes, 20, &needed), YT_ROOM);
+    CHECK_EQUAL(needed, 9 + 3 * 25);
+    CHECK_EQUAL(yt_usb_string(&r.engine, &identity, 2, bytes, 3, &needed), YT_ROOM);
+    CHECK_EQUAL(needed, 2 + 2 * strlen("Crane desk"));
+    CHECK_EQUAL(bytes[0], 0x77);
+    CHECK_EQUAL(yt_usb_string(&r.engine, &identity, 9, bytes, sizeof bytes, &needed), YT_ARGUMENT);
+    CHECK_EQUAL(yt_usb_configuration(&r.engine, &identity, 3, bytes, sizeof bytes, &needed),
+                YT_ARGUMENT);
+    CHECK_EQUAL(yt_usb_serial(&r.engine, &identity, serial, 5), YT_ROOM);
+    CHECK_EQUAL(yt_usb_serial(&r.engine, &identity, serial, sizeof serial), YT_OK);
+    CHECK_EQUAL(strlen(serial), strlen(identity.serial) + 9);
+    CHECK_EQUAL(strncmp(serial, identity.serial, strlen(identity.serial)), 0);
+    for (size_t i = 0; i < strlen(serial); i++) { /* the string descriptor says the same */
+        CHECK_EQUAL(request(0x80, 6, 0x0303, 0x0409, 255, 0), YT_OK);
+        CHECK_EQUAL(data[2 + 2 * i], serial[i]);
+    }
+    yt_usb_identity nameless = identity;
+    nameless.serial = NULL;
+    CHECK_EQUAL(yt_usb_serial(&r.engine, &nameless, serial, sizeof serial), YT_ARGUMENT);
 }
 
 /* Walks the configuration as a host does: every descriptor by its length and type. */
@@ -186,8 +295,8 @@ static void check_suspend(unsigned keys, unsigned ball) {
     RIG_REPORT(&r, ball, 30005, 0, 5, 5, 0);
     RIG_REPORT(&r, keys, 30006, 0x03);
     RIG_REPORT(&r, keys, 30007, 0x02);
-    CHECK(r.wakes >= 1 && r.wakes <= 3); /* once for each interface that changed */
-    unsigned wakes = r.wakes;
+    unsigned wakes = 1; /* once, though two interfaces have changed */
+    CHECK_EQUAL(r.wakes, wakes);
     RIG_REPORT(&r, keys, 30008, 0x03);
     CHECK_EQUAL(r.wakes, wakes);
     yt_connector_suspend(&r.engine, 1, false);
@@ -258,6 +367,10 @@ int main(void) {
     unsigned keys = RIG_ATTACH(&r, keys_descriptor), ball = RIG_ATTACH(&r, mouse);
     check_device();
     check_configuration();
+    check_speeds();
+    check_two_speeds();
+    check_attributes();
+    check_room();
     check_class_requests(keys);
     check_idle(keys);
     check_suspend(keys, ball);

@@ -18,6 +18,10 @@
 
 #include "yonder/image/program.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* What a port reads of its hardware. Pins, channels or sensors that it has not are off, or 0. */
 typedef struct yt_samples {
     const uint8_t *pins; /* the electrical level of each, a bit each, the lowest first */
@@ -59,12 +63,16 @@ YT_MUST_USE yt_status yt_board_begin(yt_board *board, const yt_program *program,
  * same that calls yt_board_report. */
 bool yt_board_sample(yt_board *board, const yt_samples *samples, uint64_t now_us);
 
-/* Writes the board's report and returns its length; 0 where there is no room. What encoders turned
- * is used up. */
-size_t yt_board_report(yt_board *board, uint8_t *bytes, size_t size);
+/* Writes the board's report of `board->bytes` bytes. What encoders turned is used up. YT_ROOM:
+ * there is less room; nothing was done. */
+YT_MUST_USE yt_status yt_board_report(yt_board *board, uint8_t *bytes, size_t room, size_t *length);
 
 /* Of a report to the board (yt_device_report): how bright or strong the light or motor on a pin is
  * to be, 0 to 255; -1: there is none on that pin. */
 int yt_board_drive(const yt_board *board, const uint8_t *bytes, size_t size, unsigned pin);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -10,7 +10,6 @@
 #ifndef YONDER_ENGINE_H
 #define YONDER_ENGINE_H
 
-#include <stdatomic.h>
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
@@ -20,12 +19,51 @@
 #include "yonder/image/program.h"
 #include "yonder/status.h"
 
-#define YT_DEVICES   8  /* devices at a time */
-#define YT_CHANGES   32 /* switch changes that a report keeps until the host has taken them */
-#define YT_DEADLINES 64 /* deadlines that one update runs one by one; further ones are merged */
+/* C++ has no _Atomic; only the library, in C, uses what is declared so. */
+#ifdef __cplusplus
+#define YT_ATOMIC(type) type
+#else
+#include <stdatomic.h>
+#define YT_ATOMIC(type) _Atomic type
+#endif
 
-#define YT_INTERFACES 8  /* interfaces of a program */
-#define YT_REPORTS    16 /* reports of a program's interfaces */
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* Limits that a firmware may set, the same for the library and for itself: define them in its build
+ * (-DYT_DEVICES=2). yt_engine_init says YT_ARGUMENT where the two are not of one size. */
+#ifndef YT_DEVICES
+#define YT_DEVICES 8 /* devices at a time */
+#endif
+#ifndef YT_CHANGES
+#define YT_CHANGES 32 /* switch changes that a report keeps until the host has taken them */
+#endif
+#ifndef YT_DEADLINES
+#define YT_DEADLINES 64 /* deadlines that one update runs one by one; further ones are merged */
+#endif
+#ifndef YT_INTERFACES
+#define YT_INTERFACES 8 /* interfaces of a program */
+#endif
+#ifndef YT_REPORTS
+#define YT_REPORTS 16 /* reports of a program's interfaces */
+#endif
+
+#if YT_DEVICES < 1 || YT_DEVICES > 32
+#error "YT_DEVICES: how many devices can be there at a time. Choose 1 to 32."
+#endif
+#if YT_CHANGES < 8 || YT_CHANGES > 255
+#error "YT_CHANGES: how many switch changes wait for a host. Choose 8 to 255; each takes 2 bytes."
+#endif
+#if YT_DEADLINES < 1 || YT_DEADLINES > 65535
+#error "YT_DEADLINES: how many deadlines one update runs one by one. Choose 1 to 65535."
+#endif
+#if YT_INTERFACES < 1 || YT_INTERFACES > 64
+#error "YT_INTERFACES: how many interfaces a program may have. Choose 1 to 64."
+#endif
+#if YT_REPORTS < 1 || YT_REPORTS > 24
+#error "YT_REPORTS: how many reports all interfaces may have. Choose 1 to 24."
+#endif
 
 #define YT_BACK_US  1000000u    /* a time that is farther back says that the clock was set */
 #define YT_AHEAD_US 1800000000u /* no more goes by at once: no time of a profile is longer */
@@ -62,9 +100,9 @@ typedef struct yt_counts {
 typedef struct yt_queue {
     uint8_t *bytes;
     uint32_t size;
-    _Atomic uint32_t begin;
-    _Atomic uint32_t end;
-    _Atomic uint32_t refused;
+    YT_ATOMIC(uint32_t) begin;
+    YT_ATOMIC(uint32_t) end;
+    YT_ATOMIC(uint32_t) refused;
 } yt_queue;
 
 /* The caller's memory; holds pointers into the memory given to yt_engine_init, none into itself.
@@ -104,10 +142,19 @@ size_t yt_engine_device_bytes(const yt_program *program, uint32_t inputs);
 size_t yt_engine_spare_bytes(const yt_program *program);
 
 /* Begins with no program. `memory` is the engine's from now on, at least aligned for uint64_t.
- * `port` must stay. YT_ARGUMENT: the memory
- * is not aligned, or the port has another version. */
-YT_MUST_USE yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size,
-                                     const yt_port *port);
+ * `port` must stay. YT_ARGUMENT: the memory is not aligned, the port has another version, or the
+ * library was built with other limits (above) than its caller. */
+static inline YT_MUST_USE yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size,
+                                                   const yt_port *port);
+
+/* The same; `engine_bytes` is the size of the caller's yt_engine. */
+YT_MUST_USE yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *memory,
+                                           size_t size, const yt_port *port);
+
+static inline yt_status yt_engine_init(yt_engine *engine, void *memory, size_t size,
+                                       const yt_port *port) {
+    return yt_engine_init_sized(engine, sizeof *engine, memory, size, port);
+}
 
 /* Checks a program and begins to run it, all inputs at rest and no device attached: attach them
  * anew, those that were there before with `stays`. The program must stay where it is. Where its
@@ -146,9 +193,16 @@ uint64_t yt_engine_give(yt_engine *engine, unsigned number, const uint8_t *bytes
 uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us);
 
 /* Builds the report that an interface's host is to get next, with its ID in front where the
- * interface uses IDs; give it YT_REPORT_BYTES + 1 bytes. Returns its length, or 0 where there is
- * nothing new, where the last one has not been taken yet, or while the host is suspended. */
-size_t yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes, size_t size);
+ * interface uses IDs, and gives its length; 0 where there is nothing new, where the last one has
+ * not been taken yet, or while the host is suspended. YT_ROOM: there is less room than
+ * yt_interface_bytes says, which `length` is then; nothing was built. YT_ARGUMENT: there is no such
+ * interface. */
+YT_MUST_USE yt_status yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *bytes,
+                                          size_t room, size_t *length);
+
+/* The longest report that an interface's host gets, with its ID; 0: there is no such interface.
+ * YT_REPORT_BYTES + 1 are always enough. */
+size_t yt_interface_bytes(const yt_engine *engine, unsigned interface);
 
 /* The host has taken the report that yt_interface_report gave last. If it left it for longer than
  * the port's motion_wait_us, what moved in between is dropped and counted. */
@@ -160,15 +214,17 @@ bool yt_interface_uses_ids(const yt_engine *engine, unsigned interface);
 
 /* A report's state for GET_REPORT (HID 1.11, 7.2.1), with its ID in front where the interface uses
  * IDs: of a report to the host what was told last, motion 0; of a feature report what the host set.
- * Uses nothing up. Give it YT_REPORT_BYTES + 1 bytes. Returns its length, or 0 where there is no
- * such report, or no room. */
-size_t yt_interface_state(const yt_engine *engine, unsigned interface, yt_hid_direction direction,
-                          uint8_t id, uint8_t *bytes, size_t size);
+ * Uses nothing up. YT_ARGUMENT: there is no such report, or it is one that only the host sends.
+ * YT_ROOM: `length` says how much is needed. */
+YT_MUST_USE yt_status yt_interface_state(const yt_engine *engine, unsigned interface,
+                                         yt_hid_direction direction, uint8_t id, uint8_t *bytes,
+                                         size_t room, size_t *length);
 
 /* The state of a report to the host, motion 0, without an ID, whichever protocol is on: as in the
  * report descriptor, or (`boot`) as in the boot protocol. `report` is the program's number of it.
- * Give it YT_REPORT_BYTES bytes. Returns its length, or 0 where there is no such report. */
-size_t yt_report_state(const yt_engine *engine, unsigned report, bool boot, uint8_t *bytes);
+ * YT_ARGUMENT: there is no such report. YT_ROOM: `length` says how much is needed. */
+YT_MUST_USE yt_status yt_report_state(const yt_engine *engine, unsigned report, bool boot,
+                                      uint8_t *bytes, size_t room, size_t *length);
 
 /* The host sent a report, output or feature, with its ID in front where the interface uses IDs. All
  * that it changed is one view. YT_ARGUMENT: there is no such report. YT_REPORT_SHORT: it is shorter
@@ -176,6 +232,11 @@ size_t yt_report_state(const yt_engine *engine, unsigned report, bool boot, uint
 YT_MUST_USE yt_status yt_interface_receive(yt_engine *engine, unsigned interface,
                                            yt_hid_direction direction, const uint8_t *bytes,
                                            size_t size, uint64_t now_us);
+
+/* Whether a report of the host's would be taken that begins with an ID (0: with none) and has so
+ * many bytes, that ID among them: the same statuses, and nothing is done. */
+YT_MUST_USE yt_status yt_interface_expects(const yt_engine *engine, unsigned interface,
+                                           yt_hid_direction direction, uint8_t id, size_t size);
 
 /* SET_PROTOCOL (7.2.6): reports are as in the boot protocol, or as in the report descriptor. The
  * next one is built from what is on now. YT_ARGUMENT: the interface has no boot protocol. */
@@ -205,11 +266,19 @@ void yt_connector_suspend(yt_engine *engine, unsigned connector, bool suspended)
  * the devices to somebody else for a while; a suspended host and a new program do it too. */
 void yt_engine_cancel(yt_engine *engine);
 
+/* A report for a device. */
+typedef struct yt_device_output {
+    size_t length;              /* with its ID; 0: nothing is new */
+    yt_hid_direction direction; /* output or feature */
+    bool has_id; /* its first byte is its ID; else it has none, and all of it is the report */
+} yt_device_output;
+
 /* The report that a device is to get next, for its lights and motors, with its ID in front where it
- * uses IDs; `direction` says whether it is an output or a feature report. Returns its length, or 0
- * where there is nothing new, or no room. */
-size_t yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t size,
-                        yt_hid_direction *direction);
+ * uses IDs. Over USB it goes as it is into SET_REPORT; a stack that wants the ID apart takes it off
+ * where `has_id` says so. YT_ROOM: `length` says how much is needed; it comes again then.
+ * YT_ARGUMENT: there is no such device. */
+YT_MUST_USE yt_status yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes,
+                                       size_t room, yt_device_output *output);
 
 /* Drives all motors of a device to the full for a while, so that a person can feel them. 0 us ends
  * it. */
@@ -245,5 +314,9 @@ YT_MUST_USE yt_status yt_engine_set_parameter(yt_engine *engine, unsigned parame
 
 /* The value now of an input control of the program, by its index; 0 where there is none. */
 yt_q16 yt_engine_control(const yt_engine *engine, unsigned control);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

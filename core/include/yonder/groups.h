@@ -16,6 +16,10 @@
 
 #include "yonder/image/program.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 typedef struct yt_group yt_group;
 
 /* The table of each group: yt_group_sticks, yt_group_presses… */
@@ -34,5 +38,9 @@ uint32_t yt_groups_missing(const void *image, size_t size);
 
 /* What a group is called, for messages; "" for a number that is none. */
 const char *yt_group_name(unsigned group);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

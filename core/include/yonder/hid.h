@@ -13,6 +13,10 @@
 
 #include "yonder/status.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #define YT_HID_PUSHES      4     /* nested Push items (6.2.2.7) */
 #define YT_HID_DEPTH       32    /* nested collections (6.2.2.6) */
 #define YT_HID_REPORTS     32    /* reports: each report ID of input, output and feature is one */
@@ -143,5 +147,9 @@ bool yt_hid_is_null(const yt_hid_field *field, int64_t number);
 
 /* The usage of element `index` of a variable field. */
 uint16_t yt_hid_usage(const yt_hid_field *field, unsigned index);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

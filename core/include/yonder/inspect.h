@@ -11,6 +11,10 @@
 
 #include "yonder/engine.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* A value now, by its number. All of them, `value_count` of the program: yt_inspect_values. */
 yt_q16 yt_inspect_value(const yt_engine *engine, unsigned number);
 const yt_q16 *yt_inspect_values(const yt_engine *engine);
@@ -29,5 +33,9 @@ void yt_inspect_settle(yt_engine *engine, uint64_t now_us);
 
 /* All controls of an input are let go, as when its device leaves. */
 void yt_inspect_let_go(yt_engine *engine, unsigned input, uint64_t now_us);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -7,6 +7,10 @@
 
 #include "yonder/status.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #define YT_PORT_VERSION 3u
 
 /* Flash as the store sees it: `sectors` sectors from offset 0 on, none of them used by others.
@@ -46,5 +50,9 @@ typedef struct yt_port {
      * yt_engine_load; must not call the engine. NULL: the firmware looks at yt_engine_layout. */
     void (*restart)(void *user, uint32_t layout);
 } yt_port;
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

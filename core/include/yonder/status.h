@@ -2,6 +2,10 @@
 #ifndef YONDER_STATUS_H
 #define YONDER_STATUS_H
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* X(name, text): the one list of statuses. Append only, since tools may store the numbers. */
 #define YT_STATUSES(X)                                                                             \
     X(OK, "fine")                                                                                  \
@@ -55,7 +59,8 @@
     X(SLOT_DAMAGED, "what was written last into the slot can no longer be read")                   \
     X(PROGRAM_GROUP, "the program needs a group of functions that is not linked here")             \
     X(PROGRAM_PART, "the program needs a part that this firmware leaves out")                      \
-    X(PROGRAM_OLDER, "the program is of an older version: compile its profile again")
+    X(PROGRAM_OLDER, "the program is of an older version: compile its profile again")              \
+    X(ROOM, "there is too little room for the bytes; how many they are is told")
 
 typedef enum yt_status {
 #define YT_STATUS_NAME(name, text) YT_##name,
@@ -68,6 +73,10 @@ typedef enum yt_status {
 #define YT_MUST_USE __attribute__((warn_unused_result))
 #else
 #define YT_MUST_USE
+#endif
+
+#ifdef __cplusplus
+}
 #endif
 
 #endif

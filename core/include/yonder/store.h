@@ -14,6 +14,10 @@
 #include "yonder/port.h"
 #include "yonder/status.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #define YT_STORE_HEAD_BYTES 64u /* of a bank, in front of the content */
 
 /* The caller's memory. Keeps no copy of the flash. */
@@ -56,5 +60,9 @@ YT_MUST_USE yt_status yt_store_read(const yt_store *store, uint32_t slot, void *
  * the port's flash is not mapped. */
 YT_MUST_USE yt_status yt_store_find(const yt_store *store, uint32_t slot, const void **bytes,
                                     size_t *size);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -9,48 +9,85 @@
 
 #include "yonder/engine.h"
 
-/* What a device calls itself. Strings are ASCII of up to 60 characters; NULL: it has none. */
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef enum yt_usb_speed { YT_USB_FULL, YT_USB_LOW, YT_USB_HIGH } yt_usb_speed;
+
+/* What a device is, and calls itself. Strings are ASCII of up to 60 characters; NULL: it has none.
+ */
 typedef struct yt_usb_identity {
     uint16_t vendor;
     uint16_t product;
     const char *manufacturer;
     const char *product_name;
-    const char *serial;    /* a suffix that follows from the layout is added */
-    uint16_t packet_bytes; /* of the control endpoint: 8, 16, 32 or 64 */
+    const char *serial; /* a suffix that follows from the layout is added */
+    uint16_t
+        packet_bytes; /* of the control endpoint: 8 at low speed, 64 at high, 8 to 64 at full */
     uint16_t milliamperes; /* that the device draws at most, up to 500 */
-    uint8_t interval_ms;   /* how often hosts are to ask, 1 to 255 */
+    uint8_t interval_ms;   /* how often hosts are to ask, 1 to 255; at low speed at least 10 */
+    uint8_t speed;         /* yt_usb_speed: what the bus runs at now */
+    bool can_high_speed;   /* it answers what only a device of two speeds has (9.6.2, 9.6.4) */
+    bool is_self_powered;
 } yt_usb_identity;
 
 #define YT_USB_CONFIGURATION_BYTES (9 + YT_INTERFACES * (9 + 9 + 7))
+#define YT_USB_SERIAL_BYTES        (60 + 10) /* the suffix, and the 0 at the end */
 
-/* Each of these writes a descriptor into `bytes` and returns its length; 0 where there is no room,
- * or no such descriptor. They need a loaded program. */
+/* Each of these writes a descriptor and gives its length. They need a loaded program. YT_ARGUMENT:
+ * there is no such descriptor. YT_ROOM: `length` says how much is needed; nothing was written. */
 
 /* The device version and the serial number follow from the program's interfaces, so that a host
  * that remembers report descriptors takes a device with others for another device. */
-size_t yt_usb_device_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
-                                uint8_t *bytes, size_t size);
+YT_MUST_USE yt_status yt_usb_device_descriptor(const yt_engine *engine,
+                                               const yt_usb_identity *identity, uint8_t *bytes,
+                                               size_t room, size_t *length);
 
-/* The configuration with its interface, HID and endpoint descriptors. */
-size_t yt_usb_configuration(const yt_engine *engine, const yt_usb_identity *identity,
-                            unsigned connector, uint8_t *bytes, size_t size);
+/* The configuration with its interface, HID and endpoint descriptors, for the speed of the bus. It
+ * says that the device can wake its host where the port can (yt_port.wake). */
+YT_MUST_USE yt_status yt_usb_configuration(const yt_engine *engine, const yt_usb_identity *identity,
+                                           unsigned connector, uint8_t *bytes, size_t room,
+                                           size_t *length);
 
 /* String `index`: 0 the languages (English), 1 manufacturer, 2 product, 3 serial number. */
-size_t yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity, unsigned index,
-                     uint8_t *bytes, size_t size);
+YT_MUST_USE yt_status yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity,
+                                    unsigned index, uint8_t *bytes, size_t room, size_t *length);
 
-/* The report descriptor of interface `index` of a connector, where it stands; NULL: there is none.
- */
+/* The serial number as text, with its suffix, for stacks that make strings themselves; give it
+ * YT_USB_SERIAL_BYTES. YT_ARGUMENT: the device has none. */
+YT_MUST_USE yt_status yt_usb_serial(const yt_engine *engine, const yt_usb_identity *identity,
+                                    char *text, size_t room);
+
+/* The report descriptor of interface `index` of a connector, where it stands. Subclass and protocol
+ * of that interface follow from yt_interface_boot, the longest report is yt_interface_bytes. NULL:
+ * there is none. */
 const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, unsigned connector, unsigned index,
                                         size_t *size);
 
-/* A setup packet of eight bytes that asks for a descriptor or is a request of the HID class. For
- * requests to the device `data` are the `size` bytes that came with it; answers are written into
- * `data`, which has room for `room` bytes, and `length` is how many. YT_OK: answer so, or with
+/* A control transfer: what the host asks, and the answer. */
+typedef struct yt_usb_control {
+    uint8_t setup[8];    /* USB 2.0, 9.3 */
+    const uint8_t *data; /* what came with a request to the device */
+    size_t size;
+    uint8_t *answer; /* where the answer to a request to the host goes */
+    size_t room;
+    size_t length; /* of the answer, after the call */
+} yt_usb_control;
+
+/* A transfer that asks for a descriptor or is a request of the HID class. YT_OK: answer so, or with
  * nothing. YT_RELAYED: another device must answer (yt_interface_relay says which). Anything else:
  * stall. Standard requests that do not ask for a descriptor are the stack's own: YT_ARGUMENT. */
 YT_MUST_USE yt_status yt_usb_request(yt_engine *engine, const yt_usb_identity *identity,
-                                     unsigned connector, const uint8_t setup[8], uint8_t *data,
-                                     size_t size, size_t room, size_t *length, uint64_t now_us);
+                                     unsigned connector, yt_usb_control *control, uint64_t now_us);
+
+/* Whether the data of a request to the device is wanted: for stacks that must say so before it
+ * comes. The same statuses; changes nothing. Requests without data to the device are fine. */
+YT_MUST_USE yt_status yt_usb_expects(const yt_engine *engine, unsigned connector,
+                                     const uint8_t setup[8]);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

@@ -4,6 +4,10 @@
 
 #include <stdint.h>
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #define YT_NEVER UINT64_MAX /* a time that does not come */
 
 typedef int32_t yt_q16;
@@ -33,5 +37,9 @@ typedef enum yt_bus {
     YT_BUS_USB = 3,
     YT_BUS_BLUETOOTH = 5
 } yt_bus;
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

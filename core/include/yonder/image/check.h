@@ -6,6 +6,10 @@
 
 #include "yonder/image/program.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 /* How far a check has come. The caller's memory. */
 typedef struct yt_checking {
     yt_program program; /* good for use once all is checked */
@@ -36,5 +40,9 @@ YT_MUST_USE yt_status yt_checking_begin(yt_checking *checking, const void *image
  *         run_the_engine();
  *     } */
 YT_MUST_USE yt_status yt_checking_go_on(yt_checking *checking, unsigned entries, bool *done);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif

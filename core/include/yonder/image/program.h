@@ -10,6 +10,10 @@
 #include "yonder/status.h"
 #include "yonder/value.h"
 
+#ifdef __cplusplus
+extern "C" {
+#endif
+
 #if defined(__BYTE_ORDER__) && __BYTE_ORDER__ != __ORDER_LITTLE_ENDIAN__
 #error                                                                                             \
     "Programs are little-endian and run where they stand: this core needs a little-endian machine."
@@ -392,5 +396,9 @@ YT_MUST_USE yt_status yt_program_check(yt_program *program, const void *image, s
 
 /* CRC-32 as in IEEE 802.3; begin with 0, then give the last result for the bytes that follow. */
 uint32_t yt_checksum(uint32_t checksum, const void *bytes, size_t size);
+
+#ifdef __cplusplus
+}
+#endif
 
 #endif
