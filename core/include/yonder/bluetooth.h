@@ -6,7 +6,17 @@
  * mark with `over: bluetooth`, is answered with YT_ARGUMENT.
  *
  * A host keeps the report descriptor of the service record with the bond: after a program with
- * other interfaces (yt_engine_layout) the firmware comes back with another address. */
+ * other interfaces (yt_engine_layout) the firmware comes back with another address.
+ *
+ *     yt_bluetooth_answer answered;
+ *     if (yt_bluetooth_control(&engine, 1, bytes, size, &answered, now_us) == YT_OK)
+ *         send(answered.bytes, answered.length); // on the control channel
+ *     uint8_t message[YT_BLUETOOTH_BYTES];
+ *     status = yt_bluetooth_message(&engine, 1, message, sizeof message, &length);
+ *     if (status == YT_OK && length > 0)
+ *         send(message, length); // on the interrupt channel; then yt_bluetooth_sent
+ *
+ * Called from where the engine's calls are made, not from an interrupt. */
 #ifndef YONDER_BLUETOOTH_H
 #define YONDER_BLUETOOTH_H
 

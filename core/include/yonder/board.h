@@ -10,7 +10,15 @@
  * glitch shorter than that never shows, and a true edge shows no later than the debounce time and
  * one sample after it. Encoders are read by their four states: edges that bounce take themselves
  * back, and where a state was missed the encoder is taken to turn on in the direction in which it
- * turned. A channel's samples are added up, so that four of them have two bits more. */
+ * turned. A channel's samples are added up, so that four of them have two bits more.
+ *
+ *     yt_board board;
+ *     yt_board_part parts[YT_BOARD_PINS];
+ *     yt_board_begin(&board, yt_engine_program(&engine), 0, parts, YT_BOARD_PINS);
+ *     yt_samples samples = {.pins = levels, .pin_count = 32}; // every millisecond
+ *     if (yt_board_sample(&board, &samples, now_us) &&
+ *         yt_board_report(&board, bytes, sizeof bytes, &length) == YT_OK)
+ *         yt_engine_report(&engine, number, bytes, length, now_us); */
 #ifndef YONDER_BOARD_H
 #define YONDER_BOARD_H
 
@@ -44,6 +52,7 @@ typedef struct yt_board_part {
     uint16_t reserved;
 } yt_board_part;
 
+/* A board's own hardware, as a device. The caller's memory. */
 typedef struct yt_board {
     const yt_program_pin *pins; /* those of the board */
     yt_board_part *parts;

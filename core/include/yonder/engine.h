@@ -6,7 +6,15 @@
  * Times are microseconds of one clock of the port's. A wrong one does no lasting harm: a time that
  * is up to YT_BACK_US before the last one counts as the last one; one farther back says that the
  * clock was set, and all that is under way keeps the time that it has left; one more than
- * YT_AHEAD_US ahead counts as YT_AHEAD_US ahead. */
+ * YT_AHEAD_US ahead counts as YT_AHEAD_US ahead.
+ *
+ *     yt_engine_init(&engine, memory, sizeof memory, &port);
+ *     yt_engine_load(&engine, program, program_size);
+ *     yt_engine_attach(&engine, &device, &number);                   // a device arrived
+ *     yt_engine_report(&engine, number, bytes, size, now_us);        // it sent a report
+ *     due_us = yt_engine_update(&engine, now_us);                    // sleep until then
+ *     yt_interface_report(&engine, 0, bytes, sizeof bytes, &length); // then arm the endpoint
+ *     yt_interface_taken(&engine, 0, now_us);                        // the host has it */
 #ifndef YONDER_ENGINE_H
 #define YONDER_ENGINE_H
 
@@ -244,6 +252,7 @@ YT_MUST_USE yt_status yt_interface_set_boot(yt_engine *engine, unsigned interfac
 /* Which boot protocol an interface has (yt_boot); YT_NO_BOOT where the firmware leaves that out. */
 yt_boot yt_interface_boot(const yt_engine *engine, unsigned interface);
 
+/* Whether the boot protocol is on. */
 bool yt_interface_is_boot(const yt_engine *engine, unsigned interface);
 
 /* SET_IDLE (7.2.4): how long the host waits for a report with nothing new; 0: for ever. When that
@@ -304,6 +313,7 @@ size_t yt_engine_used(const yt_engine *engine);
 /* The inputs that a device was taken for, a bit each; 0 where there is no such device. */
 uint32_t yt_engine_inputs_of(const yt_engine *engine, unsigned number);
 
+/* What was lost since the program was loaded; for a firmware's own reports of its health. */
 yt_counts yt_engine_counts(const yt_engine *engine);
 
 /* Sets a parameter, by its index: what comes from now on counts with it; a time that is under way

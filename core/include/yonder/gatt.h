@@ -8,7 +8,20 @@
  *
  * A bonded host keeps the attributes and the report map. After a program with other interfaces
  * (yt_engine_layout) the firmware comes back with another static random address, so that the host
- * sees another device; one address for each layout keeps the bonds of those before. */
+ * sees another device; one address for each layout keeps the bonds of those before.
+ *
+ *     yt_gatt gatt;
+ *     yt_gatt_attribute attribute;
+ *     yt_gatt_begin(&gatt, &engine, 1);
+ *     for (unsigned i = 0; yt_gatt_attribute_at(&gatt, i, &attribute); i++)
+ *         add_attribute(i, attribute.uuid, attribute.properties);
+ *     unsigned which;
+ *     status =
+ *         yt_gatt_notification(&gatt, mtu, &which, bytes, sizeof bytes, &length, now_us);
+ *     if (status == YT_OK && length > 0)
+ *         send(bytes, length); // as attribute `which`; then yt_gatt_sent
+ *
+ * Called from where the engine's calls are made, not from an interrupt. */
 #ifndef YONDER_GATT_H
 #define YONDER_GATT_H
 

@@ -20,6 +20,7 @@
 extern "C" {
 #endif
 
+/* The functions of a group, as a table. */
 typedef struct yt_group yt_group;
 
 /* The table of each group: yt_group_sticks, yt_group_presses… */

@@ -3,7 +3,14 @@
  * Follows "Device Class Definition for Human Interface Devices (HID)" 1.11; section numbers below
  * are from there. The reader holds no table that grows with what a descriptor claims: it gives out
  * one field at a time and walks the local items again where it needs them. It never reads outside
- * the bytes it was given. Bits are numbered from the first bit after the report ID. */
+ * the bytes it was given. Bits are numbered from the first bit after the report ID.
+ *
+ *     yt_hid_reader reader;
+ *     yt_hid_field field;
+ *     yt_hid_open(&reader, descriptor, descriptor_size);
+ *     while (yt_hid_next(&reader, &field) == YT_OK)
+ *         if (field.report_id == 0 && field.usage_page == 9)
+ *             pressed |= yt_hid_get(bytes, size, field.bit, 1); */
 #ifndef YONDER_HID_H
 #define YONDER_HID_H
 
@@ -24,6 +31,7 @@ extern "C" {
 #define YT_HID_BYTES       4096  /* of a descriptor; with a longer one a device is not attached */
 #define YT_HID_FIELDS      512   /* of a descriptor; with more of them it is not attached either */
 
+/* What a report is: one to the host, or one that the host sends, or sets and asks for (6.2.2.5). */
 typedef enum yt_hid_direction { YT_HID_INPUT, YT_HID_OUTPUT, YT_HID_FEATURE } yt_hid_direction;
 
 /* Bits of a main item's data (6.2.2.5). */

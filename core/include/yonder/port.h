@@ -1,4 +1,7 @@
-/* The port: what a firmware gives to the core. Functions take the port's `user` pointer first. */
+/* The port: what a firmware gives to the core. Functions take the port's `user` pointer first.
+ *
+ *     static const yt_port crane_port = {.version = YT_PORT_VERSION, .queue_bytes = 256};
+ *     yt_engine_init(&engine, memory, sizeof memory, &crane_port); */
 #ifndef YONDER_PORT_H
 #define YONDER_PORT_H
 
@@ -31,6 +34,8 @@ typedef struct yt_flash {
     uint8_t erased_value; /* of each byte: 0xff or 0x00 */
 } yt_flash;
 
+/* What the core asks of a firmware: facts, and calls that it makes. The firmware's memory, which
+ * must stay. All but the version may be 0. */
 typedef struct yt_port {
     void *user;
     uint32_t version; /* YT_PORT_VERSION */

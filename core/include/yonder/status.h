@@ -62,6 +62,7 @@ extern "C" {
     X(PROGRAM_OLDER, "the program is of an older version: compile its profile again")              \
     X(ROOM, "there is too little room for the bytes; how many they are is told")
 
+/* What a call says of itself; 0 is fine. */
 typedef enum yt_status {
 #define YT_STATUS_NAME(name, text) YT_##name,
     YT_STATUSES(YT_STATUS_NAME)

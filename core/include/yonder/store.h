@@ -4,7 +4,14 @@
  * content, then a head with the sizes and checksums, and last a seal. So after a power cut at any
  * moment the slot holds its whole old or its whole new content, never a part; and where what was
  * written last can no longer be read, the slot says so and does not fall back to what was before.
- * docs/slots.md has the layout. */
+ * docs/slots.md has the layout.
+ *
+ *     yt_store store;
+ *     const void *content;
+ *     yt_store_init(&store, &port, 8);
+ *     if (yt_store_find(&store, 3, &content, &size) == YT_OK &&
+ *         yt_engine_load(&engine, content, size) == YT_OK)
+ *         yt_store_runs(&store, content); */
 #ifndef YONDER_STORE_H
 #define YONDER_STORE_H
 

@@ -3,7 +3,20 @@
  * Follows the USB 2.0 specification, chapter 9, and "Device Class Definition for HID" 1.11, 7.
  * A connector is one USB device: its interfaces are those of the program that go there, numbered
  * from 0 in their order. Interface n has the interrupt IN endpoint n + 1; reports from the host
- * come over the control endpoint. Everything here runs in one place with the engine. */
+ * come over the control endpoint. Everything here runs in one place with the engine.
+ *
+ *     static const yt_usb_identity crane = {.vendor = 0x1209,
+ *                                           .product = 0x0001,
+ *                                           .product_name = "Crane desk",
+ *                                           .packet_bytes = 64,
+ *                                           .milliamperes = 100,
+ *                                           .interval_ms = 1};
+ *     yt_usb_control asked = {.data = bytes, .size = size, .answer = answer, .room = 64};
+ *     memcpy(asked.setup, setup, sizeof asked.setup);
+ *     if (yt_usb_request(&engine, &crane, 1, &asked, now_us) == YT_OK)
+ *         send(answer, asked.length);
+ *     else
+ *         stall(); */
 #ifndef YONDER_USB_H
 #define YONDER_USB_H
 
@@ -13,6 +26,7 @@
 extern "C" {
 #endif
 
+/* What a bus runs at: 12, 1.5 or 480 Mbit/s. */
 typedef enum yt_usb_speed { YT_USB_FULL, YT_USB_LOW, YT_USB_HIGH } yt_usb_speed;
 
 /* What a device is, and calls itself. Strings are ASCII of up to 60 characters; NULL: it has none.

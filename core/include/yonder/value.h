@@ -10,6 +10,7 @@ extern "C" {
 
 #define YT_NEVER UINT64_MAX /* a time that does not come */
 
+/* A number of 16 bits before the point and 16 behind it. */
 typedef int32_t yt_q16;
 
 #define YT_ONE ((yt_q16)65536)

@@ -1,4 +1,10 @@
-/* Checking a program: at once, or a part at a time while something else goes on. */
+/* Checking a program: at once, or a part at a time while something else goes on.
+ *
+ *     yt_checking checking;
+ *     bool done = false;
+ *     status = yt_checking_begin(&checking, program, program_size);
+ *     while (status == YT_OK && !done) // a few entries between two reports
+ *         status = yt_checking_go_on(&checking, 8, &done); */
 #ifndef YONDER_IMAGE_CHECK_PROGRAM_H
 #define YONDER_IMAGE_CHECK_PROGRAM_H
 

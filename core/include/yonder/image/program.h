@@ -35,6 +35,7 @@ extern "C" {
 #define YT_BOARD_PINS       64     /* pins, encoders and channels of a program's boards */
 #define YT_BOARD_BYTES      64     /* of a board's report */
 
+/* The first bytes of a program: how long each table is. */
 typedef struct YT_OVERLAY yt_program_header {
     uint32_t magic;
     uint16_t version;
@@ -128,6 +129,7 @@ typedef struct YT_OVERLAY yt_program_control {
 #define YT_PLACE_MOTION 8u  /* each report tells how far it moved, not where it is */
 #define YT_PLACE_TURNED 16u /* the other way round: minimum is maximum, 0 is pressed */
 
+/* Where a control stands, and how its raw numbers are read. */
 typedef struct YT_OVERLAY yt_program_place {
     yt_place at;
     uint16_t range; /* index into the ranges */
@@ -143,6 +145,7 @@ typedef struct YT_OVERLAY yt_program_range {
     int32_t unit_q24; /* of a rate: how much one count is, in 1 / 2^24 of its unit; else 0 */
 } yt_program_range;
 
+/* What a part of a board is. */
 typedef enum yt_pin_kind {
     YT_PIN_SWITCH,  /* a pin: one bit */
     YT_PIN_ENCODER, /* two pins: a signed byte of detents */

@@ -1,0 +1,27 @@
+/* What the examples in the public headers use and do not declare. */
+#ifndef YONDER_TESTS_EXAMPLE_H
+#define YONDER_TESTS_EXAMPLE_H
+
+#include <string.h>
+
+#include "yonder/image/check.h"
+#include "yonder/inspect.h"
+#include "yonder/yonder.h"
+
+extern yt_engine engine;
+extern yt_port port;
+extern yt_device device;
+extern uint64_t memory[1024], now_us, due_us;
+extern const void *program;
+extern const uint8_t *descriptor, *setup, *levels;
+extern uint8_t bytes[YT_REPORT_BYTES + 1], answer[YT_REPORT_BYTES + 1];
+extern size_t program_size, descriptor_size, size, length, mtu;
+extern unsigned number, control;
+extern uint32_t pressed;
+extern yt_status status;
+
+void send(const uint8_t *bytes, size_t size);
+void stall(void);
+void add_attribute(unsigned index, unsigned uuid, unsigned properties);
+
+#endif
