@@ -393,12 +393,9 @@ value make_next_press(const call *call) {
 }
 
 static value unknown_function(lowering *lowering, const term *term) {
-    const char *names[FUNCTION_COUNT], *list = "";
-    for (size_t i = 0; i < FUNCTION_COUNT; i++) {
+    const char *names[FUNCTION_COUNT];
+    for (size_t i = 0; i < FUNCTION_COUNT; i++)
         names[i] = functions[i].name;
-        if (i == 0 || strcmp(names[i], names[i - 1]) != 0)
-            list = pool_print(lowering->scope->pool, "%s%s%s", list, i ? ", " : "", names[i]);
-    }
     struct term named = *term;
     named.width = term->name_width;
     const char *name = term_text(lowering, term);
@@ -406,8 +403,10 @@ static value unknown_function(lowering *lowering, const term *term) {
     if (near)
         return lower_wrong(lowering, &named, "there is no function \"%.*s\"; did you mean \"%s\"?",
                            term_shown(&named), name, near);
-    return lower_wrong(lowering, &named, "there is no function \"%.*s\"; there are %s",
-                       term_shown(&named), name, list);
+    return lower_wrong(lowering, &named,
+                       "there is no function \"%.*s\"; `yonder functions` lists those "
+                       "that there are",
+                       term_shown(&named), name);
 }
 
 static int label_index(const function *function, const char *label, size_t width) {

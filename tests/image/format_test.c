@@ -1,5 +1,9 @@
-/* docs/program-format.md against the code: its table of operations is the list that the core has,
- * and a program read by the page's offsets alone holds what the compiler was told. */
+/* docs/program-format.md against the code: its tables of instructions and functions are the lists
+ * that the core has, and a program read by the page's offsets alone holds what the compiler was
+ * told.
+ *
+ *     format_test PAGE           compares
+ *     format_test PAGE write     writes the table of functions into the page first */
 #include "image/code.h"
 #include "image/functions.h"
 #include "tests/engine/world.h"
@@ -26,7 +30,69 @@ static const listed functions[] = {
 #include "yonder/image/functions.def"
 };
 
+/* What the arguments of each function are in a program, in words. */
+#define YT_TAKES_SWITCH(label, meaning)                       ", " label
+#define YT_TAKES_NUMBER(label, meaning)                       ", " label
+#define YT_TAKES_STICK(label, meaning)                        ", x and y of " label
+#define YT_TAKES_MOTION(label, meaning)                       ", " label " in x and in y"
+#define YT_TAKES_TIME(label, otherwise, least, most, meaning) ", " label " in microseconds"
+#define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
+    ", half a period in microseconds, " label
+#define YT_TAKES_SPEED(label, otherwise, least, most, meaning) ", how far one count in 4 ms is"
+#define YT_TAKES_MORE_SWITCHES(first, second, others)          ", presses"
+#define YT_TAKES_LAYER_PRESSES                                 ", events of what ends it"
+#define YT_ALIVE_0                                             ""
+#define YT_ALIVE_1                                             ", alive"
+#define YT_FUNCTION(group, index, NAME, name, alive, words, each, timers, most, make, called,      \
+                    usage, gives, meaning, example, ability, arguments)                            \
+    YT_ALIVE_##alive arguments,
+#define YT_UNCALLED(group, index, NAME, name, alive, words, each, timers, most, gives, meaning,    \
+                    takes)                                                                         \
+    YT_ALIVE_##alive ", " meaning,
+static const char *const arguments_of[] = {
+#include "yonder/image/functions.def"
+};
+
 #define COUNT(list) (sizeof(list) / sizeof(list)[0])
+
+/* The letters of what a function takes, apart, as the page has them. */
+static void write_letters(FILE *file, const char *takes) {
+    for (; *takes; takes++)
+        fprintf(file, "%c ", *takes == '|' ? '+' : *takes);
+}
+
+static void write_functions(FILE *file) {
+    for (size_t i = 0; i < COUNT(functions); i++) {
+        const yt_function *function = yt_function_of(functions[i].number);
+        fprintf(file, "| %u | %s | ", functions[i].number, functions[i].name);
+        write_letters(file, function->takes);
+        fprintf(file, "| %c | %s: %u word%s", function->gives, arguments_of[i] + 2,
+                function->state_words, function->state_words == 1 ? "" : "s");
+        if (function->words_each)
+            fprintf(file, ", %u more for each of the last", function->words_each);
+        fprintf(file, "%s%s |\n", function->timers ? ", a timer" : "",
+                function->results > 1 ? ", two results" : "");
+    }
+}
+
+/* The rows under the heading of functions become those of the list. */
+static void write_page(const char *path) {
+    size_t size;
+    char *text = read_test_file(path, &size);
+    const char *rows = strstr(strstr(text, "## Functions"), "|---|"), *end;
+    rows = strchr(rows, '\n') + 1;
+    for (end = rows; *end == '|'; end = strchr(end, '\n') + 1)
+        continue;
+    FILE *file = fopen(path, "w");
+    if (!file)
+        exit(1);
+    fwrite(text, 1, (size_t)(rows - text), file);
+    write_functions(file);
+    fputs(end, file);
+    if (fclose(file) != 0)
+        exit(1);
+    free(text);
+}
 
 /* The rows of the table under a heading are those of a list, in its order. */
 static void check_table(const char *page, const char *heading, const listed *list, size_t count) {
@@ -171,8 +237,11 @@ static void check_bytes(void) {
 }
 
 int main(int count, char **arguments) {
-    if (count != 2)
+    bool writes = count == 3 && strcmp(arguments[2], "write") == 0;
+    if (count != 2 && !writes)
         return 2;
+    if (writes)
+        write_page(arguments[1]);
     check_page(arguments[1]);
     check_bytes();
     return report_checks();
