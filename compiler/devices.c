@@ -53,14 +53,14 @@ static void unknown_kind(const scope *scope, const part *part) {
                      part->text, part->text, near);
     else if (part->kind == PART_TEXT)
         messages_add(scope->messages, part->place,
-                     "\"%.40s\" is no kind of device (keyboard, mouse, tablet, gamepad, joystick, "
-                     "consumer, device), and there is no %.40s.yaml beside the profile or in "
-                     "devices/",
-                     part->text, part->text);
+                     "\"%.40s\" is no kind of device (%s), and there is no %.40s.yaml beside the "
+                     "profile or in devices/",
+                     part->text, device_kind_list(), part->text);
     else
         messages_add(scope->messages, part->place,
-                     "an input is a kind of device (keyboard, mouse, tablet, gamepad, joystick, "
-                     "consumer, device) or the name of a description beside the profile");
+                     "an input is a kind of device (%s) or the name of a description beside the "
+                     "profile",
+                     device_kind_list());
 }
 
 /* A kind of device, or a description. */
@@ -337,8 +337,7 @@ static void read_output_map(const scope *scope, const part *map, profile_output 
         if (!is_among(key->text, keys, sizeof keys / sizeof keys[0]))
             unknown_key(scope->messages, key, keys, sizeof keys / sizeof keys[0]);
     if (kind && (kind->kind != PART_TEXT || !output_kind_named(kind->text, output)))
-        messages_add(scope->messages, kind->place,
-                     "an output is one of: gamepad, joystick, keyboard, mouse, consumer");
+        messages_add(scope->messages, kind->place, "an output is one of: %s", output_kind_list());
     if (connector && read_whole(scope->messages, connector, 1, PROFILE_CONNECTORS, &number))
         output->connector = (unsigned)number;
     if (over && read_word(scope->messages, over, ways, 2, &way))
@@ -376,8 +375,8 @@ static void read_output(scope *scope, const part *key) {
         read_output_map(scope, value, &output);
     else if (value->kind != PART_TEXT || !output_kind_named(value->text, &output))
         messages_add(scope->messages, value->place,
-                     "an output is one of: gamepad, joystick, keyboard, mouse, consumer, or a map "
-                     "such as {buttons: 10, sticks: 2, hat: 1}");
+                     "an output is one of: %s, or a map such as {buttons: 10, sticks: 2, hat: 1}",
+                     output_kind_list());
     if (!check_name(scope, key))
         return;
     if (!output.kind)

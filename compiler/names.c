@@ -32,10 +32,22 @@ static const special_name special_names[] = {
 enum { USAGE_X = 0x30, USAGE_DIAL = 0x37, USAGE_WHEEL = 0x38, USAGE_HAT = 0x39 };
 
 const device_kind device_kinds[] = {
-    {"keyboard", "a keyboard or keypad", "space", 0x01, 0x06, 0x07, 0, 0, 0, KEYBOARD, {0x07}},
+    {"keyboard",
+     "a keyboard or keypad",
+     "space",
+     "keys",
+     0x01,
+     0x06,
+     0x07,
+     0,
+     0,
+     0,
+     KEYBOARD,
+     {0x07}},
     {"mouse",
      "a mouse, trackball or touchpad that tells how far it moved",
      "motion",
+     "ball",
      0x01,
      0x02,
      0,
@@ -47,6 +59,7 @@ const device_kind device_kinds[] = {
     {"tablet",
      "a tablet or screen that tells where its pointer is",
      "x",
+     "slate",
      0x01,
      0x02,
      0,
@@ -55,10 +68,11 @@ const device_kind device_kinds[] = {
      YT_NEEDS_USAGE,
      TABLET,
      {0x09, 0x0d}},
-    {"gamepad", "a gamepad", "south", 0x01, 0x05, 0x04, 0, 0, 0, GAMEPAD, {0x09, 0x02}},
+    {"gamepad", "a gamepad", "south", "hand", 0x01, 0x05, 0x04, 0, 0, 0, GAMEPAD, {0x09, 0x02}},
     {"joystick",
      "a joystick, wheel or throttle",
      "button1",
+     "lever",
      0x01,
      0x04,
      0x05,
@@ -67,10 +81,11 @@ const device_kind device_kinds[] = {
      0,
      JOYSTICK,
      {0x09, 0x02, 0x01}},
-    {"consumer", "media keys", "volume_up", 0x0c, 0x01, 0, 0, 0, 0, CONSUMER, {0x0c}},
+    {"consumer", "media keys", "volume_up", "media", 0x0c, 0x01, 0, 0, 0, 0, CONSUMER, {0x0c}},
     {"device",
      "any device",
      "button1",
+     "desk",
      0,
      0,
      0,
@@ -81,6 +96,15 @@ const device_kind device_kinds[] = {
      {0x09, 0x07, 0x0c, 0x02, 0x01, 0x0d}}};
 
 const size_t device_kind_count = COUNT(device_kinds);
+
+const char *device_kind_list(void) {
+    static char list[100];
+    size_t length = 0;
+    for (size_t i = 0; i < COUNT(device_kinds); i++)
+        length += (size_t)snprintf(list + length, sizeof list - length, "%s%s", i ? ", " : "",
+                                   device_kinds[i].name);
+    return list;
+}
 
 const device_kind *device_kind_named(const char *name) {
     for (size_t i = 0; i < COUNT(device_kinds); i++)

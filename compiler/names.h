@@ -27,6 +27,7 @@ typedef struct device_kind {
     const char *name;
     const char *meaning;
     const char *example; /* one of its controls */
+    const char *usual;   /* what an input that is one is called, if nobody says otherwise */
     uint16_t application_page;
     uint16_t application_usage;
     uint16_t application_other;
@@ -41,6 +42,9 @@ extern const device_kind device_kinds[];
 extern const size_t device_kind_count;
 
 const device_kind *device_kind_named(const char *name);
+
+/* "keyboard, mouse, tablet…": all of them, for messages. */
+const char *device_kind_list(void);
 
 /* What a name stands for on a kind of device; false: it knows no such name. Beside its own names a
  * kind takes "PAGE.USAGE" for any page of the usage tables, names by number ("consumer_0x012f"),

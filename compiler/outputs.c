@@ -1,5 +1,6 @@
 #include "compiler/outputs.h"
 
+#include <stdio.h>
 #include <string.h>
 
 #include "compiler/descriptors.h"
@@ -9,17 +10,37 @@
 
 enum { USAGE_HAT = 0x39, FIRST_MODIFIER = 0xe0, LAST_MODIFIER = 0xe7 };
 
+/* The kinds of outputs: the one list that profiles, messages and `yonder new` go by. */
+static const struct {
+    const char *name, *usual;
+    output_kind what;
+    unsigned buttons, sticks, axes, triggers, hats;
+} kinds[] = {{"gamepad", "pad", OUTPUT_GAMEPAD, 20, 2, 0, 2, 1},
+             {"joystick", "pad", OUTPUT_JOYSTICK, 32, 0, 8, 0, 1},
+             {"keyboard", "typed", OUTPUT_KEYBOARD, 0, 0, 0, 0, 0},
+             {"mouse", "view", OUTPUT_MOUSE, 0, 0, 0, 0, 0},
+             {"consumer", "player", OUTPUT_CONSUMER, 0, 0, 0, 0, 0}};
+
+#define KINDS (sizeof kinds / sizeof kinds[0])
+
+const char *output_kind_list(void) {
+    static char list[100];
+    size_t length = 0;
+    for (size_t i = 0; i < KINDS; i++)
+        length += (size_t)snprintf(list + length, sizeof list - length, "%s%s", i ? ", " : "",
+                                   kinds[i].name);
+    return list;
+}
+
+const char *output_kind_usual(const char *name) {
+    for (size_t i = 0; i < KINDS; i++)
+        if (strcmp(kinds[i].name, name) == 0)
+            return kinds[i].usual;
+    return NULL;
+}
+
 bool output_kind_named(const char *name, profile_output *output) {
-    static const struct {
-        const char *name;
-        output_kind what;
-        unsigned buttons, sticks, axes, triggers, hats;
-    } kinds[] = {{"gamepad", OUTPUT_GAMEPAD, 20, 2, 0, 2, 1},
-                 {"joystick", OUTPUT_JOYSTICK, 32, 0, 8, 0, 1},
-                 {"keyboard", OUTPUT_KEYBOARD, 0, 0, 0, 0, 0},
-                 {"mouse", OUTPUT_MOUSE, 0, 0, 0, 0, 0},
-                 {"consumer", OUTPUT_CONSUMER, 0, 0, 0, 0, 0}};
-    for (size_t i = 0; i < sizeof kinds / sizeof kinds[0]; i++) {
+    for (size_t i = 0; i < KINDS; i++) {
         if (strcmp(kinds[i].name, name) != 0)
             continue;
         output->what = kinds[i].what;

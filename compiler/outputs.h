@@ -69,6 +69,11 @@ typedef struct output_control {
 
 /* What the word for an output's kind stands for ("gamepad"…); false where there is no such kind.
  * Leaves its name and connector. */
+/* "gamepad, joystick…": the kinds of outputs, for messages; and what an output of a kind is called,
+ * if nobody says otherwise; NULL: there is no such kind. */
+const char *output_kind_list(void);
+const char *output_kind_usual(const char *name);
+
 bool output_kind_named(const char *name, profile_output *output);
 
 /* Writes the report descriptor of an output that is given by its fields; NULL: it is too long. */

@@ -239,16 +239,6 @@ static void write_head(const writing *writing) {
     fprintf(writing->file, "\noutputs:\n  %s: %s\n\nsheet:\n", writing->output, writing->to);
 }
 
-static const char *input_name_of(const device_kind *kind) {
-    static const char *const names[][2] = {{"keyboard", "keys"},  {"mouse", "ball"},
-                                           {"tablet", "slate"},   {"gamepad", "hand"},
-                                           {"joystick", "lever"}, {"consumer", "media"}};
-    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++)
-        if (strcmp(names[i][0], kind->name) == 0)
-            return names[i][1];
-    return "desk";
-}
-
 static bool is_named(const writing *writing, const char *name) {
     for (unsigned i = 0; i < writing->input_count; i++)
         if (strcmp(writing->inputs[i].name, name) == 0)
@@ -266,9 +256,9 @@ static void add_inputs(writing *writing, field_list *fields) {
         if (known || writing->input_count == SOURCES * 4)
             continue;
         input *input = &writing->inputs[writing->input_count];
-        snprintf(input->name, sizeof input->name, "%s", input_name_of(kind));
+        snprintf(input->name, sizeof input->name, "%s", kind->usual);
         for (int number = 2; is_named(writing, input->name); number++)
-            snprintf(input->name, sizeof input->name, "%s%d", input_name_of(kind), number);
+            snprintf(input->name, sizeof input->name, "%s%d", kind->usual, number);
         snprintf(input->kind, sizeof input->kind, "%s", kind->name);
         input->fields = fields;
         input->is = kind;
@@ -304,14 +294,7 @@ static bool write_profile(const options *options, device_source *sources) {
     messages_free(&messages);
     if (!known || !whole_file_open(&file, options->out, CONTENT_TEXT))
         return false;
-    static const char *const names[][2] = {{"gamepad", "pad"},
-                                           {"joystick", "pad"},
-                                           {"keyboard", "typed"},
-                                           {"mouse", "view"},
-                                           {"consumer", "player"}};
-    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++)
-        if (strcmp(names[i][0], options->to) == 0)
-            writing.output = names[i][1];
+    writing.output = output_kind_usual(options->to);
     writing.file = file.file;
     write_head(&writing);
     write_sheet(&writing, &compiled.outputs[0]);
@@ -323,7 +306,6 @@ enum { OPTION_FROM = 256, OPTION_TO };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
-    static const char *const kinds[] = {"gamepad", "joystick", "keyboard", "mouse", "consumer"};
     switch (key) {
     case OPTION_FROM:
         if (options->from_count == SOURCES)
@@ -331,10 +313,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->from[options->from_count++] = argument;
         return 0;
     case OPTION_TO:
-        if (!is_among(argument, kinds, 5))
-            argp_error(state,
-                       "--to takes gamepad, joystick, keyboard, mouse or consumer, not \"%s\"",
-                       argument);
+        if (!output_kind_usual(argument))
+            argp_error(state, "--to takes one of: %s; not \"%s\"", output_kind_list(), argument);
         options->to = argument;
         return 0;
     case 'o':
@@ -355,14 +335,15 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 }
 
 int command_new(int count, char **arguments) {
-    static const struct argp_option known[] = {
+    char wanted[200];
+    snprintf(wanted, sizeof wanted, "what the host wants, one of: %s", output_kind_list());
+    const struct argp_option known[] = {
         {"from", OPTION_FROM, "DEVICE", 0,
          "a recording or a node such as /dev/hidraw0; may be given several times", 0},
-        {"to", OPTION_TO, "KIND", 0,
-         "what the host wants: gamepad, joystick, keyboard, mouse or consumer", 0},
+        {"to", OPTION_TO, "KIND", 0, wanted, 0},
         {"out", 'o', "FILE", 0, "write the profile there, not to standard output", 0},
         {0}};
-    static const struct argp argp = {
+    const struct argp argp = {
         .options = known,
         .parser = parse,
         .doc = "Writes a starting profile for a device, with every likely cell filled in and the "
