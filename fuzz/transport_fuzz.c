@@ -12,7 +12,8 @@ static const char profile[] =
     "outputs: {pad: gamepad, typed: keyboard, view: mouse, media: consumer,\n"
     "  far: {kind: keyboard, connector: 2, over: bluetooth},\n"
     "  away: {kind: mouse, connector: 2, over: bluetooth}}\n"
-    "relays: [{output: view, report: 0, type: feature, to: keys}]\nsheet:\n"
+    "relays: [{output: view, report: 0, type: feature, to: keys},\n"
+    "  {output: away, report: 2, type: feature, to: keys, as: 1}]\nsheet:\n"
     "  pad.south: keys.a or pad.rumble.strong > 50%\n  typed.b: keys.b or typed.light.num_lock\n"
     "  typed.left_shift: keys.c\n  view.button1: keys.d\n  media.mute: keys.e\n  far.a: keys.a\n"
     "  far.b: far.light.caps_lock\n  away.button1: keys.b\n  keys.light.num_lock: keys.a\n";
@@ -40,6 +41,27 @@ static void compile(void) {
     messages_free(&messages);
 }
 
+/* What a stack asks for itself: each descriptor, with little room or much. */
+static void ask_descriptors(const yt_engine *engine, const yt_usb_identity *asked, size_t room) {
+    uint8_t *bytes = malloc(room + 1);
+    char *text = malloc(room + 1);
+    size_t length = 0;
+    yt_status status = yt_usb_device_descriptor(engine, asked, bytes, room, &length);
+    INVARIANT(13, status != YT_OK || length <= room);
+    for (unsigned connector = 1; connector <= 3; connector++) {
+        status = yt_usb_configuration(engine, asked, connector, bytes, room, &length);
+        INVARIANT(13, status != YT_OK || length <= room);
+    }
+    for (unsigned index = 0; index < 5; index++) {
+        status = yt_usb_string(engine, asked, index, bytes, room, &length);
+        INVARIANT(13, status == YT_OK ? length <= room : status != YT_ROOM || length > room);
+    }
+    status = yt_usb_serial(engine, asked, text, room);
+    INVARIANT(13, status != YT_OK || strlen(text) < room);
+    free(text);
+    free(bytes);
+}
+
 static void ask_usb(yt_engine *engine, const uint8_t *bytes, size_t size, uint64_t now_us) {
     uint8_t *data = malloc(size + 1); /* just so long that an access outside shows */
     unsigned connector = 1 + (bytes[0] & 1);
@@ -48,7 +70,12 @@ static void ask_usb(yt_engine *engine, const uint8_t *bytes, size_t size, uint64
     memcpy(control.setup, bytes, 8);
     memcpy(data, bytes + 8, size - 8);
     yt_status expected = yt_usb_expects(engine, connector, control.setup);
-    yt_status status = yt_usb_request(engine, &identity, connector, &control, now_us);
+    yt_usb_identity asked = identity;
+    asked.speed = (uint8_t)(now_us / 500 % 3);
+    asked.can_high_speed = now_us / 1500 & 1;
+    asked.interval_ms = bytes[6];
+    ask_descriptors(engine, &asked, bytes[7]);
+    yt_status status = yt_usb_request(engine, &asked, connector, &control, now_us);
     INVARIANT(13, control.length <= size);
     INVARIANT(13, status == YT_OK || control.length == 0);
     INVARIANT(13, status != YT_RELAYED || expected == YT_RELAYED);
@@ -61,8 +88,13 @@ static void ask_bluetooth(yt_engine *engine, const uint8_t *bytes, size_t size, 
     size_t length;
     yt_status status = yt_bluetooth_control(engine, 2, bytes, size, &answer, now_us);
     INVARIANT(13, answer.length <= sizeof answer.bytes && (status == YT_OK || !answer.length));
+    for (size_t cut = 0; cut < 5; cut++) { /* cut short at each place */
+        status = yt_bluetooth_control(engine, 2, bytes, cut < size ? cut : size, &answer, now_us);
+        INVARIANT(13, answer.length <= sizeof answer.bytes);
+    }
     yt_bluetooth_interrupt(engine, 2, bytes, size, now_us);
-    status = yt_bluetooth_message(engine, 2, message, sizeof message, &length);
+    status = yt_bluetooth_message(engine, 2, message, bytes[1] % 3 ? sizeof message : bytes[2] % 40,
+                                  &length);
     if (status == YT_OK && length > 0)
         yt_bluetooth_sent(engine, 2, now_us);
 }
@@ -89,7 +121,8 @@ static void ask_gatt(yt_engine *engine, const uint8_t *bytes, size_t size, uint6
 static void take_reports(yt_engine *engine, unsigned device, uint64_t now_us) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     yt_hid_direction direction;
-    for (unsigned i = 0; i < engine->interface_count; i++)
+    unsigned i; /* those of the second connector are for its transports to take */
+    for (unsigned k = 0; (i = yt_connector_interface(engine, 1, k)) < YT_INTERFACES; k++)
         if (next_report(engine, i, bytes, sizeof bytes) > 0)
             yt_interface_taken(engine, i, now_us);
     INVARIANT(13, device_output(engine, device, bytes, sizeof bytes, &direction) <= sizeof bytes);

@@ -16,7 +16,8 @@ typedef struct yt_endpoint {
     uint8_t rare;       /* YT_HOST_… */
     bool asked_to_wake; /* since it was suspended */
     uint8_t bytes;      /* of its longest report to the host, with its ID */
-    uint8_t reserved[2];
+    uint8_t built;      /* of its reports, the one that was built last */
+    bool repeats;       /* …with nothing new */
 } yt_endpoint;
 
 #define YT_HOST_BOOT      1u /* it asked for the boot protocol */

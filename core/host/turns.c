@@ -20,8 +20,10 @@ static uint32_t later(uint32_t a, uint32_t b) {
 }
 
 /* A report with its ID in front; `again`: as it stands, with nothing new. */
-static size_t put_report(yt_engine *engine, const yt_endpoint *endpoint, unsigned at, bool again,
+static size_t put_report(yt_engine *engine, yt_endpoint *endpoint, unsigned at, bool again,
                          uint8_t *bytes, uint32_t now_us) {
+    endpoint->built = (uint8_t)at;
+    endpoint->repeats = again;
     yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
     uint8_t id = yt_host_report_id(endpoint, sending->report);
     uint8_t *body = id ? bytes + 1 : bytes;
@@ -47,8 +49,7 @@ static size_t put_news(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes,
 }
 
 /* The first report to the host is the one that is repeated where there is nothing new. */
-static size_t put_again(yt_engine *engine, const yt_endpoint *endpoint, uint8_t *bytes,
-                        uint32_t now_us) {
+static size_t put_again(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes, uint32_t now_us) {
     if (!(endpoint->rare & YT_HOST_IDLE) || now_us - endpoint->taken_us < endpoint->idle_us)
         return 0;
     for (unsigned at = 0; at < endpoint->interface->report_count; at++)
@@ -110,4 +111,22 @@ void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us) 
         yt_host_drop_motion(engine, endpoint);
     endpoint->armed = false;
     endpoint->taken_us = (uint32_t)now_us;
+}
+
+yt_status yt_interface_take_back(yt_engine *engine, unsigned interface, const uint8_t *bytes,
+                                 size_t size) {
+    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    if (!endpoint || !endpoint->armed)
+        return YT_ARGUMENT;
+    yt_sending *sending = engine->sendings[endpoint->interface->first_report + endpoint->built];
+    unsigned head = yt_host_report_id(endpoint, sending->report) ? 1 : 0;
+    bool boot = endpoint->rare & YT_HOST_BOOT;
+    if (size < head + (boot ? YT_BOOT_MOUSE_BYTES : (size_t)sending->report->bytes))
+        return YT_ARGUMENT;
+    if (!endpoint->repeats && !yt_sending_take_back(sending, bytes + head))
+        return YT_FULL;
+    endpoint->armed = false;
+    endpoint->ready = true;
+    endpoint->next = endpoint->built; /* it is its turn still */
+    return YT_OK;
 }

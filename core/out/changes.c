@@ -119,6 +119,10 @@ static bool make_room(yt_sending *sending, unsigned lead) {
 }
 
 static void append(yt_sending *sending, unsigned lead, unsigned now) {
+    if (sending->change_count + sending->sent_count == YT_CHANGES && sending->sent_count) {
+        sending->sent_count = 0; /* its place is needed */
+        sending->sent_lost = true;
+    }
     yt_change *change = &sending->changes[sending->change_count++];
     uint8_t *known = &sending->known[lead];
     change->lead = (uint8_t)lead;
@@ -273,9 +277,18 @@ static void note_first(yt_sending *sending) {
     }
 }
 
+/* What is put stands behind the list until the next report is built, with what was told before:
+ * there it is out of the way, and there is room for it, since it was in the list. */
+static void keep_sent(yt_sending *sending, const yt_change *sent, unsigned count) {
+    sending->sent_count = (uint8_t)count;
+    sending->sent_lost = false;
+    memcpy(&sending->changes[YT_CHANGES - count], sent, count * sizeof *sent);
+}
+
 /* The longest run in which nothing changes twice, and no modifier follows a key, since a host looks
  * at the modifiers of a report first. */
 bool yt_changes_put(yt_sending *sending) {
+    yt_change sent[YT_CHANGES];
     bool any_key = false;
     unsigned count = 0;
     for (; count < sending->change_count; count++) {
@@ -284,6 +297,7 @@ bool yt_changes_put(yt_sending *sending) {
         if (change.again || (kind == YT_ROOT_MODIFIER && any_key))
             break;
         any_key = any_key || is_key(kind);
+        sent[count] = (yt_change){change.lead, state_of(sending, YT_TOLD, change.lead) & 15, false};
         put_change(sending, change);
     }
     for (unsigned i = 0; i < count; i++)
@@ -294,8 +308,31 @@ bool yt_changes_put(yt_sending *sending) {
         take_out(sending, 0, count);
         note_first(sending);
     }
+    keep_sent(sending, sent, count);
     sending->view_begin = sending->change_count;
     if (sending->owes)
         catch_up(sending);
     return count > 0;
+}
+
+bool yt_changes_take_back(yt_sending *sending) {
+    unsigned count = sending->sent_count;
+    yt_change sent[YT_CHANGES];
+    if (sending->sent_lost)
+        return false;
+    memcpy(sent, &sending->changes[YT_CHANGES - count], count * sizeof *sent);
+    memmove(&sending->changes[count], sending->changes,
+            sending->change_count * sizeof *sending->changes);
+    for (unsigned i = 0; i < count; i++) { /* each lead is in a report once: what was put is told */
+        yt_change change = sent[i];
+        change.now = state_of(sending, YT_TOLD, change.lead) & 15;
+        put_change(sending, sent[i]);
+        sending->changes[i] = change;
+    }
+    sending->change_count = (uint8_t)(sending->change_count + count);
+    sending->view_begin = (uint8_t)(sending->view_begin + count);
+    sending->sent_count = 0;
+    for (unsigned i = 0; i < count; i++)
+        note_lead(sending, sending->changes[i].lead);
+    return true;
 }

@@ -108,10 +108,39 @@ size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes) {
     return sending->report->bytes;
 }
 
+/* How many counts of a motion a report has told. */
+static int64_t told_counts(const yt_sending *sending, const yt_program_root *root,
+                           const uint8_t *bytes) {
+#ifndef YT_WITHOUT_BOOT
+    if (sending->endpoint->rare & YT_HOST_BOOT)
+        return root->boot_byte ? yt_hid_number(bytes[root->boot_byte], 8, true) : 0;
+#endif
+    uint32_t raw = yt_hid_get(bytes, sending->report->bytes, root->at.bit, root->at.bits);
+    return yt_hid_number(raw, root->at.bits, true);
+}
+
+bool yt_sending_take_back(yt_sending *sending, const uint8_t *bytes) {
+    const yt_program_root *roots = &sending->roots[sending->report->switch_count];
+    if (!yt_changes_take_back(sending))
+        return false;
+    for (unsigned k = 0; k < analog_count(sending->report); k++) {
+        int64_t counts =
+            roots[k].kind == YT_ROOT_MOTION ? told_counts(sending, &roots[k], bytes) : 0;
+        if (counts == 0)
+            continue;
+        sending->analogs[k].owed += counts * 65536;
+        sending->touched |= (uint32_t)1 << k;
+    }
+    sending->fresh = true; /* axes stand in what was told, though nobody was told */
+    return true;
+}
+
 size_t yt_sending_report(yt_engine *engine, yt_sending *sending, uint8_t *bytes, uint32_t now_us) {
     const yt_program_root *roots = &sending->roots[sending->report->switch_count];
     uint32_t motions = 0;
     bool news = sending->fresh;
+    sending->sent_count = 0;
+    sending->sent_lost = false;
     if (sending->change_count || sending->owes)
         news |= yt_changes_put(sending);
     for (uint32_t left = sending->touched; left; left &= left - 1) {

@@ -53,7 +53,9 @@ typedef struct yt_sending {
     uint32_t view;      /* the number of the view that was told last */
     uint32_t since_us;  /* since when motion waits that did not fit */
     bool waits;         /* there is such motion */
-    uint8_t reserved[3];
+    uint8_t sent_count; /* changes in the report that was built last, behind the list */
+    bool sent_lost;     /* …but they were overwritten */
+    uint8_t reserved;
     yt_change changes[YT_CHANGES];
     uint32_t pairs_dropped;
     uint64_t motion_dropped;
@@ -89,6 +91,14 @@ static inline bool yt_sending_is_ready(const yt_sending *sending) {
 /* Puts as many changes as go into one report into what was told. True: it is another report then.
  */
 bool yt_changes_put(yt_sending *sending);
+
+/* What the last call put comes first in the list again, and what was told is as before it. False:
+ * that is not known any more; nothing is done. */
+bool yt_changes_take_back(yt_sending *sending);
+
+/* The report that was built last was no host's: what it told is to be told anew. `bytes` are those
+ * of it, without its ID. */
+bool yt_sending_take_back(yt_sending *sending, const uint8_t *bytes);
 
 /* Builds the report, without its ID, in `bytes`, which have room for it; 0: there is nothing new.
  */

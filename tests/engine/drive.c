@@ -170,7 +170,14 @@ static void take(drive *drive) {
         PROMISED(yt_interface_report(&drive->engine, interface, exact, needed - 1, &length) ==
                      YT_ROOM &&
                  length == needed);
-    PROMISED(next_report(&drive->engine, interface, exact, needed) <= needed);
+    size_t built = next_report(&drive->engine, interface, exact, needed);
+    PROMISED(built <= needed);
+    if (built > 0 && choose(drive, 3) == 0) {
+        yt_status back = yt_interface_take_back(&drive->engine, interface, exact, built);
+        PROMISED(back == YT_OK || back == YT_FULL);
+        if (back == YT_OK) /* what it told is to be told again */
+            PROMISED(next_report(&drive->engine, interface, exact, needed) > 0);
+    }
     if (choose(drive, 4))
         yt_interface_taken(&drive->engine, interface, drive->now_us + choose(drive, 3));
     yt_hid_direction direction = (yt_hid_direction)choose(drive, 3);
@@ -233,8 +240,14 @@ static void ask_usb(drive *drive) {
     yt_usb_identity asked = identity;
     asked.speed = (uint8_t)choose(drive, 3);
     asked.can_high_speed = choose(drive, 2);
+    size_t length;
+    yt_status status =
+        yt_usb_configuration(&drive->engine, &asked, connector, answer, room, &length);
+    PROMISED(status != YT_OK || length <= room);
+    status = yt_usb_string(&drive->engine, &asked, choose(drive, 5), answer, room, &length);
+    PROMISED(status == YT_ROOM ? length > room : status == YT_ARGUMENT || length <= room);
     yt_status expected = yt_usb_expects(&drive->engine, connector, setup);
-    yt_status status = yt_usb_request(&drive->engine, &asked, connector, &control, drive->now_us);
+    status = yt_usb_request(&drive->engine, &asked, connector, &control, drive->now_us);
     PROMISED(control.length <= room && (status == YT_OK || control.length == 0));
     PROMISED(status != YT_RELAYED || expected == YT_RELAYED);
     free(answer);

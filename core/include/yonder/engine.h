@@ -216,6 +216,13 @@ size_t yt_interface_bytes(const yt_engine *engine, unsigned interface);
  * the port's motion_wait_us, what moved in between is dropped and counted. */
 void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us);
 
+/* The port has taken back the report that was built last, before any host had it: the next one has
+ * what that one had to tell, and what came since. `bytes` are those that yt_interface_report gave.
+ * YT_ARGUMENT: none was built, or it has more bytes. YT_FULL: so much came since that it is not
+ * known any more what it told; give it to the host as it is. */
+YT_MUST_USE yt_status yt_interface_take_back(yt_engine *engine, unsigned interface,
+                                             const uint8_t *bytes, size_t size);
+
 /* Whether the interface's reports to the host have an ID in front now: the boot protocol has none,
  * but over Bluetooth. */
 bool yt_interface_uses_ids(const yt_engine *engine, unsigned interface);
