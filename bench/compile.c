@@ -5,7 +5,7 @@
 #include <sys/resource.h>
 #include <time.h>
 
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 
 static double now_ms(void) {
     struct timespec time;
@@ -17,8 +17,8 @@ static void measure(const char *what, const char *profile, int tries) {
     double best = 1e9;
     char said[100] = "compiles";
     for (int i = 0; i < tries; i++) {
-        messages messages;
-        compiled compiled;
+        yt_messages messages;
+        yt_compiled compiled;
         double begin = now_ms();
         messages_begin(&messages, "crane/p.yaml", profile, strlen(profile));
         if (compile_profile(&compiled, &messages)) {

@@ -1,5 +1,5 @@
 /* For bench/costs: the terms' names, then what profiles are counted in, a line for each input. */
-#include "compiler/cost.h"
+#include "compiler/profile/cost.h"
 #include "tool/tool.h"
 
 int main(int count, char **arguments) {
@@ -11,7 +11,7 @@ int main(int count, char **arguments) {
         if (!profile_open(&profile, arguments[i]))
             return 1;
         for (unsigned k = 0; k < profile.compiled.input_count; k++) {
-            cost_terms terms;
+            yt_cost_terms terms;
             cost_count(&profile.compiled.program, k, &terms);
             printf("%s", arguments[i]);
             for (unsigned t = 0; t < COST_COUNT; t++)

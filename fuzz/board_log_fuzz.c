@@ -1,5 +1,5 @@
 /* Any text as the log of a board: an error with its line, or reports in the order of time. */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "fuzz/fuzz.h"
 #include "ports/sim/board_log.h"
 

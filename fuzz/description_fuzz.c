@@ -1,6 +1,6 @@
 /* Any text as a description of a device or a board: a clear error, or controls that lie within
  * their reports (invariant 11). */
-#include "compiler/description.h"
+#include "compiler/reading/description.h"
 #include "fuzz/fuzz.h"
 
 static void check(const description *description) {

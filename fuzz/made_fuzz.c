@@ -1,11 +1,11 @@
 /* Profiles that are made by the rules of the language, the bytes being the choices: most of them
  * compile, and what compiles runs a thousand updates (invariant 14). */
 #include "tests/engine/descriptors.h"
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "fuzz/fuzz.h"
+#include "tests/engine/lengths.h"
 #include "tests/engine/made.h"
 #include "yonder/engine.h"
-#include "tests/engine/lengths.h"
 
 #define UPDATES 1000
 

@@ -4,8 +4,8 @@
 #include <errno.h>
 #include <sys/stat.h>
 
-#include "compiler/compile.h"
-#include "compiler/kept_text.h"
+#include "compiler/profile/compile.h"
+#include "compiler/reading/kept_text.h"
 #include "ports/sim/flash.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"

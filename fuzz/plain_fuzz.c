@@ -1,7 +1,7 @@
 /* Any bytes as text on its way to a terminal (invariant 17). */
 #include <stdbool.h>
 
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 #include "fuzz/fuzz.h"
 
 /* Whether it is UTF-8 without a control character but tabs and line ends; C1 is c2 80 to c2 9f. */

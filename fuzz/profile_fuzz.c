@@ -1,6 +1,6 @@
 /* Any text as a profile: a clear error, or a program that passes its check (invariant 8) and runs.
  */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "fuzz/fuzz.h"
 #include "yonder/engine.h"
 

@@ -1,7 +1,7 @@
 /* Any bytes as a program, with its length and checksum made right, and behind it choices: what
  * passes the check takes whatever calls the choices make of the public interface (invariants 6 and
  * 16). The image stands in a block of its exact size. */
-#include "compiler/kept_text.h"
+#include "compiler/reading/kept_text.h"
 #include "fuzz/fuzz.h"
 #include "tests/engine/drive.h"
 #include "yonder/image/program.h"

@@ -1,9 +1,9 @@
 /* Any bytes as a device: the first byte says how long its report descriptor is (in pairs of bytes),
  * what follows are its reports, each with a byte for its length in front. */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "fuzz/fuzz.h"
-#include "yonder/engine.h"
 #include "tests/engine/lengths.h"
+#include "yonder/engine.h"
 
 static const char profile[] =
     "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, hand: "

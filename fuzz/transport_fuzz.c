@@ -1,11 +1,11 @@
 /* Any bytes as what hosts say: USB control requests, Bluetooth messages, GATT reads and writes, by
  * turns, while a keyboard types. Nothing is read or written outside (invariant 13). */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "fuzz/fuzz.h"
+#include "tests/engine/lengths.h"
 #include "yonder/bluetooth.h"
 #include "yonder/gatt.h"
 #include "yonder/usb.h"
-#include "tests/engine/lengths.h"
 
 static const char profile[] =
     "yonder: 1\ninputs: {keys: keyboard}\n"

@@ -1,14 +1,14 @@
 /* Limits that stand in docs/security.md and docs/semantics.md are those of the headers. */
 #include <stdarg.h>
 
-#include "compiler/compile.h"
-#include "compiler/document.h"
-#include "compiler/formula.h"
-#include "compiler/include.h"
-#include "compiler/layers.h"
-#include "compiler/macros.h"
-#include "compiler/named.h"
-#include "compiler/parameters.h"
+#include "compiler/formulas/layers.h"
+#include "compiler/formulas/named.h"
+#include "compiler/formulas/parameters.h"
+#include "compiler/profile/compile.h"
+#include "compiler/profile/macros.h"
+#include "compiler/reading/document.h"
+#include "compiler/reading/formula.h"
+#include "compiler/reading/include.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"
 #include "tool/plugs.h"
@@ -65,9 +65,9 @@ static unsigned check_examples(const char *path) {
     const char *at = text;
     unsigned count = 0;
     for (char *block; (block = next_block(&at)); free(block)) {
-        messages messages;
-        compiled compiled;
-        pool pool = {0};
+        yt_messages messages;
+        yt_compiled compiled;
+        yt_pool pool = {0};
         if (strncmp(block, "yonder: 1", 9) != 0)
             continue;
         about("%s: %.60s", path, block + 10);

@@ -43,20 +43,20 @@ void change_list_free(change_list *list) {
     *list = (change_list){0};
 }
 
-static field_place place_of(const host_control *control) {
-    return (field_place){.page = control->page,
-                         .usage = control->usage,
-                         .bit = control->bit,
-                         .report_id = control->report_id,
-                         .occurrence = control->occurrence,
-                         .is_relative = control->is_relative};
+static yt_field_place place_of(const host_control *control) {
+    return (yt_field_place){.page = control->page,
+                            .usage = control->usage,
+                            .bit = control->bit,
+                            .report_id = control->report_id,
+                            .occurrence = control->occurrence,
+                            .is_relative = control->is_relative};
 }
 
 /* Outputs that share an interface have reports of their own. */
-static const profile_output *output_of(const compiled *compiled, unsigned interface,
-                                       yt_hid_direction direction, const host_control *control) {
+static const yt_profile_output *output_of(const yt_compiled *compiled, unsigned interface,
+                                          yt_hid_direction direction, const host_control *control) {
     for (unsigned i = 0; i < compiled->output_count; i++) {
-        const profile_output *output = &compiled->outputs[i];
+        const yt_profile_output *output = &compiled->outputs[i];
         for (unsigned k = 0; output->interface == interface && k < output->field_count; k++) {
             const yt_hid_field *field = &output->fields[k].field;
             if (field->direction == direction && field->report_id == control->report_id &&
@@ -68,11 +68,11 @@ static const profile_output *output_of(const compiled *compiled, unsigned interf
     return NULL;
 }
 
-static void name_output(const compiled *compiled, unsigned interface, yt_hid_direction direction,
+static void name_output(const yt_compiled *compiled, unsigned interface, yt_hid_direction direction,
                         const host_control *control, char *text, size_t size) {
     char own[USAGE_NAME_BYTES];
-    field_place place = place_of(control);
-    const profile_output *output = output_of(compiled, interface, direction, control);
+    yt_field_place place = place_of(control);
+    const yt_profile_output *output = output_of(compiled, interface, direction, control);
     if (!output) {
         snprintf(text, size, "?");
         return;
@@ -81,18 +81,18 @@ static void name_output(const compiled *compiled, unsigned interface, yt_hid_dir
     snprintf(text, size, "%s.%s", output->name, own);
 }
 
-void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
-                         char *text, size_t size) {
+void output_control_name(const yt_compiled *compiled, unsigned interface,
+                         const host_control *control, char *text, size_t size) {
     name_output(compiled, interface, YT_HID_INPUT, control, text, size);
 }
 
 /* A light or a motor of a device: as it is described, or by its usage. */
-static void name_target(const profile_input *input, const host_control *control, char *text,
+static void name_target(const yt_profile_input *input, const host_control *control, char *text,
                         size_t size) {
-    field_place place = place_of(control);
-    const description *description = input->description;
+    yt_field_place place = place_of(control);
+    const yt_description *description = input->description;
     for (unsigned i = 0; description && i < description->control_count; i++) {
-        const described_control *described = &description->controls[i];
+        const yt_described_control *described = &description->controls[i];
         if (described->is_target && (described->meaning.place.flags & YT_PLACE_HERE) &&
             described->meaning.place.at.bit == control->bit &&
             described->meaning.place.at.report_id == control->report_id) {
@@ -103,8 +103,8 @@ static void name_target(const profile_input *input, const host_control *control,
     name_place(input->kind, NULL, &place, text, size);
 }
 
-void target_name(const compiled *compiled, uint32_t inputs, const host_control *control, char *text,
-                 size_t size) {
+void target_name(const yt_compiled *compiled, uint32_t inputs, const host_control *control,
+                 char *text, size_t size) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->target_count; i++)
         if (inputs >> program->targets[i].input & 1) {
@@ -114,9 +114,9 @@ void target_name(const compiled *compiled, uint32_t inputs, const host_control *
     snprintf(text, size, "?");
 }
 
-void input_control_name(const profile_input *input, const host_control *control, char *text,
+void input_control_name(const yt_profile_input *input, const host_control *control, char *text,
                         size_t size) {
-    field_place place = place_of(control);
+    yt_field_place place = place_of(control);
     name_place(input->kind, input->description, &place, text, size);
 }
 
@@ -150,7 +150,7 @@ void change_name(const profile *profile, const sim_plug *plugs, const sim_change
         return;
     }
     unsigned number = input_of(profile, &plugs[change->number], &change->control);
-    const profile_input *input = &profile->compiled.inputs[number];
+    const yt_profile_input *input = &profile->compiled.inputs[number];
     if (change->is_feedback)
         name_target(input, &change->control, own, sizeof own);
     else

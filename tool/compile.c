@@ -4,11 +4,11 @@
 #include <string.h>
 #include <sys/stat.h>
 
-#include "compiler/cost.h"
-#include "compiler/file_read.h"
-#include "compiler/kept_text.h"
-#include "compiler/plain.h"
-#include "compiler/status_text.h"
+#include "compiler/messages/plain.h"
+#include "compiler/messages/status_text.h"
+#include "compiler/profile/cost.h"
+#include "compiler/reading/file_read.h"
+#include "compiler/reading/kept_text.h"
 #include "tool/left_over.h"
 #include "tool/trial.h"
 #include "yonder/groups.h"
@@ -101,16 +101,16 @@ static bool check_program(const char *path, const checking *checking, int *statu
 
 #define POLL_US 1000 /* that the share of the time is of */
 
-static double share_of(const cost_core *core, uint32_t instructions) {
+static double share_of(const yt_cost_core *core, uint32_t instructions) {
     return instructions * core->cycles_tenths / 10.0 / (core->clock_mhz * (double)POLL_US);
 }
 
 /* What an update may cost at most, on the cores that it was measured for, with a warning where that
  * is longer than a host waits; where nothing comes in there is none. */
-static void print_costs(const char *path, const compiled *compiled) {
+static void print_costs(const char *path, const yt_compiled *compiled) {
     for (unsigned i = 0; compiled->input_count > 0 && i < cost_core_count; i++) {
-        const cost_core *core = &cost_cores[i];
-        cost_bounds bounds = cost_bound(core, &compiled->program);
+        const yt_cost_core *core = &cost_cores[i];
+        yt_cost_bounds bounds = cost_bound(core, &compiled->program);
         double share = share_of(core, bounds.most);
         printf(
             "    at most %u instructions an update on a %s, as %s reports: %.1f %% of %d ms at %u "
@@ -152,7 +152,7 @@ static int check(const char *path, const checking *checking) {
     if (!profile_open(&profile, path))
         return 1;
     messages_print(&profile.messages, stderr); /* warnings */
-    const compiled *compiled = &profile.compiled;
+    const yt_compiled *compiled = &profile.compiled;
     printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u step%s\n", path,
            compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
@@ -290,9 +290,9 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
 
 /* The program with the text behind it. */
 static const uint8_t *with_text(profile *profile, size_t *size) {
-    const compiled *compiled = &profile->compiled;
+    const yt_compiled *compiled = &profile->compiled;
     size_t text_size;
-    pool *pool = &profile->compiled.pool;
+    yt_pool *pool = &profile->compiled.pool;
     const uint8_t *text = kept_text_make(pool, &profile->messages, &text_size);
     uint8_t *both = pool_take(pool, compiled->size + text_size);
     memcpy(both, compiled->image, compiled->size);

@@ -9,7 +9,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "compiler/status_text.h"
+#include "compiler/messages/status_text.h"
 #include "ports/sim/flash.h"
 #include "tool/demos.h"
 #include "tool/tool.h"
@@ -85,7 +85,7 @@ static bool read_crane(demo *demo) {
     path_in(demo->data, "crane.yaml", path, sizeof path);
     if (!profile_open(&demo->profile, path))
         return false;
-    const compiled *compiled = &demo->profile.compiled;
+    const yt_compiled *compiled = &demo->profile.compiled;
     say(demo,
         "The crane's cabin takes a gamepad, and a mouse for its camera. What drives them\n   "
         "stands in %s. It is compiled: %u steps, %zu bytes.",
@@ -116,7 +116,7 @@ static bool power_on(demo *demo) {
 }
 
 static bool store_program(demo *demo) {
-    const compiled *compiled = &demo->profile.compiled;
+    const yt_compiled *compiled = &demo->profile.compiled;
     yt_status status = yt_store_write(&demo->store, SLOT, compiled->image, compiled->size);
     if (status != YT_OK)
         return fail("slot 1", status);
@@ -129,7 +129,7 @@ static bool store_program(demo *demo) {
 
 /* A second write is torn by a power cut; the slot still holds what it held. */
 static bool cut_power(demo *demo) {
-    const compiled *compiled = &demo->profile.compiled;
+    const yt_compiled *compiled = &demo->profile.compiled;
     const void *bytes;
     size_t size;
     demo->flash.units_until_cut = 60;

@@ -32,7 +32,7 @@ static void keep_change(void *user, const sim_change *change) {
 }
 
 static bool plug_in(playing *playing, const plug_wanted *wanted) {
-    const compiled *compiled = &playing->profile.compiled;
+    const yt_compiled *compiled = &playing->profile.compiled;
     recording *recording = &playing->recordings[playing->plug_count];
     unsigned input = YT_ANY_INPUT;
     char path[512];
@@ -56,7 +56,7 @@ static bool play(playing *playing, const char *profile, const plug_wanted *wante
     for (; wanted->path; wanted++)
         if (!plug_in(playing, wanted))
             return false;
-    const compiled *compiled = &playing->profile.compiled;
+    const yt_compiled *compiled = &playing->profile.compiled;
     if (!simulation_begin(&playing->simulation, compiled->image, compiled->size, playing->plugs,
                           playing->plug_count, timing, observer)) {
         fprintf(stderr, "%s: %s\n", path, playing->simulation.error);

@@ -2,7 +2,7 @@
 #include <inttypes.h>
 #include <string.h>
 
-#include "compiler/status_text.h"
+#include "compiler/messages/status_text.h"
 #include "tool/fields.h"
 #include "tool/source.h"
 
@@ -52,7 +52,7 @@ static bool guesses(const field_list *list) {
 }
 
 /* Where a control stands: on a board by its pins, else in a report. */
-static void write_place(const description *description, const described_control *control,
+static void write_place(const yt_description *description, const yt_described_control *control,
                         char *text, size_t size) {
     const yt_program_place *place = &control->meaning.place;
     snprintf(text, size, "by its usage");
@@ -84,11 +84,11 @@ static void write_place(const description *description, const described_control 
 }
 
 /* What a description adds to the report descriptor. */
-static void print_described(FILE *file, const description *description) {
+static void print_described(FILE *file, const yt_description *description) {
     static const char *const types[YT_KIND_COUNT] = {"switch", "level", "axis", "motion", "rate"};
     for (unsigned i = 0; i < description->control_count; i++) {
-        const described_control *control = &description->controls[i];
-        const control_meaning *meaning = &control->meaning;
+        const yt_described_control *control = &description->controls[i];
+        const yt_control_meaning *meaning = &control->meaning;
         char range[64] = "", place[80], unit[40] = "";
         write_place(description, control, place, sizeof place);
         if (meaning->has_range)
@@ -111,7 +111,7 @@ static void print_heads(FILE *file) {
 }
 
 static void print_known(FILE *file, const recorded_device *device, size_t reports,
-                        const description *description) {
+                        const yt_description *description) {
     static field_list list;
     field_list_read(&list, device->descriptor, device->descriptor_size, description);
     fprintf(file, "%s (%s %04x:%04x)", device->name, bus_name(device->bus), device->vendor,
@@ -249,7 +249,7 @@ static size_t count_reports(const recording *recording, unsigned device) {
 }
 
 static int describe_device(const options *options, const char *path, device_source *source,
-                           unsigned number, const description *description) {
+                           unsigned number, const yt_description *description) {
     const recorded_device *device = &source->recording.devices[number];
     static sim_host host;
     size_t offset;
@@ -279,7 +279,7 @@ static int learn(device_source *source) {
     return count > 0 ? 0 : 1;
 }
 
-static int describe(const options *options, const char *path, const description *description) {
+static int describe(const options *options, const char *path, const yt_description *description) {
     device_source source;
     int status = 0;
     if (!source_open(&source, path))

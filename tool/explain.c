@@ -4,10 +4,13 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/functions.h"
-#include "compiler/graph.h"
-#include "compiler/lowering.h"
-#include "compiler/operations.h"
+#include "compiler/building/graph.h"
+#include "compiler/building/operations.h"
+#include "compiler/formulas/functions.h"
+#include "compiler/formulas/layers.h"
+#include "compiler/formulas/lowering.h"
+#include "compiler/formulas/named.h"
+#include "compiler/profile/cells.h"
 #include "tool/plugs.h"
 #include "yonder/inspect.h"
 
@@ -32,7 +35,7 @@ typedef struct explaining {
     const options *options;
 } explaining;
 
-static const scope *scope_of(const explaining *explaining) {
+static const yt_scope *scope_of(const explaining *explaining) {
     return explaining->profile.compiled.scope;
 }
 
@@ -53,7 +56,7 @@ static bool node_value(const explaining *explaining, unsigned node, yt_q16 *valu
 
 /* A key that is read only as how deep it is: the control that the program has of it. NULL: it has
  * none. */
-static const yt_program_control *deep_control(const explaining *explaining, value value) {
+static const yt_program_control *deep_control(const explaining *explaining, yt_value value) {
     const yt_program *program = &explaining->profile.compiled.program;
     for (unsigned i = 0; value.has_depth && i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
@@ -71,7 +74,7 @@ static yt_q16 control_value(const explaining *explaining, const yt_program_contr
                              (unsigned)(control - program->controls));
 }
 
-static void number_text(const explaining *explaining, value value, unsigned node, char *text,
+static void number_text(const explaining *explaining, yt_value value, unsigned node, char *text,
                         size_t size) {
     yt_q16 number;
     const yt_program_control *deep = deep_control(explaining, value);
@@ -91,7 +94,7 @@ static void number_text(const explaining *explaining, value value, unsigned node
         snprintf(text, size, "%.4g%%", number * 100.0 / YT_ONE);
 }
 
-static void value_text(const explaining *explaining, value value, char *text, size_t size) {
+static void value_text(const explaining *explaining, yt_value value, char *text, size_t size) {
     char x[40], y[40];
     bool is_pair = value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR;
     if (value.type == VALUE_CONSTANT) {
@@ -104,11 +107,11 @@ static void value_text(const explaining *explaining, value value, char *text, si
     snprintf(text, size, is_pair ? "%s, %s" : "%s", x, y);
 }
 
-static const lowered_term *find_lowered(const explaining *explaining, const term *term) {
-    const scope *scope = scope_of(explaining);
-    for (unsigned i = 0; i < scope->term_count; i++)
-        if (scope->terms[i].term == term)
-            return &scope->terms[i];
+static const yt_lowered_term *find_lowered(const explaining *explaining, const yt_term *term) {
+    const yt_scope *scope = scope_of(explaining);
+    for (unsigned i = 0; i < scope->terms->count; i++)
+        if (scope->terms->all[i].term == term)
+            return &scope->terms->all[i];
     return NULL;
 }
 
@@ -156,18 +159,18 @@ static void print_source(const explaining *explaining, const yt_program_control 
 }
 
 static const char *layer_of_node(const explaining *explaining, unsigned number) {
-    const scope *scope = scope_of(explaining);
-    for (unsigned i = scope->layer_count; i-- > 0;)
-        if (explaining->profile.compiled.numbers[scope->layers[i].on] == number)
-            return scope->layers[i].name;
+    const yt_scope *scope = scope_of(explaining);
+    for (unsigned i = scope->layers->count; i-- > 0;)
+        if (explaining->profile.compiled.numbers[scope->layers->all[i].on] == number)
+            return scope->layers->all[i].name;
     return "?";
 }
 
 /* Which layer a press belongs to, where several want it. */
 static void print_owner(const explaining *explaining, unsigned node) {
-    const compiled *compiled = &explaining->profile.compiled;
+    const yt_compiled *compiled = &explaining->profile.compiled;
     for (unsigned i = 0; i < compiled->node_count; i++) {
-        const build_node *owner = &compiled->nodes[i];
+        const yt_build_node *owner = &compiled->nodes[i];
         if (owner->operation != YT_OP_OWNER || owner->arguments[0] != node)
             continue;
         unsigned place = (unsigned)(needed_value(explaining, i) / YT_ONE);
@@ -182,7 +185,7 @@ static void print_owner(const explaining *explaining, unsigned node) {
     }
 }
 
-static void print_control(const explaining *explaining, value value) {
+static void print_control(const explaining *explaining, yt_value value) {
     unsigned number = explaining->profile.compiled.numbers[value.control];
     const yt_program *program = &explaining->profile.compiled.program;
     yt_q16 own, seen;
@@ -213,22 +216,22 @@ static void print_control(const explaining *explaining, value value) {
     printf(")");
 }
 
-static void print_term(const explaining *explaining, const term *term, unsigned depth);
+static void print_term(const explaining *explaining, const yt_term *term, unsigned depth);
 
 static void print_named(const explaining *explaining, const char *text, size_t length,
                         unsigned depth) {
-    const scope *scope = scope_of(explaining);
+    const yt_scope *scope = scope_of(explaining);
     const char *dot = memchr(text, '.', length);
     size_t name = dot ? (size_t)(dot - text) : length;
-    for (unsigned i = 0; i < scope->named_count; i++) {
-        const named_formula *named = &scope->named[i];
+    for (unsigned i = 0; i < scope->named->count; i++) {
+        const yt_named_formula *named = &scope->named->all[i];
         if (named->key->bytes == name && memcmp(named->key->text, text, name) == 0 && named->term)
             print_term(explaining, named->term, depth);
     }
 }
 
-static void print_term(const explaining *explaining, const term *term, unsigned depth) {
-    const lowered_term *lowered = find_lowered(explaining, term);
+static void print_term(const explaining *explaining, const yt_term *term, unsigned depth) {
+    const yt_lowered_term *lowered = find_lowered(explaining, term);
     char value[90];
     if (!lowered || depth > DEEPEST)
         return;
@@ -240,7 +243,7 @@ static void print_term(const explaining *explaining, const term *term, unsigned 
     printf("\n");
     if (term->kind == TERM_NAME)
         print_named(explaining, text, term->width, depth + 1);
-    for (const struct term *inside = term->first; inside; inside = inside->next)
+    for (const struct yt_term *inside = term->first; inside; inside = inside->next)
         if (inside->kind != TERM_NUMBER)
             print_term(explaining, inside, depth + 1);
 }
@@ -277,12 +280,12 @@ static void print_told(const explaining *explaining) {
         printf("  the host was told nothing of it yet: it rests\n");
 }
 
-static void print_cell(const explaining *explaining, const cell_record *cell) {
-    const scope *scope = scope_of(explaining);
+static void print_cell(const explaining *explaining, const yt_cell_record *cell) {
+    const yt_scope *scope = scope_of(explaining);
     const char *file = explaining->profile.messages.sources[cell->key->place.source].file;
     yt_q16 on = 1;
     if (cell->layer > 0) {
-        const layer *layer = &scope->layers[cell->layer - 1];
+        const yt_layer *layer = &scope->layers->all[cell->layer - 1];
         node_value(explaining, layer->on, &on);
         printf("\nlayer \"%s\", which is %s; %s:%d\n", layer->name, on ? "on" : "off", file,
                cell->key->place.line);
@@ -306,11 +309,11 @@ static void print_cell(const explaining *explaining, const cell_record *cell) {
 
 /* The topmost layer first, the sheet last. */
 static bool print_cells(const explaining *explaining) {
-    const scope *scope = scope_of(explaining);
+    const yt_scope *scope = scope_of(explaining);
     bool any = false;
-    for (int layer = (int)scope->layer_count; layer >= LAYER_ALL; layer--)
-        for (unsigned i = 0; i < scope->cell_count; i++) {
-            const cell_record *cell = &scope->cells[i];
+    for (int layer = (int)scope->layers->count; layer >= LAYER_ALL; layer--)
+        for (unsigned i = 0; i < scope->cells->count; i++) {
+            const yt_cell_record *cell = &scope->cells->all[i];
             if (cell->layer != layer || !is_asked(cell->key->text, explaining->options->output))
                 continue;
             print_cell(explaining, cell);
@@ -321,13 +324,13 @@ static bool print_cells(const explaining *explaining) {
 
 /* The node that drives a control, or a stick by its x; -1: none does. */
 static int root_node(const explaining *explaining) {
-    const compiled *compiled = &explaining->profile.compiled;
+    const yt_compiled *compiled = &explaining->profile.compiled;
     const char *asked = explaining->options->output, *dot = strchr(asked, '.');
     char name[200];
     for (unsigned i = 0; dot && i < compiled->output_count; i++) {
-        const profile_output *output = &compiled->outputs[i];
-        control_name meaning;
-        output_control control;
+        const yt_profile_output *output = &compiled->outputs[i];
+        yt_control_name meaning;
+        yt_output_control control;
         if (!is_name(output->name, asked, (size_t)(dot - asked)))
             continue;
         snprintf(name, sizeof name, "%.150s", dot + 1);
@@ -349,7 +352,7 @@ static int root_node(const explaining *explaining) {
 }
 
 /* The first of its pairs whose turn it is. */
-static unsigned turn_of(const explaining *explaining, const build_node *node) {
+static unsigned turn_of(const explaining *explaining, const yt_build_node *node) {
     const yt_program *program = &explaining->profile.compiled.program;
     unsigned at = 0;
     if (node->operation == YT_OP_TOPMOST) {
@@ -365,15 +368,15 @@ static unsigned turn_of(const explaining *explaining, const build_node *node) {
 
 /* Says whose turn it is: that of a macro's step, of a layer or of the sheet. */
 static void print_driver(const explaining *explaining, unsigned number) {
-    const compiled *compiled = &explaining->profile.compiled;
-    const build_node *node = &compiled->nodes[number];
+    const yt_compiled *compiled = &explaining->profile.compiled;
+    const yt_build_node *node = &compiled->nodes[number];
     bool is_choice = node->operation == YT_OP_DRIVE || node->operation == YT_OP_TOPMOST;
     unsigned at = is_choice ? turn_of(explaining, node) : 0;
     if (!is_choice || at >= node->argument_count) {
         printf("  it is the turn of the sheet\n");
         return;
     }
-    const build_node *turn = &compiled->nodes[node->arguments[at]];
+    const yt_build_node *turn = &compiled->nodes[node->arguments[at]];
     bool is_on = needed_value(explaining, node->arguments[at]) != 0;
     if (turn->operation == YT_OP_CONSTANT)
         print_driver(explaining, node->arguments[at + 1]);
@@ -392,14 +395,14 @@ static void keep_change(void *user, const sim_change *change) {
 }
 
 static bool has_output(const explaining *explaining) {
-    const scope *scope = scope_of(explaining);
+    const yt_scope *scope = scope_of(explaining);
     const char *names[512];
     size_t count = 0;
-    for (unsigned i = 0; i < scope->cell_count; i++) {
-        if (is_asked(scope->cells[i].key->text, explaining->options->output))
+    for (unsigned i = 0; i < scope->cells->count; i++) {
+        if (is_asked(scope->cells->all[i].key->text, explaining->options->output))
             return true;
         if (count < 512)
-            names[count++] = scope->cells[i].key->text;
+            names[count++] = scope->cells->all[i].key->text;
     }
     const char *asked = explaining->options->output;
     const char *near = nearest_name(asked, strlen(asked), names, count);
@@ -410,7 +413,7 @@ static bool has_output(const explaining *explaining) {
 
 static bool explain(explaining *explaining) {
     const options *options = explaining->options;
-    const compiled *compiled = &explaining->profile.compiled;
+    const yt_compiled *compiled = &explaining->profile.compiled;
     sim_observer observer = {explaining, keep_change, NULL};
     if (!has_output(explaining))
         return false;

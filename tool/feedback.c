@@ -26,11 +26,11 @@ __attribute__((format(printf, 2, 3))) static bool fail(const reading *reading, c
 }
 
 /* "pad.rumble.strong": the output, and the control that the host sends. */
-static bool find_sent(const reading *reading, const char *name, const profile_output **output,
-                      output_control *control) {
-    const compiled *compiled = &reading->profile->compiled;
+static bool find_sent(const reading *reading, const char *name, const yt_profile_output **output,
+                      yt_output_control *control) {
+    const yt_compiled *compiled = &reading->profile->compiled;
     const char *dot = strchr(name, '.');
-    control_name meaning;
+    yt_control_name meaning;
     for (unsigned i = 0; dot && i < compiled->output_count; i++) {
         *output = &compiled->outputs[i];
         if (is_name((*output)->name, name, (size_t)(dot - name)))
@@ -51,8 +51,8 @@ static const sim_sent *last_of(const reading *reading, const sim_sent *sent, uin
     return NULL;
 }
 
-static bool add(reading *reading, uint64_t time_us, const profile_output *output,
-                const output_control *control, double share) {
+static bool add(reading *reading, uint64_t time_us, const yt_profile_output *output,
+                const yt_output_control *control, double share) {
     const yt_program_report *report = &reading->profile->compiled.program.reports[control->report];
     sim_sent sent = {.time_us = time_us,
                      .interface = output->interface,
@@ -83,8 +83,8 @@ static bool add(reading *reading, uint64_t time_us, const profile_output *output
 static bool read_line(reading *reading, const char *line) {
     double seconds, percent;
     char name[128], sign[2] = "";
-    const profile_output *output;
-    output_control control;
+    const yt_profile_output *output;
+    yt_output_control control;
     if (line[strspn(line, " \t\r\n")] == 0 || line[0] == '#')
         return true;
     if (sscanf(line, " %lf , %127[^, \t] , %lf %1[%]", &seconds, name, &percent, sign) < 4 ||

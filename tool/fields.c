@@ -56,17 +56,17 @@ static unsigned count_before(const field_list *list, unsigned at, unsigned index
 }
 
 void field_element_name(const field_list *list, unsigned at, unsigned index,
-                        const description *description, char *text, size_t size) {
+                        const yt_description *description, char *text, size_t size) {
     const named_field *named = &list->fields[at];
     const yt_hid_field *field = &named->field;
     bool variable = field->flags & YT_HID_VARIABLE;
-    field_place place = {.page = field->usage_page,
-                         .usage = usage_of(field, index),
-                         .bit = (uint16_t)(field->bit + (variable ? index * field->bits : 0)),
-                         .report_id = field->report_id,
-                         .occurrence = count_before(list, at, index),
-                         .is_relative = is_relative(field)};
-    const device_kind *kind = description ? description->kind : named->kind;
+    yt_field_place place = {.page = field->usage_page,
+                            .usage = usage_of(field, index),
+                            .bit = (uint16_t)(field->bit + (variable ? index * field->bits : 0)),
+                            .report_id = field->report_id,
+                            .occurrence = count_before(list, at, index),
+                            .is_relative = is_relative(field)};
+    const yt_device_kind *kind = description ? description->kind : named->kind;
     name_place(kind, description, &place, text, size);
 }
 
@@ -101,7 +101,7 @@ static unsigned last_named(const field_list *list, unsigned at) {
     return last;
 }
 
-static void name_field(field_list *list, unsigned at, const description *description) {
+static void name_field(field_list *list, unsigned at, const yt_description *description) {
     named_field *named = &list->fields[at];
     unsigned last = last_named(list, at);
     named->type = type_of(&named->field);
@@ -112,11 +112,11 @@ static void name_field(field_list *list, unsigned at, const description *descrip
 }
 
 /* A mouse whose x is absolute is a tablet. */
-static const device_kind *field_kind(const uint8_t *descriptor, size_t size,
-                                     const yt_hid_field *field) {
+static const yt_device_kind *field_kind(const uint8_t *descriptor, size_t size,
+                                        const yt_hid_field *field) {
     yt_hid_reader reader;
     yt_hid_field other;
-    const device_kind *kind = device_kind_of(field->application_page, field->application_usage);
+    const yt_device_kind *kind = device_kind_of(field->application_page, field->application_usage);
     if (strcmp(kind->name, "mouse") != 0)
         return kind;
     yt_hid_open(&reader, descriptor, size);
@@ -128,7 +128,7 @@ static const device_kind *field_kind(const uint8_t *descriptor, size_t size,
 }
 
 void field_list_read(field_list *list, const uint8_t *descriptor, size_t size,
-                     const description *description) {
+                     const yt_description *description) {
     yt_hid_reader reader;
     yt_hid_field field;
     yt_status status;

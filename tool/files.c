@@ -4,7 +4,7 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include "compiler/file_read.h"
+#include "compiler/reading/file_read.h"
 #include "ports/sim/board_log.h"
 #include "tool/output.h"
 #include "tool/tool.h"
@@ -150,7 +150,7 @@ uint64_t parse_time(const char *text) {
 }
 
 void interface_title(const profile *profile, unsigned interface, char *text, size_t size) {
-    const compiled *compiled = &profile->compiled;
+    const yt_compiled *compiled = &profile->compiled;
     size_t used = (size_t)snprintf(text, size, "%s", compiled->name);
     for (unsigned i = 0; i < compiled->output_count && used < size; i++)
         if (compiled->outputs[i].interface == interface)
@@ -158,8 +158,10 @@ void interface_title(const profile *profile, unsigned interface, char *text, siz
                                      compiled->outputs[i].name);
 }
 
-bool plug_open(recording *recording, const compiled *compiled, unsigned input, const char *path) {
-    const description *board = input == YT_ANY_INPUT ? NULL : compiled->inputs[input].description;
+bool plug_open(recording *recording, const yt_compiled *compiled, unsigned input,
+               const char *path) {
+    const yt_description *board =
+        input == YT_ANY_INPUT ? NULL : compiled->inputs[input].description;
     bool good = board && board->is_board
                     ? board_log_read(recording, path, &compiled->program, input, board->name)
                     : recording_read(recording, path);

@@ -1,5 +1,5 @@
 /* Prints the table of functions: for people, or as the page docs/functions.md. */
-#include "compiler/cost.h"
+#include "compiler/profile/cost.h"
 
 #include <argp.h>
 #include <string.h>
@@ -11,9 +11,9 @@ typedef struct options {
     bool page;
 } options;
 
-static void print_range(const function_argument *argument) {
+static void print_range(const yt_listed_argument *argument) {
     char low[40], high[40], otherwise[40];
-    unit unit = wanted_unit(argument->wanted);
+    yt_unit unit = wanted_unit(argument->wanted);
     amount_text(unit, argument->low, low, sizeof low);
     amount_text(unit, argument->high, high, sizeof high);
     amount_text(unit, argument->otherwise, otherwise, sizeof otherwise);
@@ -40,7 +40,7 @@ static void print_wrapped(const char *text) {
     printf("\n");
 }
 
-static void print_cost(const function *function) {
+static void print_cost(const yt_listed_function *function) {
     if (cost_of_function(cost_cores, function) == 0) {
         printf("Costs nothing by itself");
         return;
@@ -53,19 +53,20 @@ static void print_cost(const function *function) {
 }
 
 /* The group whose code a firmware links for it; made of operations it needs none. */
-static void print_group(const function *function, const char *mark) {
+static void print_group(const yt_listed_function *function, const char *mark) {
     const char *group = function_group(function);
     if (group)
         printf("Group: %s%s%s. ", mark, group, mark);
 }
 
-static void print_function(const function *function) {
+static void print_function(const yt_listed_function *function) {
     char text[600];
     printf("%s\n", function->usage);
     snprintf(text, sizeof text, "Gives %s. %s", function->gives, function->meaning);
     print_wrapped(text);
     for (unsigned i = 0; i < function_argument_count(function); i++) {
-        const function_argument *argument = &function->arguments[function_argument_at(function, i)];
+        const yt_listed_argument *argument =
+            &function->arguments[function_argument_at(function, i)];
         printf("    %-8s %s: %s", argument->label, argument->meaning,
                wanted_meaning(argument->wanted));
         print_range(argument);
@@ -94,14 +95,14 @@ static void print_page(void) {
            "(`yonder/groups.h`);\n"
            "`yonder check --groups` says whether a profile can do with some.\n");
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
-        const function *function = &functions[i];
+        const yt_listed_function *function = &functions[i];
         printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"
                "---|\n",
                function->usage, function->meaning, function->gives,
                *function->ability ? " Ability: " : "", function->ability,
                *function->ability ? "." : "", function->example);
         for (unsigned k = 0; k < function_argument_count(function); k++) {
-            const function_argument *argument =
+            const yt_listed_argument *argument =
                 &function->arguments[function_argument_at(function, k)];
             printf("| `%s` | %s | %s", argument->label, argument->meaning,
                    wanted_meaning(argument->wanted));

@@ -7,8 +7,8 @@
 /* A list of names that goes on in further lines. */
 typedef struct listing {
     FILE *file;
-    const compiled *compiled;
-    const profile_output *output;
+    const yt_compiled *compiled;
+    const yt_profile_output *output;
     unsigned count;
     size_t column;
 } listing;
@@ -33,7 +33,7 @@ static void end_list(listing *listing) {
     listing->count = 0;
 }
 
-static bool is_driven(const compiled *compiled, const output_control *control) {
+static bool is_driven(const yt_compiled *compiled, const yt_output_control *control) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->root_count; i++) {
         const yt_program_root *root = &program->roots[i];
@@ -47,8 +47,8 @@ static bool is_driven(const compiled *compiled, const output_control *control) {
 
 static void list_undriven(void *user, const char *name) {
     listing *listing = user;
-    control_name meaning;
-    output_control control;
+    yt_control_name meaning;
+    yt_output_control control;
     char title[120];
     if (!control_named(listing->output->kind, name, strlen(name), &meaning) ||
         !output_control_find(listing->output, &meaning, &control) || control.from_host ||
@@ -59,7 +59,7 @@ static void list_undriven(void *user, const char *name) {
 }
 
 void print_undriven(profile *profile, FILE *file) {
-    compiled *compiled = &profile->compiled;
+    yt_compiled *compiled = &profile->compiled;
     listing listing = {.file = file, .compiled = compiled};
     for (unsigned i = 0; i < compiled->output_count; i++) {
         listing.output = &compiled->outputs[i];
@@ -68,7 +68,8 @@ void print_undriven(profile *profile, FILE *file) {
     }
 }
 
-static bool is_read(const compiled *compiled, unsigned input, const described_control *described) {
+static bool is_read(const yt_compiled *compiled, unsigned input,
+                    const yt_described_control *described) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
@@ -76,7 +77,7 @@ static bool is_read(const compiled *compiled, unsigned input, const described_co
             continue;
         if (!described)
             return true;
-        const control_meaning *meaning = &described->meaning;
+        const yt_control_meaning *meaning = &described->meaning;
         bool is_placed = meaning->has_place && (meaning->place.flags & YT_PLACE_HERE);
         if (is_placed && control->place != YT_NO_PLACE &&
             program->places[control->place].at.bit == meaning->place.at.bit &&
@@ -91,9 +92,9 @@ static bool is_read(const compiled *compiled, unsigned input, const described_co
 }
 
 void print_unused(const profile *profile, FILE *file) {
-    const compiled *compiled = &profile->compiled;
+    const yt_compiled *compiled = &profile->compiled;
     for (unsigned i = 0; i < compiled->input_count; i++) {
-        const profile_input *input = &compiled->inputs[i];
+        const yt_profile_input *input = &compiled->inputs[i];
         listing listing = {.file = file, .compiled = compiled};
         char title[120];
         snprintf(title, sizeof title, "%s: nothing reads", input->name);
@@ -102,7 +103,7 @@ void print_unused(const profile *profile, FILE *file) {
             continue;
         }
         for (unsigned k = 0; input->description && k < input->description->control_count; k++) {
-            const described_control *control = &input->description->controls[k];
+            const yt_described_control *control = &input->description->controls[k];
             if (!control->is_target && !is_read(compiled, i, control))
                 list_name(&listing, title, control->name);
         }

@@ -88,7 +88,7 @@ typedef struct input {
     char name[24];
     char kind[16];
     field_list *fields;
-    const device_kind *is;
+    const yt_device_kind *is;
 } input;
 
 typedef struct writing {
@@ -113,7 +113,7 @@ static bool has_usage(const input *input, uint16_t page, uint16_t usage, bool is
 
 /* Whether a device has a control of a name, or both directions of it. */
 static bool has_control(const input *input, const char *name, size_t length) {
-    control_name meaning;
+    yt_control_name meaning;
     char part[64];
     if (control_named(input->is, name, length, &meaning)) {
         bool is_motion = meaning.kind == YT_MOTION;
@@ -173,13 +173,13 @@ static bool find_formula(const writing *writing, const char *output, char *text,
 }
 
 /* The controls of a kind of output, in an order that suits a reader. */
-static size_t output_controls(const char *to, const profile_output *output, const char **names,
+static size_t output_controls(const char *to, const yt_profile_output *output, const char **names,
                               size_t most) {
     static const char *const pairs[] = {"left_stick", "right_stick", "motion"};
     const char *all[1024];
     size_t count = 0, known = control_names(output->kind, all, 1024);
-    output_control control, other;
-    control_name meaning;
+    yt_output_control control, other;
+    yt_control_name meaning;
     for (size_t i = 0; i < 3; i++) {
         char part[32];
         snprintf(part, sizeof part, "%s.x", pairs[i]);
@@ -206,7 +206,7 @@ static size_t output_controls(const char *to, const profile_output *output, cons
     return count;
 }
 
-static void write_sheet(const writing *writing, const profile_output *output) {
+static void write_sheet(const writing *writing, const yt_profile_output *output) {
     const char *names[1024];
     char formula[256];
     size_t count = output_controls(writing->to, output, names, 1000);
@@ -249,7 +249,7 @@ static bool is_named(const writing *writing, const char *name) {
 /* An input for each kind of collection that the device has. */
 static void add_inputs(writing *writing, field_list *fields) {
     for (unsigned i = 0; i < fields->count; i++) {
-        const device_kind *kind = fields->fields[i].kind;
+        const yt_device_kind *kind = fields->fields[i].kind;
         bool known = fields->fields[i].field.direction != YT_HID_INPUT;
         for (unsigned k = 0; k < writing->input_count; k++)
             known |= writing->inputs[k].fields == fields && writing->inputs[k].is == kind;
@@ -267,7 +267,7 @@ static void add_inputs(writing *writing, field_list *fields) {
 }
 
 /* The output as the compiler builds it, to know its controls. */
-static bool compile_output(const char *to, compiled *compiled, messages *messages, char *text,
+static bool compile_output(const char *to, yt_compiled *compiled, yt_messages *messages, char *text,
                            size_t room) {
     snprintf(text, room, "yonder: 1\ninputs: {one: device}\noutputs: {two: %s}\nsheet: {}\n", to);
     messages_begin(messages, "output", text, strlen(text));
@@ -278,8 +278,8 @@ static bool write_profile(const options *options, device_source *sources) {
     static field_list lists[SOURCES];
     writing writing = {.to = options->to};
     whole_file file;
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     char text[256];
     for (unsigned i = 0; i < options->from_count; i++) {
         const recorded_device *device = sources[i].recording.devices;

@@ -6,11 +6,11 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 
 /* One of the two streams: what of its text is held, and where it goes. */
 typedef struct stream {
-    plain plain;
+    yt_plain plain;
     int file;
     int error; /* the first that a write gave; 0: none */
 } stream;

@@ -1,6 +1,6 @@
 /* Where all text of the command goes. Standard output and standard error let no character through
- * that could steer a terminal (compiler/plain.h), whatever prints; only bytes that are no text go
- * past that. */
+ * that could steer a terminal (compiler/messages/plain.h), whatever prints; only bytes that are no
+ * text go past that. */
 #ifndef YONDER_TOOL_OUTPUT_H
 #define YONDER_TOOL_OUTPUT_H
 

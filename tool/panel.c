@@ -4,7 +4,7 @@
 #include <inttypes.h>
 #include <string.h>
 
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 
 #define FIELD_WIDTH  21 /* of a stick */
 #define FIELD_HEIGHT 9

@@ -3,9 +3,9 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/file_read.h"
-#include "compiler/status_text.h"
-#include "compiler/usages.h"
+#include "compiler/messages/status_text.h"
+#include "compiler/names/usages.h"
+#include "compiler/reading/file_read.h"
 #include "ports/linux/hidraw.h"
 #include "tool/tool.h"
 

@@ -9,7 +9,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 #include "tool/tool.h"
 
 #define LANES_SIDE 22 /* of inputs, and of outputs, at most */

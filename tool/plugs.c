@@ -55,7 +55,7 @@ bool plugged_add(plugged *plugged, const profile *profile, const char *argument)
     if (!sign)
         return plug_recording(plugged, profile, YT_ANY_INPUT, argument);
     size_t length = (size_t)(sign - argument);
-    const compiled *compiled = &profile->compiled;
+    const yt_compiled *compiled = &profile->compiled;
     const char *names[PROFILE_INPUTS];
     for (unsigned i = 0; i < compiled->input_count; i++) {
         names[i] = compiled->inputs[i].name;

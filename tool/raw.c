@@ -2,7 +2,7 @@
 #include <inttypes.h>
 #include <string.h>
 
-#include "compiler/status_text.h"
+#include "compiler/messages/status_text.h"
 #include "tool/source.h"
 
 enum { MAIN, GLOBAL, LOCAL };

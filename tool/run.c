@@ -141,7 +141,7 @@ static void print_summary(const running *running) {
 static bool simulate(running *running, const options *options) {
     sim_observer observer = {running, options->changes || options->picture ? keep_change : NULL,
                              write_taken};
-    const compiled *compiled = &running->profile.compiled;
+    const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
                           (sim_timing){.poll_us = options->poll_us,

@@ -15,10 +15,10 @@ void source_close(device_source *source);
 
 /* A description in a file of its own. */
 typedef struct description_file {
-    pool pool;
-    messages messages;
+    yt_pool pool;
+    yt_messages messages;
     char *text;
-    const description *description;
+    const yt_description *description;
 } description_file;
 
 bool description_open(description_file *file, const char *path);
@@ -33,7 +33,7 @@ void print_host_numbers(FILE *file, const recorded_device *device);
 /* The start of a description (YAML). `learnt` names controls by their place, or NULL. */
 typedef struct learnt_control {
     const char *name;
-    field_place place;
+    yt_field_place place;
     bool is_turned; /* its numbers go down where the control goes the way that was asked for */
 } learnt_control;
 

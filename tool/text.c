@@ -3,7 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/file_read.h"
+#include "compiler/reading/file_read.h"
 #include "tool/output.h"
 #include "tool/tool.h"
 
@@ -14,7 +14,7 @@ typedef struct options {
     bool list;
 } options;
 
-static bool write_file(const kept_file *file, const char *path) {
+static bool write_file(const yt_kept_file *file, const char *path) {
     whole_file out;
     if (!whole_file_open(&out, path, CONTENT_TEXT))
         return false;
@@ -30,13 +30,13 @@ static bool write_file(const kept_file *file, const char *path) {
     return true;
 }
 
-static bool is_called(const kept_file *file, const char *name) {
+static bool is_called(const yt_kept_file *file, const char *name) {
     return !name ||
            (strlen(name) == file->name_bytes && memcmp(name, file->name, file->name_bytes) == 0);
 }
 
 static bool give(const options *options, const uint8_t *program, size_t size) {
-    kept_file files[KEPT_FILES];
+    yt_kept_file files[KEPT_FILES];
     int count = kept_text_read(program, size, files);
     if (count <= 0) {
         fprintf(stderr,

@@ -6,9 +6,9 @@
 #include <stdbool.h>
 #include <stdio.h>
 
-#include "compiler/compile.h"
-#include "compiler/kept_text.h"
-#include "compiler/naming.h"
+#include "compiler/formulas/naming.h"
+#include "compiler/profile/compile.h"
+#include "compiler/reading/kept_text.h"
 #include "ports/sim/simulation.h"
 
 int command_list(int count, char **arguments);
@@ -27,8 +27,8 @@ int command_demo(int count, char **arguments);
 /* A profile with its text; the text must live as long as messages are printed. */
 typedef struct profile {
     char *source;
-    messages messages;
-    compiled compiled;
+    yt_messages messages;
+    yt_compiled compiled;
 } profile;
 
 /* The longest file that holds a program and the text behind it. */
@@ -44,7 +44,7 @@ char *read_text(const char *path, size_t *size);
 
 /* Reads what is plugged in as an input (or YT_ANY_INPUT): a recording or, of a board, a log. False:
  * said on standard error. */
-bool plug_open(recording *recording, const compiled *compiled, unsigned input, const char *path);
+bool plug_open(recording *recording, const yt_compiled *compiled, unsigned input, const char *path);
 
 /* A file that is whole or not there: it gets its name when it is closed well. */
 typedef struct whole_file {
@@ -79,17 +79,17 @@ void change_list_free(change_list *list);
 sim_sent *feedback_read(const profile *profile, const char *path, size_t *count);
 
 /* The full name ("pad.south") of a control that an interface's host sees. */
-void output_control_name(const compiled *compiled, unsigned interface, const host_control *control,
-                         char *text, size_t size);
+void output_control_name(const yt_compiled *compiled, unsigned interface,
+                         const host_control *control, char *text, size_t size);
 
 /* The name of an input's control, without the input's own. */
-void input_control_name(const profile_input *input, const host_control *control, char *text,
+void input_control_name(const yt_profile_input *input, const host_control *control, char *text,
                         size_t size);
 
 /* The name of a light or motor of a device, without its input's own. `inputs`: a bit for each input
  * that the device is. */
-void target_name(const compiled *compiled, uint32_t inputs, const host_control *control, char *text,
-                 size_t size);
+void target_name(const yt_compiled *compiled, uint32_t inputs, const host_control *control,
+                 char *text, size_t size);
 
 /* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
  */

@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/functions.h"
+#include "compiler/formulas/functions.h"
 #include "yonder/inspect.h"
 
 #define TRIAL_LINES 400 /* of the timeline; what is more is left out */
@@ -22,7 +22,7 @@ typedef struct trial_line {
 /* One test at work: an engine, hosts that ask, and what they saw. */
 typedef struct trial {
     const profile *profile;
-    const profile_test *test;
+    const yt_profile_test *test;
     yt_engine engine;
     yt_port port;
     uint64_t memory[SIM_MEMORY / 8];
@@ -45,8 +45,8 @@ static trial_line *add_line(trial *trial, column column) {
     return line;
 }
 
-static bool begin(trial *trial, const profile *profile, const profile_test *test) {
-    const compiled *compiled = &profile->compiled;
+static bool begin(trial *trial, const profile *profile, const yt_profile_test *test) {
+    const yt_compiled *compiled = &profile->compiled;
     const yt_program *program = &compiled->program;
     free(trial->driven);
     memset(trial, 0, sizeof *trial);
@@ -106,9 +106,9 @@ static yt_q16 driven_with(const trial *trial, unsigned target) {
 
 /* Notes what has changed of the lights and motors that something is expected of. */
 static void see_devices(trial *trial) {
-    const profile_test *test = trial->test;
+    const yt_profile_test *test = trial->test;
     for (unsigned i = 0; i < test->expected_count; i++) {
-        const test_expected *expected = &test->expected[i];
+        const yt_test_expected *expected = &test->expected[i];
         if (!expected->is_device || expected->target == BUILD_NOWHERE)
             continue;
         yt_q16 value = driven_with(trial, expected->target);
@@ -122,7 +122,7 @@ static void see_devices(trial *trial) {
 }
 
 /* A value for a control of an input that is plugged in, or of what the host sends. */
-static void set_control(trial *trial, const test_act *act, unsigned node) {
+static void set_control(trial *trial, const yt_test_act *act, unsigned node) {
     if (node == BUILD_NOWHERE)
         return;
     unsigned number = (unsigned)trial->profile->compiled.nodes[node].data;
@@ -137,7 +137,7 @@ static void unplug(trial *trial, unsigned input) {
     trial->unplugged |= 1u << input;
 }
 
-static void act(trial *trial, const test_act *act) {
+static void act(trial *trial, const yt_test_act *act) {
     static const char *const words[] = {"set", "move", "plug", "unplug", "set"};
     trial_line *line = add_line(trial, COLUMN_DONE);
     const char *word = words[act->kind];
@@ -175,8 +175,8 @@ static void act(trial *trial, const test_act *act) {
 }
 
 /* The control that the host has there. */
-static const host_control *find_seen(const trial *trial, const test_expected *expected) {
-    const profile_output *output = &trial->profile->compiled.outputs[expected->output];
+static const host_control *find_seen(const trial *trial, const yt_test_expected *expected) {
+    const yt_profile_output *output = &trial->profile->compiled.outputs[expected->output];
     const sim_host *host = &trial->hosts[output->interface];
     uint8_t id = program_of(trial)->reports[expected->control.report].id;
     for (unsigned i = 0; i < host->control_count; i++) {
@@ -209,30 +209,30 @@ static double value_seen(const host_control *control, yt_kind kind) {
 }
 
 /* Whether a number is as expected; what came stands in `came`. */
-static bool is_near(const test_expected *expected, double value, char *came, size_t size) {
+static bool is_near(const yt_test_expected *expected, double value, char *came, size_t size) {
     double wanted = expected->value / (double)YT_ONE;
     double tolerance = expected->tolerance / (double)YT_ONE + 1e-9;
     snprintf(came, size, "it is %.4g%%", value * 100);
     return value - wanted <= tolerance && wanted - value <= tolerance;
 }
 
-static bool is_as_pressed(const test_expected *expected, bool is_on, char *came, size_t size) {
+static bool is_as_pressed(const yt_test_expected *expected, bool is_on, char *came, size_t size) {
     snprintf(came, size, "it is %s", is_on ? "pressed" : "released");
     return is_on == (expected->kind == EXPECTED_PRESSED);
 }
 
-static bool device_holds(const trial *trial, const test_expected *expected, char *came,
+static bool device_holds(const trial *trial, const yt_test_expected *expected, char *came,
                          size_t size) {
     yt_q16 value = driven_with(trial, expected->target);
     return expected->kind == EXPECTED_VALUE ? is_near(expected, value / (double)YT_ONE, came, size)
                                             : is_as_pressed(expected, value != 0, came, size);
 }
 
-static bool holds(const trial *trial, const test_expected *expected, char *came, size_t size) {
+static bool holds(const trial *trial, const yt_test_expected *expected, char *came, size_t size) {
     if (expected->is_device)
         return device_holds(trial, expected, came, size);
     const host_control *seen = find_seen(trial, expected);
-    const profile_output *output = &trial->profile->compiled.outputs[expected->output];
+    const yt_profile_output *output = &trial->profile->compiled.outputs[expected->output];
     if (!seen) {
         snprintf(came, size, "the host has no such control");
         return false;
@@ -259,7 +259,7 @@ static bool holds(const trial *trial, const test_expected *expected, char *came,
     }
 }
 
-static void expect(trial *trial, const test_expected *expected) {
+static void expect(trial *trial, const yt_test_expected *expected) {
     static const char *const words[] = {"pressed", "released", "", "moved", "pressed"};
     char came[80];
     trial_line *line = add_line(trial, COLUMN_EXPECTED);
@@ -281,7 +281,7 @@ static void expect(trial *trial, const test_expected *expected) {
 
 /* The entries of `do:` that are due: what one of them does is seen together. */
 static unsigned act_now(trial *trial, unsigned next) {
-    const profile_test *test = trial->test;
+    const yt_profile_test *test = trial->test;
     while (next < test->act_count && test->acts[next].at_us <= trial->now_us) {
         unsigned entry = test->acts[next].entry;
         for (; next < test->act_count && test->acts[next].entry == entry; next++)
@@ -297,7 +297,7 @@ static int64_t earlier(int64_t a, int64_t b) {
 
 /* At one time, timers come first, then what is done, then the hosts ask, then it is looked at. */
 static void run(trial *trial) {
-    const profile_test *test = trial->test;
+    const yt_profile_test *test = trial->test;
     unsigned act = 0, expected = 0;
     int64_t next_poll_us = 0;
     while (expected < test->expected_count) {
@@ -325,7 +325,7 @@ static void print_timeline(const trial *trial, FILE *file) {
     for (unsigned i = 0; i < trial->line_count; i++) {
         const trial_line *line = &trial->lines[i];
         char time[40];
-        amount_text(UNIT_TIME, line->time_us, time, sizeof time);
+        amount_text(YT_UNIT_TIME, line->time_us, time, sizeof time);
         fprintf(file, "    %c %-10s  %-32s  %-32s  %s\n", line->is_wrong ? '>' : ' ',
                 line->time_us ? time : "0 ms", line->column == COLUMN_DONE ? line->text : "",
                 line->column == COLUMN_OUT ? line->text : "",
@@ -336,14 +336,14 @@ static void print_timeline(const trial *trial, FILE *file) {
 }
 
 unsigned run_profile_tests(const profile *profile, FILE *file) {
-    const profile_tests *tests = &profile->compiled.tests;
+    const yt_profile_tests *tests = &profile->compiled.tests;
     const char *path = profile->messages.sources[0].file;
     unsigned failed = 0;
     trial *trial = calloc(1, sizeof *trial);
     if (!trial)
         abort();
     for (unsigned i = 0; i < tests->count; i++) {
-        const profile_test *test = &tests->list[i];
+        const yt_profile_test *test = &tests->list[i];
         if (!begin(trial, profile, test)) {
             fprintf(file, "%s: the engine cannot run this profile\n", path);
             failed++;

@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/status_text.h"
+#include "compiler/messages/status_text.h"
 #include "ports/linux/hidraw.h"
 #include "ports/sim/board_log.h"
 
@@ -34,14 +34,14 @@ static void print_change(watching *watching, const char *way, const char *name,
 static void device_changed(void *user, const host_control *control) {
     watching *watching = user;
     char name[USAGE_NAME_BYTES];
-    field_place place = {.page = control->page,
-                         .usage = control->usage,
-                         .bit = control->bit,
-                         .report_id = control->report_id,
-                         .occurrence = control->occurrence,
-                         .is_relative = control->is_relative};
-    const description *description = watching->description.description;
-    const device_kind *kind =
+    yt_field_place place = {.page = control->page,
+                            .usage = control->usage,
+                            .bit = control->bit,
+                            .report_id = control->report_id,
+                            .occurrence = control->occurrence,
+                            .is_relative = control->is_relative};
+    const yt_description *description = watching->description.description;
+    const yt_device_kind *kind =
         description ? description->kind
                     : device_kind_of(control->application_page, control->application_usage);
     name_place(kind, description, &place, name, sizeof name);
@@ -65,7 +65,7 @@ static void host_changed(void *user, const host_control *control) {
 /* A light or a motor of the device. */
 static void light_changed(void *user, const host_control *control) {
     watching *watching = user;
-    const compiled *compiled = &watching->profile.compiled;
+    const yt_compiled *compiled = &watching->profile.compiled;
     char name[USAGE_NAME_BYTES];
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, watching->device);
     target_name(compiled, inputs, control, name, sizeof name);
@@ -177,7 +177,7 @@ static void show_all(watching *watching, panel *panel, sim_host *host, host_chan
 }
 
 static bool begin_profile(watching *watching) {
-    const compiled *compiled = &watching->profile.compiled;
+    const yt_compiled *compiled = &watching->profile.compiled;
     const recorded_device *device = &watching->source.recording.devices[watching->recorded];
     watching->port.version = YT_PORT_VERSION;
     watching->memory = calloc(1, SIM_MEMORY);
@@ -234,9 +234,9 @@ static bool begin_device(watching *watching) {
                 offset, status_text(status));
         return false;
     }
-    const description *description = watching->description.description;
+    const yt_description *description = watching->description.description;
     for (unsigned i = 0; description && i < description->control_count; i++) {
-        const control_meaning *meaning = &description->controls[i].meaning;
+        const yt_control_meaning *meaning = &description->controls[i].meaning;
         if (!(meaning->place.flags & YT_PLACE_HERE) || description->controls[i].is_target)
             continue;
         yt_hid_field field = {
@@ -263,12 +263,12 @@ static bool begin_device(watching *watching) {
 static bool open_source(watching *watching) {
     const char *path = watching->options->source;
     size_t length = strlen(path);
-    const compiled *compiled = &watching->profile.compiled;
+    const yt_compiled *compiled = &watching->profile.compiled;
     watching->source.live = -1;
     if (length < 5 || strcmp(path + length - 4, ".csv") != 0)
         return source_open(&watching->source, path);
     for (unsigned i = 0; watching->has_profile && i < compiled->input_count; i++) {
-        const description *board = compiled->inputs[i].description;
+        const yt_description *board = compiled->inputs[i].description;
         if (!board || !board->is_board)
             continue;
         watching->description.description = board;

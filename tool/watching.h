@@ -25,7 +25,7 @@ typedef struct watching {
     bool has_profile;
     sim_host view;
     sim_host lights; /* reports to the device */
-    const device_kind *kind;
+    const yt_device_kind *kind;
     panel panels[2]; /* the device, and what the host gets */
     size_t next_report;
     uint64_t now_us; /* in the recording's time, or since the start */

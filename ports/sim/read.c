@@ -2,7 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/file_read.h"
+#include "compiler/reading/file_read.h"
 #include "ports/sim/recording.h"
 #include "yonder/hid.h"
 

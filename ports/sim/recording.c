@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 
 bool recording_fail(recording *recording, const char *format, ...) {
     va_list arguments;

@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/status_text.h"
+#include "compiler/messages/status_text.h"
 #include "yonder/inspect.h"
 
 #define TAIL_US 10000000 /* how long after the last report timers may still run */

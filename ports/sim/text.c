@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 #include "ports/sim/recording.h"
 
 typedef struct text_reader {

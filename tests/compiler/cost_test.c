@@ -1,7 +1,7 @@
 /* What the bound of an update's cost counts. That no update costs more, bench/costs --check
  * searches for on emulated cores. */
-#include "compiler/compile.h"
-#include "compiler/cost.h"
+#include "compiler/profile/compile.h"
+#include "compiler/profile/cost.h"
 #include "tests/harness.h"
 
 static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, hand: gamepad}\n"
@@ -10,11 +10,11 @@ static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, han
 enum { KEYS, BALL, HAND };
 
 /* How often a term is counted for a report of an input; UINT32_MAX: the profile is wrong. */
-static uint32_t count_of(const char *rest, unsigned input, cost_term term) {
+static uint32_t count_of(const char *rest, unsigned input, yt_cost_term term) {
     char profile[2000];
-    messages messages;
-    compiled compiled;
-    cost_terms terms = {{UINT32_MAX}};
+    yt_messages messages;
+    yt_compiled compiled;
+    yt_cost_terms terms = {{UINT32_MAX}};
     snprintf(profile, sizeof profile, "%s%s", head, rest);
     messages_begin(&messages, "p.yaml", profile, strlen(profile));
     if (compile_profile(&compiled, &messages)) {
@@ -35,7 +35,7 @@ static uint32_t count_of(const char *rest, unsigned input, cost_term term) {
 static const struct {
     const char *what, *profile;
     unsigned input;
-    cost_term term;
+    yt_cost_term term;
     uint32_t count;
 } cases[] = {
     {"a report of another input looks at nothing", PAD "  pad.south: keys.a and keys.b\n", BALL,
@@ -90,7 +90,7 @@ static const struct {
 
 /* The functions that are made of simpler nodes. */
 static const struct {
-    function_number number;
+    yt_listed_number number;
     const char *cell;
 } simple[] = {
     {FUNCTION_IF, "pad.left_trigger: if(hand.south, hand.left_trigger, hand.right_trigger)"},
@@ -133,7 +133,7 @@ static void check_prices(void) {
 
 /* More than fits in the number is the largest number. */
 static void check_overflow(void) {
-    cost_terms terms = {{0}};
+    yt_cost_terms terms = {{0}};
     terms.count[COST_STEP] = UINT32_MAX;
     CHECK_EQUAL(cost_of(cost_cores, &terms), UINT32_MAX);
     terms.count[COST_STEP] = 3;
@@ -146,17 +146,17 @@ static void check_bound(void) {
                                   "gamepad, view: mouse}\nsheet:\n  view.motion: ball.motion\n  "
                                   "pad.south: hand.south\n  pad.left_stick: "
                                   "stick_from_motion(ball.motion, full_at=900 /s)\n";
-    messages messages;
-    compiled compiled;
+    yt_messages messages;
+    yt_compiled compiled;
     messages_begin(&messages, "p.yaml", profile, strlen(profile));
     CHECK(compile_profile(&compiled, &messages));
     for (unsigned i = 0; i < cost_core_count; i++) {
-        cost_terms hand, ball;
+        yt_cost_terms hand, ball;
         about("the dearest report on a %s", cost_cores[i].name);
         cost_count(&compiled.program, 0, &hand);
         cost_count(&compiled.program, BALL, &ball);
         CHECK(cost_of(&cost_cores[i], &ball) > cost_of(&cost_cores[i], &hand));
-        cost_bounds bounds = cost_bound(&cost_cores[i], &compiled.program);
+        yt_cost_bounds bounds = cost_bound(&cost_cores[i], &compiled.program);
         CHECK_EQUAL(bounds.most, cost_of(&cost_cores[i], &ball));
         CHECK_EQUAL(bounds.all_keys, bounds.most);
         CHECK_EQUAL(bounds.input, BALL);
@@ -179,7 +179,7 @@ static const char *two_keys(unsigned cell, unsigned wanted) {
 
 /* What a profile costs that reads left_shift, those of twenty keys that are wanted, a bit each, and
  * two further ones as levels. */
-static cost_bounds bounds_of(uint32_t wanted, bool levels, const cost_core *core) {
+static yt_cost_bounds bounds_of(uint32_t wanted, bool levels, const yt_cost_core *core) {
     static const char *const outputs[] = {"south", "east",   "west",   "north", "select",
                                           "start", "extra1", "extra2", "home",  "paddle1"};
     char profile[4000];
@@ -192,11 +192,11 @@ static cost_bounds bounds_of(uint32_t wanted, bool levels, const cost_core *core
         if (*two_keys(cell, wanted >> 2 * cell))
             length += (size_t)snprintf(profile + length, sizeof profile - length, "  pad.%s: %s\n",
                                        outputs[cell], two_keys(cell, wanted >> 2 * cell));
-    messages messages;
-    compiled compiled;
+    yt_messages messages;
+    yt_compiled compiled;
     messages_begin(&messages, "p.yaml", profile, length);
     CHECK(compile_profile(&compiled, &messages));
-    cost_bounds bounds = cost_bound(core, &compiled.program);
+    yt_cost_bounds bounds = cost_bound(core, &compiled.program);
     pool_free(&compiled.pool);
     messages_free(&messages);
     return bounds;
@@ -207,8 +207,8 @@ static cost_bounds bounds_of(uint32_t wanted, bool levels, const cost_core *core
 static void check_array(void) {
     dice dice = {5};
     for (unsigned i = 0; i < cost_core_count; i++) {
-        const cost_core *core = &cost_cores[i];
-        cost_bounds all = bounds_of(0xfffff, false, core), few = bounds_of(0xfff, false, core);
+        const yt_cost_core *core = &cost_cores[i];
+        yt_cost_bounds all = bounds_of(0xfffff, false, core), few = bounds_of(0xfff, false, core);
         about("twenty keys on a %s", core->name);
         CHECK(all.most < all.all_keys);
         about("twelve keys on a %s", core->name);
@@ -224,7 +224,7 @@ static void check_array(void) {
             CHECK(bounds_of(wanted, false, core).all_keys <= all.most);
         }
         about("keys as levels on a %s", core->name);
-        cost_bounds levels = bounds_of(3, true, core);
+        yt_cost_bounds levels = bounds_of(3, true, core);
         CHECK(levels.most < levels.all_keys);
     }
 }

@@ -1,7 +1,7 @@
 /* The table of functions: every example compiles, what is left out is what the table says, and
  * docs/functions.md is what the command writes. */
-#include "compiler/compile.h"
-#include "compiler/functions.h"
+#include "compiler/formulas/functions.h"
+#include "compiler/profile/compile.h"
 #include "image/functions.h"
 #include "tests/harness.h"
 
@@ -12,8 +12,8 @@ static const char head[] =
 /* A cell, or the condition of a layer, in a profile; the image's CRC. 0: it is wrong. */
 static uint32_t compile(const char *line) {
     char profile[1000];
-    messages messages;
-    compiled compiled;
+    yt_messages messages;
+    yt_compiled compiled;
     uint32_t sum = 0;
     if (strncmp(line, "while: ", 7) == 0)
         snprintf(profile, sizeof profile,
@@ -39,7 +39,7 @@ static void check_examples(void) {
         CHECK(strncmp(functions[i].usage, functions[i].name, strlen(functions[i].name)) == 0);
         CHECK(functions[i].number == FUNCTION_MADE || yt_function_of(functions[i].number) != NULL);
         for (unsigned k = 0; k < function_argument_count(&functions[i]); k++) {
-            const function_argument *argument = &functions[i].arguments[k];
+            const yt_listed_argument *argument = &functions[i].arguments[k];
             about("%s of %s", argument->label, functions[i].usage);
             CHECK(argument->low <= argument->high);
             CHECK(!argument->otherwise ||
@@ -56,7 +56,7 @@ static void check_defaults(void) {
         {"pad.south: tap(keys.a)", "pad.south: tap(keys.a, within=%s)"},
         {"pad.south: tap(keys.a)", "pad.south: tap(keys.a, on=%s)"},
         {"pad.south: chord(keys.a, keys.b)", "pad.south: chord(keys.a, keys.b, within=%s)"}};
-    static const function_argument *arguments[] = {
+    static const yt_listed_argument *arguments[] = {
         &functions[FUNCTION_TURBO].arguments[1], &functions[FUNCTION_HOLD].arguments[1],
         &functions[FUNCTION_TAP].arguments[1], &functions[FUNCTION_TAP].arguments[2],
         &functions[FUNCTION_CHORD].arguments[0]};

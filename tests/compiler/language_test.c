@@ -1,6 +1,7 @@
 /* docs/language.md against the compiler: its grammar, read from the page, and its table of
  * operators. */
-#include "compiler/compile.h"
+#include "compiler/formulas/named.h"
+#include "compiler/profile/compile.h"
 #include "tests/harness.h"
 
 /* The grammar as the page has it: rules in EBNF, matched against tokens by trying everything. */
@@ -137,14 +138,14 @@ static void read_rules(const char *page) {
 static bool compiler_takes(unsigned count) {
     char text[400] = "";
     size_t length = 0;
-    messages messages;
-    pool pool = {0};
+    yt_messages messages;
+    yt_pool pool = {0};
     for (unsigned i = 0; i < count; i++) {
         bool is_dot = *tokens[i] == '.' || (tokens[i + 1] && *tokens[i + 1] == '.');
         length += (size_t)snprintf(text + length, sizeof text - length, "%s%s", tokens[i],
                                    is_dot ? "" : " ");
     }
-    part part = {.kind = PART_TEXT, .text = text, .bytes = length};
+    yt_part part = {.kind = PART_TEXT, .text = text, .bytes = length};
     messages_begin(&messages, "formula", text, length);
     bool good = formula_parse(&pool, &messages, &part) != NULL && messages.count == 0;
     about("%s", text);
@@ -236,12 +237,12 @@ static void check_made(void) {
     for (int i = 0; i < 20000; i++) {
         char *text = NULL;
         size_t size;
-        messages messages;
-        pool pool = {0};
+        yt_messages messages;
+        yt_pool pool = {0};
         FILE *file = open_memstream(&text, &size);
         write_formula(file, &dice, 3);
         fclose(file);
-        part part = {.kind = PART_TEXT, .text = text, .bytes = size};
+        yt_part part = {.kind = PART_TEXT, .text = text, .bytes = size};
         messages_begin(&messages, "formula", text, size);
         about("%s", text);
         CHECK(formula_parse(&pool, &messages, &part) != NULL);
@@ -255,7 +256,7 @@ static void check_made(void) {
 /* The types of the page's tables, with something that is of each. */
 static const struct {
     const char *name, *example;
-    value_type type;
+    yt_formula_type type;
 } types[] = {{"switch", "keys.a", VALUE_SWITCH},
              {"level", "hand.left_trigger", VALUE_LEVEL},
              {"axis", "slate.x", VALUE_AXIS},
@@ -325,8 +326,8 @@ static unsigned read_table(char *page) {
 /* The type of a formula, from 1; 0: it is wrong. */
 static unsigned type_of(const char *formula) {
     char profile[600];
-    messages messages;
-    compiled compiled;
+    yt_messages messages;
+    yt_compiled compiled;
     unsigned type = 0;
     snprintf(profile, sizeof profile,
              "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, hand: gamepad}\n"
@@ -334,9 +335,9 @@ static unsigned type_of(const char *formula) {
              formula);
     messages_begin(&messages, "p.yaml", profile, strlen(profile));
     if (compile_profile(&compiled, &messages)) {
-        value value = compiled.scope->named[0].value;
+        yt_value value = compiled.scope->named->all[0].value;
         for (unsigned i = 0; i < TYPES; i++) {
-            bool is_time = value.type == VALUE_QUANTITY || value.unit == UNIT_TIME;
+            bool is_time = value.type == VALUE_QUANTITY || value.unit == YT_UNIT_TIME;
             bool is_type = strcmp(types[i].name, "time") == 0
                                ? is_time
                                : types[i].type == value.type && !is_time;

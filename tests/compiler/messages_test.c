@@ -1,13 +1,13 @@
 /* Wrong profiles and what is said of them, from tests/compiler/messages.txt. */
-#include "compiler/compile.h"
-#include "compiler/named.h"
+#include "compiler/formulas/named.h"
+#include "compiler/profile/compile.h"
 #include "tests/harness.h"
 
 static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet}\n"
                            "outputs: {pad: gamepad, view: mouse}\nsheet:\n";
 
 /* The messages as the file has them: "LINE:COLUMN: TEXT", a line each, in the order of places. */
-static void list_messages(messages *messages, char *text, size_t room) {
+static void list_messages(yt_messages *messages, char *text, size_t room) {
     char *printed = NULL, *save = NULL;
     size_t size, used = 0;
     FILE *file = open_memstream(&printed, &size);
@@ -35,14 +35,14 @@ static bool has_errors(const char *expected) {
 
 /* A case that begins with DESCRIPTION is one of a device or a board. */
 static void check_case(const char *profile, const char *expected) {
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     char text[4096];
     bool is_description = strncmp(profile, "DESCRIPTION\n", 12) == 0;
     profile += is_description ? 12 : 0;
     messages_begin(&messages, "crane/p.yaml", profile, strlen(profile));
     if (is_description) {
-        pool pool = {0};
+        yt_pool pool = {0};
         CHECK(!description_parse(&pool, &messages, 0, "p"));
         pool_free(&pool);
     } else {
@@ -94,8 +94,8 @@ static unsigned check_file(char *text) {
 static void check_mark(void) {
     char *printed = NULL, profile[512];
     size_t size;
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     about("the line and the mark");
     snprintf(profile, sizeof profile, "%s  pad.south: keys.a or keys.spcae\n", head);
     messages_begin(&messages, "p.yaml", profile, strlen(profile));
@@ -116,8 +116,8 @@ static void check_hostile(const char *what, const char *begin, const char *repea
                           const char *end, const char *expected) {
     size_t length = strlen(begin) + strlen(repeated) * (size_t)times + strlen(end);
     char *profile = malloc(length + 1), *at = profile + sprintf(profile, "%s", begin);
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     about("%s", what);
     for (int i = 0; i < times; i++)
         at = stpcpy(at, repeated);

@@ -1,6 +1,6 @@
 /* Names of usages: those of the standard that the demo and the outputs need, each name back to its
  * usage, and the names of every kind of device. */
-#include "compiler/names.h"
+#include "compiler/names/names.h"
 #include "tests/harness.h"
 
 /* From the HID Usage Tables 1.5, sections 4, 5, 10, 11, 12 and 15. */
@@ -72,12 +72,12 @@ static void check_known(void) {
 /* Every usage of every page, those without a name too: the name leads back to it. */
 static void check_there_and_back(void) {
     unsigned named = 0;
-    const device_kind *any = device_kind_named("device");
+    const yt_device_kind *any = device_kind_named("device");
     for (unsigned page = 1; page < 0x100; page++)
         for (unsigned usage = 1; usage < 0x400; usage++) {
             char name[USAGE_NAME_BYTES], full[2 * USAGE_NAME_BYTES];
             uint16_t back_page = 0, back = 0;
-            control_name meaning = {0};
+            yt_control_name meaning = {0};
             about("usage 0x%02x:0x%02x, there and back", page, usage);
             if (usage_name((uint16_t)page, (uint16_t)usage, name)) {
                 named++;
@@ -101,7 +101,7 @@ static void check_there_and_back(void) {
 static void check_kinds(void) {
     for (size_t i = 0; i < device_kind_count; i++) {
         const char *names[2048];
-        control_name meaning;
+        yt_control_name meaning;
         size_t count = control_names(&device_kinds[i], names, 2048);
         CHECK(count > 4);
         for (size_t k = 0; k < count; k++) {
@@ -115,7 +115,7 @@ static void check_kinds(void) {
                             strlen(device_kinds[i].example), &meaning) ||
               control_named(&device_kinds[i], pair, strlen(pair), &meaning));
     }
-    control_name second;
+    yt_control_name second;
     about("a direction of the second hat");
     CHECK(control_named(device_kind_named("gamepad"), "hat2.left", 9, &second));
     CHECK(second.page == 1 && second.usage == 0x39 && second.occurrence == 1 && second.part == 8);
@@ -125,7 +125,7 @@ static void check_kinds(void) {
                                         "x.y",    "hat.up2",         "hat1.up",         "hat2",
                                         "south.2"};
     for (size_t i = 0; i < sizeof wrong / sizeof wrong[0]; i++) {
-        control_name meaning;
+        yt_control_name meaning;
         about("\"%s\" is no name of a gamepad's", wrong[i]);
         CHECK(!control_named(device_kind_named("gamepad"), wrong[i], strlen(wrong[i]), &meaning));
     }

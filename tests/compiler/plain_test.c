@@ -1,5 +1,5 @@
 /* Text made plain: every character, every piece. */
-#include "compiler/plain.h"
+#include "compiler/messages/plain.h"
 #include "tests/harness.h"
 
 /* A character as UTF-8. */
@@ -32,7 +32,7 @@ static bool is_shown(uint32_t character) {
 static void check_characters(void) {
     for (uint32_t character = 1; character <= 0x10ffff; character++) {
         char text[4], made[16];
-        plain plain = {.count = 0};
+        yt_plain plain = {.count = 0};
         size_t size = encode(character, text);
         size_t length = plain_piece(&plain, text, size, made);
         length += plain_end(&plain, made + length);
@@ -48,7 +48,7 @@ static void check_characters(void) {
 
 static const char *made(const char *text, size_t size, size_t piece) {
     static char to[400];
-    plain plain = {.count = 0};
+    yt_plain plain = {.count = 0};
     size_t length = 0;
     for (size_t at = 0; at < size; at += piece)
         length +=

@@ -184,9 +184,9 @@ static void write_stack(const model *model, char **sheet, char **more) {
 /* What drives a control of the gamepad; 0 where nothing does. */
 static yt_q16 root_value(const world *world, const char *name) {
     const yt_program *program = &world->compiled.program;
-    const profile_output *pad = &world->compiled.outputs[0];
-    control_name meaning;
-    output_control control;
+    const yt_profile_output *pad = &world->compiled.outputs[0];
+    yt_control_name meaning;
+    yt_output_control control;
     CHECK(control_named(pad->kind, name, strlen(name), &meaning) &&
           output_control_find(pad, &meaning, &control));
     for (unsigned i = 0; i < program->header->root_count; i++)

@@ -1,6 +1,6 @@
 /* How much memory is enough: what yt_engine_bytes and its neighbours say is compared with what an
  * engine takes, for made-up profiles and for devices of each make. */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "tests/engine/descriptors.h"
 #include "tests/engine/made.h"
 #include "tests/harness.h"
@@ -31,14 +31,14 @@ static yt_status attach(yt_engine *engine, unsigned device, unsigned *number) {
 
 /* An engine with so many bytes and the program. */
 static yt_status begin(yt_engine *engine, const yt_port *port, void *memory, size_t size,
-                       const compiled *compiled) {
+                       const yt_compiled *compiled) {
     if (yt_engine_init(engine, memory, size, port) != YT_OK)
         return YT_ARGUMENT;
     return yt_engine_load(engine, compiled->image, compiled->size);
 }
 
 /* One device of each make arrives where there is just as much room as was said. */
-static void check_devices(const compiled *compiled, const yt_port *port, size_t bytes) {
+static void check_devices(const yt_compiled *compiled, const yt_port *port, size_t bytes) {
     yt_engine engine;
     size_t spare = yt_engine_spare_bytes(&compiled->program);
     unsigned number;
@@ -57,7 +57,7 @@ static void check_devices(const compiled *compiled, const yt_port *port, size_t 
 }
 
 /* All that fit arrive together; while the last one does, there is the spare room, and no more. */
-static void check_together(const compiled *compiled, const yt_port *port, size_t bytes) {
+static void check_together(const yt_compiled *compiled, const yt_port *port, size_t bytes) {
     yt_engine engine;
     size_t sum = bytes + yt_engine_spare_bytes(&compiled->program);
     unsigned number, fitting[DEVICES], count = 0;
@@ -73,7 +73,7 @@ static void check_together(const compiled *compiled, const yt_port *port, size_t
         CHECK_EQUAL(attach(&engine, fitting[i], &number), YT_OK);
 }
 
-static void check_profile(const compiled *compiled, uint32_t queue_bytes) {
+static void check_profile(const yt_compiled *compiled, uint32_t queue_bytes) {
     yt_port port = {.version = YT_PORT_VERSION, .queue_bytes = queue_bytes};
     size_t bytes = yt_engine_bytes(&compiled->program, &port, sizeof(void *));
     yt_engine engine;
@@ -92,8 +92,8 @@ int main(void) {
     dice dice = {77};
     for (unsigned i = 0; i < PROFILES; i++) {
         uint8_t choices[600];
-        compiled compiled;
-        messages messages;
+        yt_compiled compiled;
+        yt_messages messages;
         for (size_t k = 0; k < sizeof choices; k++)
             choices[k] = (uint8_t)roll(&dice);
         made_profile(&making, choices, 50 + roll_below(&dice, sizeof choices - 50));

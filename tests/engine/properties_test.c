@@ -2,7 +2,7 @@
 #include <math.h>
 
 #include "signal/fixed.h"
-#include "compiler/operations.h"
+#include "compiler/building/operations.h"
 #include "signal/fixed.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
@@ -141,7 +141,7 @@ static yt_q16 divide_slowly(yt_q16 a, yt_q16 b) {
 /* The slow and obvious evaluation: every node that the compiler made steps of, in order, by what
  * its operation means. Functions keep the value that the engine has, since their state is not
  * repeated here; so do controls and parameters. */
-static yt_q16 evaluate_slowly(const build_node *node, const yt_q16 *values) {
+static yt_q16 evaluate_slowly(const yt_build_node *node, const yt_q16 *values) {
     yt_q16 a[256] = {0};
     for (unsigned k = 0; k < node->argument_count; k++)
         a[k] = values[node->arguments[k]];
@@ -195,7 +195,7 @@ static void check_changed_only(void) {
     dice dice = {7};
     yt_q16 values[512];
     world_begin_with(&w, all_sheet, all_more, 8000);
-    const compiled *compiled = &w.compiled;
+    const yt_compiled *compiled = &w.compiled;
     const yt_program *program = &compiled->program;
     unsigned kept = 0;
     CHECK(compiled->node_count < 512);
@@ -203,7 +203,7 @@ static void check_changed_only(void) {
         about("only what changed is evaluated, step %d", i);
         do_anything(&w, &dice);
         for (unsigned k = 0; k < compiled->node_count; k++) {
-            const build_node *node = &compiled->nodes[k];
+            const yt_build_node *node = &compiled->nodes[k];
             values[k] = evaluate_slowly(node, values);
             if (node->operation == YT_OP_CONSTANT || node->value == YT_NO_VALUE)
                 continue;

@@ -20,7 +20,7 @@ static void restart(void *user, uint32_t layout) {
 
 void rig_load(rig *rig, const char *profile) {
     char *text = malloc(strlen(profile) + 16);
-    messages messages;
+    yt_messages messages;
     pool_free(&rig->compiled.pool);
     sprintf(text, "yonder: 1\n%s", profile);
     messages_begin(&messages, "crane/the test's profile", text, strlen(text));

@@ -2,7 +2,7 @@
 #ifndef YONDER_TESTS_RIG_H
 #define YONDER_TESTS_RIG_H
 
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "yonder/engine.h"
 
 /* The report descriptor of a keyboard: six keys at a time. */
@@ -12,7 +12,7 @@ typedef struct rig {
     yt_engine engine;
     yt_port port;
     uint64_t memory[16384];
-    compiled compiled;
+    yt_compiled compiled;
     unsigned wakes;    /* how often the port was asked to wake a host, */
     unsigned restarts; /* and to restart */
     uint32_t layout;   /* that it was to restart with */

@@ -299,9 +299,9 @@ static void check_too_many_keys(void) {
 }
 
 /* A small engine of its own for a profile that the world does not have. */
-static void load(yt_engine *engine, compiled *compiled, const char *profile) {
+static void load(yt_engine *engine, yt_compiled *compiled, const char *profile) {
     static uint64_t memory[1024];
-    messages messages;
+    yt_messages messages;
     messages_begin(&messages, "profile", profile, strlen(profile));
     bool good = compile_profile(compiled, &messages);
     CHECK(good);
@@ -317,7 +317,7 @@ static void check_matching(void) {
     static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30, 0x15, 0x81,
                                     0x25, 0x7f, 0x75, 0x08, 0x95, 0x01, 0x81, 0x06, 0xc0};
     yt_engine engine;
-    compiled compiled;
+    yt_compiled compiled;
     unsigned number;
     load(&engine, &compiled,
          "yonder: 1\noutputs: {view: mouse}\ninputs:\n  one: mouse\n  two: mouse\n"
@@ -368,7 +368,7 @@ static void check_null_state(void) {
     yt_device device = {
         .descriptor = tablet, .descriptor_size = sizeof tablet, .input = YT_ANY_INPUT};
     yt_engine engine;
-    compiled compiled;
+    yt_compiled compiled;
     unsigned number;
     load(&engine, &compiled,
          "yonder: 1\ninputs: {slate: tablet}\noutputs: {pad: gamepad}\n"
@@ -387,7 +387,7 @@ static void check_null_state(void) {
 /* The standard outputs' reports are as long as their descriptors say, and within the limits. */
 static void check_outputs(void) {
     yt_engine engine;
-    compiled compiled;
+    yt_compiled compiled;
     load(&engine, &compiled,
          "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad, stick: joystick, "
          "board: keyboard, ball: mouse, media: consumer}\nsheet: {pad.south: keys.a}\n");

@@ -1,5 +1,5 @@
 /* Which input a device is, and where in its report descriptor a control stands: at the edges. */
-#include "compiler/operations.h"
+#include "compiler/building/operations.h"
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
 
@@ -185,14 +185,14 @@ static void check_report_ids(void) {
     /* As many controls as there are IDs, each at bit 0 of the report of its own. */
     const yt_program *from = &r.compiled.program;
     for (unsigned count = 254; count <= 256; count++) {
-        build build = {.pool = &r.compiled.pool,
-                       .inputs = (yt_program_input *)from->inputs,
-                       .input_count = from->header->input_count,
-                       .outputs = (yt_program_output *)from->outputs,
-                       .output_count = from->header->output_count,
-                       .text = from->text,
-                       .text_bytes = from->header->text_bytes,
-                       .name_bytes = from->header->name_bytes};
+        yt_build build = {.pool = &r.compiled.pool,
+                          .inputs = (yt_program_input *)from->inputs,
+                          .input_count = from->header->input_count,
+                          .outputs = (yt_program_output *)from->outputs,
+                          .output_count = from->header->output_count,
+                          .text = from->text,
+                          .text_bytes = from->header->text_bytes,
+                          .name_bytes = from->header->name_bytes};
         yt_program_range range = {0, 0, 1, 0};
         unsigned any = build_switch(&build, false);
         for (unsigned i = 0; i < count; i++) {

@@ -47,7 +47,7 @@ static void compile(world *world, const char *sheet, const char *more) {
         at += width + (end != NULL);
     }
     length += (size_t)sprintf(text + length, "%s", more);
-    messages messages;
+    yt_messages messages;
     messages_begin(&messages, "the test's sheet", text, length);
     if (!compile_profile(&world->compiled, &messages)) {
         messages_print(&messages, stderr);

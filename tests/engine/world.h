@@ -3,7 +3,7 @@
 #ifndef YONDER_TESTS_WORLD_H
 #define YONDER_TESTS_WORLD_H
 
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "ports/sim/host.h"
 #include "yonder/engine.h"
 
@@ -15,7 +15,7 @@ typedef struct world {
     yt_engine engine;
     yt_port port;
     uint64_t memory[8192];
-    compiled compiled;
+    yt_compiled compiled;
     uint64_t poll_us; /* 0: the host does not poll */
     uint64_t now_us;
     bool plugged[WORLD_DEVICES];

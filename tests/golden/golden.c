@@ -9,7 +9,7 @@
 #include <glob.h>
 #include <inttypes.h>
 
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "tests/engine/made.h"
 #include "tests/golden/play.h"
 #include "tests/harness.h"
@@ -21,13 +21,13 @@
 typedef struct session {
     char name[64];
     uint32_t seed;
-    const compiled *compiled;
+    const yt_compiled *compiled;
 } session;
 
 static session sessions[SESSIONS];
 static size_t session_count;
 
-static void add_sessions(const char *name, const compiled *compiled, unsigned seeds) {
+static void add_sessions(const char *name, const yt_compiled *compiled, unsigned seeds) {
     for (unsigned seed = 1; seed <= seeds && session_count < SESSIONS; seed++) {
         session *session = &sessions[session_count++];
         snprintf(session->name, sizeof session->name, "%s", name);
@@ -39,8 +39,8 @@ static void add_sessions(const char *name, const compiled *compiled, unsigned se
 /* A profile that is kept until the end. */
 typedef struct kept {
     struct kept *next;
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     char text[];
 } kept;
 

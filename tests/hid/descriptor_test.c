@@ -1,5 +1,5 @@
 /* Report descriptors: good ones field by field, broken ones by status and byte offset. */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "tests/harness.h"
 #include "yonder/hid.h"
 
@@ -232,12 +232,12 @@ static void check_physical(void) {
 }
 
 /* A profile with every standard output, for their descriptors. */
-static compiled compile_outputs(void) {
+static yt_compiled compile_outputs(void) {
     static const char profile[] =
         "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad, stick: joystick, "
         "board: keyboard, ball: mouse, media: consumer}\nsheet: {pad.south: keys.a}\n";
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     messages_begin(&messages, "outputs", profile, sizeof profile - 1);
     if (!compile_profile(&compiled, &messages))
         exit(1);
@@ -250,7 +250,7 @@ int main(void) {
     check_broken();
     check_limits();
     check_physical();
-    compiled compiled = compile_outputs();
+    yt_compiled compiled = compile_outputs();
     for (unsigned i = 0; i < compiled.program.header->interface_count; i++)
         check_cuts(compiled.program.blob + compiled.program.interfaces[i].descriptor_offset,
                    compiled.program.interfaces[i].descriptor_bytes);

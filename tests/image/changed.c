@@ -27,8 +27,8 @@ void changed_word(const uint8_t *image, size_t size, size_t offset, uint16_t val
     CHECK_EQUAL(yt_program_check(&program, changed_copy, size), status);
 }
 
-void changed_compile(compiled *compiled, const char *name, const char *text) {
-    messages messages;
+void changed_compile(yt_compiled *compiled, const char *name, const char *text) {
+    yt_messages messages;
     messages_begin(&messages, name, text, strlen(text));
     if (!compile_profile(compiled, &messages)) {
         messages_print(&messages, stderr);
@@ -37,7 +37,7 @@ void changed_compile(compiled *compiled, const char *name, const char *text) {
     messages_free(&messages);
 }
 
-void changed_fields(const compiled *compiled, const void *record, const change *changes,
+void changed_fields(const yt_compiled *compiled, const void *record, const change *changes,
                     size_t count, yt_status status, const char *what) {
     yt_program program;
     about("%s", what);

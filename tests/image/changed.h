@@ -4,7 +4,7 @@
 
 #include <stddef.h>
 
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "yonder/image/program.h"
 
 /* Where programs are changed. */
@@ -21,7 +21,7 @@ void changed_word(const uint8_t *image, size_t size, size_t offset, uint16_t val
                   yt_status status, const char *what);
 
 /* A profile of one's own, compiled; ends the test where it is wrong. */
-void changed_compile(compiled *compiled, const char *name, const char *text);
+void changed_compile(yt_compiled *compiled, const char *name, const char *text);
 
 /* What a record says, changed at several places at once. */
 typedef struct change {
@@ -29,7 +29,7 @@ typedef struct change {
     uint32_t value;
 } change;
 
-void changed_fields(const compiled *compiled, const void *record, const change *changes,
+void changed_fields(const yt_compiled *compiled, const void *record, const change *changes,
                     size_t count, yt_status status, const char *what);
 
 #define AT(structure, field) offsetof(structure, field)

@@ -2,7 +2,7 @@
  * and several at once, with the checksum made right. What is refused is refused; what passes is
  * run, with devices, hosts and boards, in heap blocks of the exact size, so that a sanitizer sees
  * whatever is read or written outside. */
-#include "compiler/compile.h"
+#include "compiler/profile/compile.h"
 #include "tests/engine/drive.h"
 #include "tests/harness.h"
 #include "yonder/image/program.h"
@@ -277,8 +277,8 @@ static void lie_more(hostile *hostile, uint8_t *copy, unsigned times) {
 }
 
 static void check_profile(const char *name, const char *text, size_t length, unsigned effort) {
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     messages_begin(&messages, name, text, length);
     if (!compile_profile(&compiled, &messages)) {
         messages_print(&messages, stderr);

@@ -210,7 +210,7 @@ static const yt_program_control *control_of_kind(const yt_program *program, yt_k
 
 /* Places: what one field says only counts with another. */
 static void check_places(void) {
-    compiled odd;
+    yt_compiled odd;
     changed_compile(&odd, "crane/odd",
                     "yonder: 1\ninputs: {odd: odd-pad}\noutputs: {pad: gamepad}\nsheet:\n"
                     "  pad.left_trigger: odd.pump\n  pad.west: odd.gyro.x > 90 deg/s\n");
@@ -257,7 +257,7 @@ static unsigned report_of(const yt_program *program, const yt_program_root *root
 
 /* Motion goes both ways about 0, in numbers that can be negated. */
 static void check_motion(void) {
-    compiled view;
+    yt_compiled view;
     changed_compile(&view, "crane/view",
                     "yonder: 1\ninputs: {ball: mouse}\noutputs: {view: mouse}\nsheet:\n"
                     "  view.motion: ball.motion\n");
@@ -295,7 +295,7 @@ static void check_motion(void) {
 }
 
 static void check_board(void) {
-    compiled desk;
+    yt_compiled desk;
     changed_compile(
         &desk, "crane/desk",
         "yonder: 1\ninputs: {desk: otter-desk}\noutputs: {pad: gamepad, view: mouse}\nsheet:\n"
@@ -317,7 +317,7 @@ static void check_board(void) {
 
 /* What is reserved is 0, everywhere. */
 static void check_reserved(void) {
-    compiled all;
+    yt_compiled all;
     changed_compile(&all, "crane/all",
                     "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad, view: mouse}\n"
                     "relays: [{output: view, report: 0, type: feature, to: keys}]\n"
@@ -375,7 +375,7 @@ static void check_many_controls(void) {
 
 /* An interface without reports behind the others: nothing of it could be asked for. */
 static void check_empty_interface(void) {
-    compiled compiled;
+    yt_compiled compiled;
     yt_program program;
     changed_compile(
         &compiled, "crane/far",
@@ -402,7 +402,7 @@ static void check_empty_interface(void) {
 }
 
 /* The first wire stands there twice: what it takes would be given twice. */
-static void check_twice_wired(const compiled *compiled) {
+static void check_twice_wired(const yt_compiled *compiled) {
     const yt_program *program = &compiled->program;
     uint8_t *bytes = (uint8_t *)changed_copy;
     yt_program twice;
@@ -432,7 +432,7 @@ static void check_twice_wired(const compiled *compiled) {
 
 /* A wire says what its step says, and is the only way there. */
 static void check_wires(void) {
-    compiled compiled;
+    yt_compiled compiled;
     changed_compile(
         &compiled, "crane/wires",
         "yonder: 1\ninputs: {keys: keyboard, ball: mouse}\noutputs: {pad: gamepad, view: "
@@ -473,7 +473,7 @@ static void check_wires(void) {
 /* A pulse that a press gives is an event: nothing can compare it, so that no chain of presses and
  * comparisons makes pass after pass. */
 static void check_events(void) {
-    compiled compiled;
+    yt_compiled compiled;
     changed_compile(&compiled, "crane/events",
                     "yonder: 1\ninputs: {keys: keyboard, ball: mouse}\noutputs: {pad: gamepad}\n"
                     "sheet:\n  pad.south: ball.wheel > 0\n  pad.north: keys.b\n"

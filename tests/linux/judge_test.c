@@ -126,10 +126,10 @@ static void add_cell(sheet *sheet, const char *output, const char *control, yt_k
                          "  %s.%s: dev.%s\n", output, control, source);
 }
 
-static bool is_repeated(const profile_output *output, const char **names, size_t count,
-                        const output_control *control) {
-    output_control other;
-    control_name meaning;
+static bool is_repeated(const yt_profile_output *output, const char **names, size_t count,
+                        const yt_output_control *control) {
+    yt_output_control other;
+    yt_control_name meaning;
     for (size_t i = 0; i < count; i++)
         if (control_named(output->kind, names[i], strlen(names[i]), &meaning) &&
             output_control_find(output, &meaning, &other) && !other.from_host &&
@@ -140,7 +140,7 @@ static bool is_repeated(const profile_output *output, const char **names, size_t
 }
 
 /* A cell for every control of the outputs, each driven by a control of the puppet. */
-static void add_cells(sheet *sheet, const profile_output *output) {
+static void add_cells(sheet *sheet, const yt_profile_output *output) {
     const char *all[1024];
     static char buttons[128][12];
     size_t known = control_names(output->kind, all, 800);
@@ -149,8 +149,8 @@ static void add_cells(sheet *sheet, const profile_output *output) {
         all[known++] = buttons[i];
     }
     for (size_t i = 0; i < known; i++) {
-        control_name meaning;
-        output_control control;
+        yt_control_name meaning;
+        yt_output_control control;
         if (control_named(output->kind, all[i], strlen(all[i]), &meaning) &&
             output_control_find(output, &meaning, &control) && !control.from_host &&
             is_told_apart(meaning.page, meaning.usage, control.kind) &&
@@ -159,9 +159,9 @@ static void add_cells(sheet *sheet, const profile_output *output) {
     }
 }
 
-static bool compile(compiled *compiled, const char *outputs, const char *cells) {
+static bool compile(yt_compiled *compiled, const char *outputs, const char *cells) {
     static char text[65536];
-    messages messages;
+    yt_messages messages;
     snprintf(text, sizeof text, "yonder: 1\ninputs: {dev: device}\noutputs: %s\nsheet:%s%s",
              outputs, *cells ? "\n" : " {}\n", cells);
     messages_begin(&messages, "case", text, strlen(text));
@@ -235,7 +235,7 @@ static void ask_for_120ths(yt_engine *engine, const yt_program *program, unsigne
 }
 
 /* Plays random moves through the profile for one interface, and writes the job. */
-static void write_job(const compiled *compiled, const sheet *sheet, unsigned interface) {
+static void write_job(const yt_compiled *compiled, const sheet *sheet, unsigned interface) {
     static uint64_t memory[65536];
     static sim_host host;
     const yt_program *program = &compiled->program;
@@ -414,7 +414,7 @@ static bool listen(FILE *machine, listening *listening) {
 }
 
 /* `yonder describe --host-numbers` against joydev: the same axes in the same order. */
-static void check_numbers(const compiled *compiled, unsigned interface, listening *listening) {
+static void check_numbers(const yt_compiled *compiled, unsigned interface, listening *listening) {
     static const char *const codes[][2] = {{"left_stick.x", "0"},
                                            {"x", "0"},
                                            {"left_stick.y", "1"},
@@ -463,7 +463,7 @@ static void check_numbers(const compiled *compiled, unsigned interface, listenin
 
 static size_t reports_before; /* of the machine's earlier devices */
 
-static void judge(const outputs_case *at, const compiled *compiled, unsigned interface,
+static void judge(const outputs_case *at, const yt_compiled *compiled, unsigned interface,
                   FILE *machine) {
     static sheet sheet;
     listening listening;
@@ -472,7 +472,7 @@ static void judge(const outputs_case *at, const compiled *compiled, unsigned int
         add_cells(&sheet, &compiled->outputs[i]);
     meant.count = meant.reports = 0;
     job = fopen("/dev/null", "w"); /* the same job once more, for what it means */
-    struct compiled whole;
+    struct yt_compiled whole;
     CHECK(compile(&whole, at->outputs, sheet.text));
     write_job(&whole, &sheet, interface);
     fclose(job);
@@ -499,7 +499,7 @@ static void write_jobs(const char *path) {
     job = fopen(path, "w");
     for (size_t i = 0; job && i < sizeof cases / sizeof cases[0]; i++) {
         static sheet sheet;
-        compiled bare, whole;
+        yt_compiled bare, whole;
         memset(&sheet, 0, sizeof sheet);
         CHECK(compile(&bare, cases[i].outputs, ""));
         for (unsigned k = 0; k < bare.output_count; k++)
@@ -533,7 +533,7 @@ int main(int count, char **arguments) {
     }
     ungetc(first, machine);
     for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
-        compiled compiled;
+        yt_compiled compiled;
         CHECK(compile(&compiled, cases[i].outputs, ""));
         for (unsigned k = 0; k < compiled.program.header->interface_count; k++)
             judge(&cases[i], &compiled, k, machine);

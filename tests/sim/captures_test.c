@@ -1,6 +1,6 @@
 /* What is decoded from each capture is what a Linux kernel made of it (NAME.evdev.txt), event by
  * event, and what was pressed and moved (NAME.sent.txt). */
-#include "compiler/names.h"
+#include "compiler/names/names.h"
 #include "ports/sim/host.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"

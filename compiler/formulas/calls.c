@@ -1,0 +1,483 @@
+/* Calls of functions: their arguments by the table of functions, then their nodes. */
+#include <string.h>
+
+#include "compiler/building/operations.h"
+#include "compiler/formulas/calls.h"
+#include "compiler/formulas/layers.h"
+#include "compiler/reading/keys.h"
+
+static const yt_value nothing = {.type = VALUE_NOTHING};
+
+static yt_value take_switch(const yt_written_call *call, unsigned index) {
+    const yt_term *term = call->arguments[index];
+    yt_value operand = lower_term(call->lowering, term);
+    if (operand.type == VALUE_SWITCH || operand.type == VALUE_NOTHING)
+        return operand;
+    return lower_wrong(call->lowering, term, "%s takes a switch here, not %s", call->function->name,
+                       value_meaning(operand));
+}
+
+static bool take_number(const yt_written_call *call, unsigned index, unsigned *node) {
+    const yt_term *term = call->arguments[index];
+    const char *label = call->function->arguments[index].label;
+    yt_value number = lower_term(call->lowering, term);
+    if (number.type == VALUE_NOTHING)
+        return false;
+    if (!value_is_number(number)) {
+        lower_wrong(call->lowering, term, "%s takes a switch, a level or an axis, not %s", label,
+                    value_meaning(number));
+        return false;
+    }
+    *node = value_node(call->lowering, number);
+    return true;
+}
+
+/* The smaller of two numbers, or the larger. */
+static unsigned pick_node(yt_lowering *lowering, unsigned one, unsigned other, bool larger) {
+    unsigned less = lower_add(lowering, YT_OP_LESS, YT_TYPE_SWITCH, 2, one, other, 0);
+    return lower_add(lowering, YT_OP_CHOOSE, YT_TYPE_NUMBER, 3, less, larger ? other : one,
+                     larger ? one : other);
+}
+
+/* A quantity that is left out, or that a term gives; it is kept within the argument's range. */
+static yt_value take_quantity(const yt_written_call *call, unsigned index) {
+    const yt_listed_argument *argument = &call->function->arguments[index];
+    const yt_term *term = call->arguments[index];
+    yt_unit unit = wanted_unit(argument->wanted);
+    char low_text[40], high_text[40];
+    int64_t low, high;
+    if (!term)
+        return (yt_value){.type = VALUE_CONSTANT, .unit = unit, .amount = argument->otherwise};
+    yt_value quantity = lower_term(call->lowering, term);
+    if (quantity.type == VALUE_NOTHING)
+        return quantity;
+    if (!value_has_unit(quantity) || quantity.unit != unit)
+        return lower_wrong(call->lowering, term, "%s takes %s, not %s", argument->label,
+                           wanted_meaning(argument->wanted), value_meaning(quantity));
+    value_bounds(quantity, &low, &high);
+    amount_text(unit, argument->low, low_text, sizeof low_text);
+    amount_text(unit, argument->high, high_text, sizeof high_text);
+    bool is_sure = quantity.type == VALUE_CONSTANT || (low > INT32_MIN && high < INT32_MAX);
+    if (is_sure && low < argument->low)
+        return lower_wrong(call->lowering, term, "%s must be at least %s", argument->label,
+                           low_text);
+    if (is_sure && high > argument->high)
+        return lower_wrong(call->lowering, term, "%s can be %s at most", argument->label,
+                           high_text);
+    if (is_sure)
+        return quantity;
+    yt_build *build = call->lowering->scope->build;
+    unsigned node = pick_node(call->lowering, quantity.node,
+                              build_constant(build, (yt_q16)argument->low), true);
+    node = pick_node(call->lowering, node, build_constant(build, (yt_q16)argument->high), false);
+    return value_quantity(unit, node, argument->low, argument->high);
+}
+
+yt_value make_if(const yt_written_call *call) {
+    yt_lowering *lowering = call->lowering;
+    yt_value condition = take_switch(call, 0);
+    yt_value yes = lower_term(lowering, call->arguments[1]);
+    yt_value no = lower_term(lowering, call->arguments[2]);
+    if (condition.type == VALUE_NOTHING || yes.type == VALUE_NOTHING || no.type == VALUE_NOTHING)
+        return nothing;
+    yt_value result = {.type = yes.type};
+    unsigned type = YT_TYPE_NUMBER;
+    bool has_unit = value_has_unit(yes) && value_has_unit(no) && yes.unit == no.unit;
+    if (yes.type == no.type && value_is_motion(yes)) {
+        type = YT_TYPE_PULSE;
+    } else if (yes.type == VALUE_SWITCH && no.type == VALUE_SWITCH) {
+        type = YT_TYPE_SWITCH;
+        yes.has_depth = no.has_depth = false;
+    } else if (has_unit || (value_is_number(yes) && value_is_number(no))) {
+        int64_t low[2], high[2];
+        value_bounds(yes, &low[0], &high[0]);
+        value_bounds(no, &low[1], &high[1]);
+        result =
+            value_quantity(has_unit ? yes.unit : YT_UNIT_NONE, 0, low[0] < low[1] ? low[0] : low[1],
+                           high[0] > high[1] ? high[0] : high[1]);
+        if (yes.type == VALUE_RATE && no.type == VALUE_RATE)
+            result.type = VALUE_RATE;
+    } else if (yes.type != no.type || yes.type == VALUE_CONSTANT || yes.type == VALUE_QUANTITY) {
+        return lower_wrong(lowering, call->term,
+                           "if(when, then, else) chooses between two of a kind, but one is %s and "
+                           "the other is %s",
+                           value_meaning(yes), value_meaning(no));
+    }
+    result.node = lower_add(lowering, YT_OP_CHOOSE, type, 3, condition.node,
+                            value_node(lowering, yes), value_node(lowering, no));
+    if (yes.type == VALUE_STICK || yes.type == VALUE_MOTION_PAIR)
+        result.second =
+            lower_add(lowering, YT_OP_CHOOSE, type, 3, condition.node, yes.second, no.second);
+    return result;
+}
+
+static bool is_rate(yt_value value) {
+    return value.type == VALUE_RATE ||
+           (value_has_unit(value) && (value.unit == YT_UNIT_TURN || value.unit == YT_UNIT_PULL));
+}
+
+/* What min, max, abs and clamp take: numbers; rates, and quantities in their unit; or quantities of
+ * one unit. */
+static bool take_numbers(const yt_written_call *call, unsigned count, yt_value *values) {
+    yt_lowering *lowering = call->lowering;
+    bool any_rate = false, one_unit = true;
+    for (unsigned k = 0; k < count; k++) {
+        values[k] = lower_term(lowering, call->arguments[k]);
+        if (values[k].type == VALUE_NOTHING)
+            return false;
+        any_rate |= values[k].type == VALUE_RATE;
+        one_unit &= value_has_unit(values[k]) && values[k].unit == values[0].unit;
+    }
+    for (unsigned k = 0; k < count; k++) {
+        if (value_is_number(values[k]) || one_unit || (any_rate && is_rate(values[k])))
+            continue;
+        lower_wrong(lowering, call->arguments[k],
+                    "%s takes switches, levels, axes and numbers, not %s", call->function->name,
+                    value_meaning(values[k]));
+        return false;
+    }
+    return true;
+}
+
+/* The smaller of two numbers, or the larger. */
+static yt_value pick(yt_lowering *lowering, yt_value a, yt_value b, bool larger) {
+    int64_t low[2], high[2];
+    if (a.type == VALUE_CONSTANT && b.type == VALUE_CONSTANT)
+        return (a.amount < b.amount) != larger ? a : b;
+    unsigned node = pick_node(lowering, value_node(lowering, a), value_node(lowering, b), larger);
+    if (is_rate(a) && is_rate(b))
+        return (yt_value){.type = VALUE_RATE, .node = node};
+    value_bounds(a, &low[0], &high[0]);
+    value_bounds(b, &low[1], &high[1]);
+    return value_quantity(value_has_unit(a) ? a.unit : YT_UNIT_NONE, node,
+                          (low[0] < low[1]) != larger ? low[0] : low[1],
+                          (high[0] < high[1]) != larger ? high[0] : high[1]);
+}
+
+static yt_value pick_of_two(const yt_written_call *call, bool larger) {
+    yt_value values[2];
+    if (!take_numbers(call, 2, values))
+        return nothing;
+    return pick(call->lowering, values[0], values[1], larger);
+}
+
+yt_value make_min(const yt_written_call *call) {
+    return pick_of_two(call, false);
+}
+
+yt_value make_max(const yt_written_call *call) {
+    return pick_of_two(call, true);
+}
+
+yt_value make_abs(const yt_written_call *call) {
+    yt_lowering *lowering = call->lowering;
+    yt_value number;
+    if (!take_numbers(call, 1, &number))
+        return nothing;
+    yt_value other = number;
+    if (number.type == VALUE_CONSTANT)
+        other.amount = -number.amount;
+    else
+        other.node =
+            lower_add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2,
+                      build_constant(lowering->scope->build, 0), value_node(lowering, number), 0);
+    if (number.type == VALUE_SWITCH || number.type == VALUE_LEVEL)
+        other.type = VALUE_AXIS;
+    other.low = -number.high;
+    other.high = -number.low;
+    return pick(lowering, number, other, true);
+}
+
+yt_value make_clamp(const yt_written_call *call) {
+    yt_value values[3];
+    if (!take_numbers(call, 3, values))
+        return nothing;
+    if (values[1].type == VALUE_CONSTANT && values[2].type == VALUE_CONSTANT &&
+        values[1].amount > values[2].amount)
+        return lower_wrong(call->lowering, call->arguments[1], "low is above high");
+    return pick(call->lowering, pick(call->lowering, values[0], values[1], true), values[2], false);
+}
+
+yt_value make_stick(const yt_written_call *call) {
+    unsigned nodes[4];
+    bool good = true;
+    for (unsigned k = 0; k < 4; k++)
+        good &= take_number(call, k, &nodes[k]);
+    if (!good)
+        return nothing;
+    return (yt_value){
+        .type = VALUE_STICK,
+        .node = lower_add(call->lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, nodes[1], nodes[0], 0),
+        .second =
+            lower_add(call->lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, nodes[3], nodes[2], 0)};
+}
+
+yt_value make_stick_of_axes(const yt_written_call *call) {
+    unsigned x, y;
+    if (!take_number(call, 0, &x) || !take_number(call, 1, &y))
+        return nothing;
+    return (yt_value){.type = VALUE_STICK, .node = x, .second = y};
+}
+
+/* Of two axes: two sticks whose other direction rests. */
+yt_value make_farther(const yt_written_call *call) {
+    yt_lowering *lowering = call->lowering;
+    yt_value a = lower_term(lowering, call->arguments[0]);
+    yt_value b = lower_term(lowering, call->arguments[1]);
+    if (a.type == VALUE_NOTHING || b.type == VALUE_NOTHING)
+        return nothing;
+    bool is_stick = a.type == VALUE_STICK && b.type == VALUE_STICK;
+    if (!is_stick && !(value_is_number(a) && value_is_number(b)))
+        return lower_wrong(lowering, call->term,
+                           "farther takes two sticks or two axes, not %s and %s", value_meaning(a),
+                           value_meaning(b));
+    unsigned rest = build_constant(lowering->scope->build, 0);
+    unsigned arguments[] = {is_stick ? a.node : value_node(lowering, a), is_stick ? a.second : rest,
+                            is_stick ? b.node : value_node(lowering, b),
+                            is_stick ? b.second : rest};
+    unsigned node =
+        build_add(lowering->scope->build,
+                  (yt_build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
+                                  .type = YT_TYPE_NUMBER,
+                                  .argument_count = 4,
+                                  .arguments = arguments});
+    return (yt_value){
+        .type = is_stick ? VALUE_STICK : VALUE_AXIS, .node = node, .second = node + 1};
+}
+
+/* The arguments of a function's node, as they are put together. */
+typedef struct yt_handing {
+    const yt_written_call *call;
+    unsigned nodes[2 + 2 * FUNCTION_ARGUMENTS];
+    unsigned count;
+    bool failed;
+} yt_handing;
+
+static void hand(yt_handing *handing, unsigned node) {
+    handing->nodes[handing->count++] = node;
+}
+
+static void hand_switch(yt_handing *handing, unsigned index) {
+    if (!handing->call->arguments[index])
+        return;
+    yt_value press = take_switch(handing->call, index);
+    handing->failed |= press.type == VALUE_NOTHING;
+    hand(handing, press.node);
+}
+
+static void hand_number(yt_handing *handing, unsigned index) {
+    unsigned node = 0;
+    handing->failed |= !take_number(handing->call, index, &node);
+    hand(handing, node);
+}
+
+static void hand_motion(yt_handing *handing, unsigned index) {
+    const yt_written_call *call = handing->call;
+    yt_value motion = lower_term(call->lowering, call->arguments[index]);
+    if (motion.type != VALUE_NOTHING && motion.type != VALUE_MOTION_PAIR)
+        motion =
+            lower_wrong(call->lowering, call->arguments[index],
+                        "motion in two directions belongs here, not %s", value_meaning(motion));
+    handing->failed |= motion.type == VALUE_NOTHING;
+    hand(handing, motion.node);
+    hand(handing, motion.second);
+}
+
+static void hand_stick(yt_handing *handing, unsigned index) {
+    const yt_written_call *call = handing->call;
+    yt_value stick = lower_term(call->lowering, call->arguments[index]);
+    if (stick.type != VALUE_NOTHING && stick.type != VALUE_STICK)
+        stick = lower_wrong(call->lowering, call->arguments[index], "%s takes a stick, not %s",
+                            call->function->arguments[index].label, value_meaning(stick));
+    handing->failed |= stick.type == VALUE_NOTHING;
+    hand(handing, stick.node);
+    hand(handing, stick.second);
+}
+
+/* `whole` divided by a quantity. Where that is a constant the division is done here, once. */
+static unsigned divided(const yt_written_call *call, int64_t whole, yt_value quantity) {
+    yt_build *build = call->lowering->scope->build;
+    if (quantity.type == VALUE_CONSTANT)
+        return build_constant(build,
+                              (yt_q16)((whole * YT_ONE + quantity.amount / 2) / quantity.amount));
+    return lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
+                     build_constant(build, (yt_q16)whole), quantity.node, 0);
+}
+
+#define SPEED_STEPS 250 /* of 4 ms, in a second */
+#define HALF_SECOND                                                                                \
+    500000 /* us: half of a period of 1 Hz, rounded; the function makes up for it                  \
+            */
+
+static void hand_quantity(yt_handing *handing, unsigned index) {
+    const yt_written_call *call = handing->call;
+    yt_value quantity = take_quantity(call, index);
+    handing->failed |= quantity.type == VALUE_NOTHING;
+    if (handing->failed)
+        return;
+    unsigned node = call->function->arguments[index].wanted == WANTED_SPEED
+                        ? 0
+                        : value_node(call->lowering, quantity);
+    switch (call->function->arguments[index].wanted) {
+    case WANTED_SPEED:
+        hand(handing, divided(call, (int64_t)SPEED_STEPS * YT_ONE, quantity));
+        break;
+    case WANTED_FREQUENCY:
+        hand(handing, divided(call, HALF_SECOND, quantity));
+        hand(handing, node);
+        break;
+    default:
+        hand(handing, node);
+    }
+}
+
+static void hand_layer_presses(yt_handing *handing) {
+    yt_lowering *lowering = handing->call->lowering;
+    int layer = (int)(lowering->condition - lowering->scope->layers->all) + 1;
+    hand(handing, layer_presses(lowering->scope, layer));
+}
+
+static void hand_argument(yt_handing *handing, unsigned index) {
+    switch (handing->call->function->arguments[index].wanted) {
+    case WANTED_SWITCH:
+        hand_switch(handing, index);
+        break;
+    case WANTED_NUMBER:
+        hand_number(handing, index);
+        break;
+    case WANTED_MOTION:
+        hand_motion(handing, index);
+        break;
+    case WANTED_STICK:
+        hand_stick(handing, index);
+        break;
+    case WANTED_LAYER_PRESSES:
+        hand_layer_presses(handing);
+        break;
+    default:
+        hand_quantity(handing, index);
+    }
+}
+
+/* A function's node: whether its layer is alive, where it asks for that, then its arguments as they
+ * stand in the table. */
+yt_value make_function(const yt_written_call *call) {
+    const yt_function *function = yt_function_of(call->function->number);
+    yt_handing handing = {.call = call};
+    yt_lowering *lowering = call->lowering;
+    if (function->alive)
+        hand(&handing, layer_alive(lowering->scope, lowering->layer));
+    for (unsigned k = 0; k < FUNCTION_ARGUMENTS; k++)
+        if (call->function->arguments[k].wanted != WANTED_NOTHING)
+            hand_argument(&handing, k);
+    if (handing.failed)
+        return nothing;
+    bool is_switch = function->gives == 's';
+    unsigned node =
+        build_add(lowering->scope->build,
+                  (yt_build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
+                                  .type = is_switch ? YT_TYPE_SWITCH : YT_TYPE_NUMBER,
+                                  .argument_count = (uint8_t)handing.count,
+                                  .arguments = handing.nodes});
+    return (yt_value){.type = is_switch                ? VALUE_SWITCH
+                              : function->results == 2 ? VALUE_STICK
+                                                       : VALUE_AXIS,
+                      .node = node,
+                      .second = node + 1};
+}
+
+yt_value make_next_press(const yt_written_call *call) {
+    if (!call->lowering->condition)
+        return lower_wrong(call->lowering, call->term,
+                           "next_press belongs into a layer's while:, as it waits for what that "
+                           "layer names");
+    return make_function(call);
+}
+
+static yt_value unknown_function(yt_lowering *lowering, const yt_term *term) {
+    const char *names[FUNCTION_COUNT];
+    for (size_t i = 0; i < FUNCTION_COUNT; i++)
+        names[i] = functions[i].name;
+    struct yt_term named = *term;
+    named.width = term->name_width;
+    const char *name = term_text(lowering, term);
+    const char *near = nearest_name(name, named.width, names, FUNCTION_COUNT);
+    if (near)
+        return lower_wrong(lowering, &named, "there is no function \"%.*s\"; did you mean \"%s\"?",
+                           term_shown(&named), name, near);
+    return lower_wrong(lowering, &named,
+                       "there is no function \"%.*s\"; `yonder functions` lists those "
+                       "that there are",
+                       term_shown(&named), name);
+}
+
+static int label_index(const yt_listed_function *function, const char *label, size_t width) {
+    for (unsigned k = 0; k < function_argument_count(function); k++)
+        if (is_name(function->arguments[k].label, label, width))
+            return (int)k;
+    return -1;
+}
+
+/* `stick` has two shapes; the first label tells which is meant. */
+static const yt_listed_function *find_function(const yt_lowering *lowering, const yt_term *term) {
+    const char *name = term_text(lowering, term);
+    const yt_listed_function *found = NULL;
+    for (size_t i = 0; i < FUNCTION_COUNT; i++) {
+        if (!is_name(functions[i].name, name, term->name_width))
+            continue;
+        if (!found)
+            found = &functions[i];
+        if (term->first && term->first->label &&
+            label_index(&functions[i], term->first->label, term->first->label_width) >= 0)
+            return &functions[i];
+    }
+    return found;
+}
+
+static yt_value wrong_label(const yt_written_call *call, const yt_term *argument) {
+    const yt_listed_function *function = call->function;
+    const char *labels[FUNCTION_ARGUMENTS];
+    unsigned count = function_argument_count(function);
+    struct yt_term label = *argument;
+    label.offset = (size_t)(argument->label - call->lowering->part->text);
+    label.width = argument->label_width;
+    for (unsigned k = 0; k < count; k++)
+        labels[k] = function->arguments[k].label;
+    const char *near = nearest_name(argument->label, label.width, labels, count);
+    if (near)
+        return lower_wrong(call->lowering, &label,
+                           "%s has no argument \"%.*s\"; did you mean \"%s\"?", function->name,
+                           term_shown(&label), argument->label, near);
+    return lower_wrong(call->lowering, &label, "%s has no argument \"%.*s\"; write: %s",
+                       function->name, term_shown(&label), argument->label, function->usage);
+}
+
+yt_value lower_call(yt_lowering *lowering, const yt_term *term) {
+    yt_written_call call = {
+        .lowering = lowering, .function = find_function(lowering, term), .term = term};
+    if (!call.function)
+        return unknown_function(lowering, term);
+    int next = 0, count = (int)function_argument_count(call.function);
+    for (const struct yt_term *argument = term->first; argument; argument = argument->next) {
+        int at = next < 0 || next >= count
+                     ? next
+                     : (int)function_argument_at(call.function, (unsigned)next);
+        if (argument->label)
+            at = label_index(call.function, argument->label, argument->label_width);
+        if (at < 0 && argument->label)
+            return wrong_label(&call, argument);
+        if (at < 0 || at >= count)
+            return lower_wrong(lowering, argument, "this argument is too many; write: %s",
+                               call.function->usage);
+        if (call.arguments[at])
+            return lower_wrong(lowering, argument, "\"%s\" is given twice; write: %s",
+                               call.function->arguments[at].label, call.function->usage);
+        call.arguments[at] = argument;
+        next = argument->label ? -1 : next + 1;
+    }
+    for (int k = 0; k < count; k++)
+        if (!call.arguments[k] && !call.function->arguments[k].may_lack)
+            return lower_wrong(lowering, term, "\"%s\" is missing; write: %s",
+                               call.function->arguments[k].label, call.function->usage);
+    return call.function->make(&call);
+}

@@ -1,0 +1,143 @@
+#include "compiler/formulas/functions.h"
+
+#include <inttypes.h>
+#include <string.h>
+
+#include "compiler/formulas/calls.h"
+#include "image/functions.h"
+
+#define YT_NEEDED (-1e6) /* in place of what an argument is where it is left out: it cannot be */
+
+/* An amount in the units of a term: microseconds, or 1/65536 of its unit. */
+#define AMOUNT(number, unit) ((int64_t)((number) * (unit)))
+#define QUANTITY(label, wanted, otherwise, least, most, unit, meaning)                             \
+    {label,                                                                                        \
+     wanted,                                                                                       \
+     (otherwise) > YT_NEEDED,                                                                      \
+     (otherwise) > YT_NEEDED ? AMOUNT(otherwise, unit) : 0,                                        \
+     AMOUNT(least, unit),                                                                          \
+     AMOUNT(most, unit),                                                                           \
+     meaning},
+#define PLAIN(label, wanted, may_lack, meaning) {label, wanted, may_lack, 0, 0, 0, meaning},
+
+#define YT_TAKES_SWITCH(label, meaning)  PLAIN(label, WANTED_SWITCH, false, meaning)
+#define YT_TAKES_NUMBER(label, meaning)  PLAIN(label, WANTED_NUMBER, false, meaning)
+#define YT_TAKES_NUMBERS(label, meaning) PLAIN(label, WANTED_NUMBERS, false, meaning)
+#define YT_TAKES_LIKE(label, meaning)    PLAIN(label, WANTED_LIKE, false, meaning)
+#define YT_TAKES_STICK(label, meaning)   PLAIN(label, WANTED_STICK, false, meaning)
+#define YT_TAKES_MOTION(label, meaning)  PLAIN(label, WANTED_MOTION, false, meaning)
+#define YT_TAKES_TIME(label, otherwise, least, most, meaning)                                      \
+    QUANTITY(label, WANTED_TIME, otherwise, least, most, 1000, meaning)
+#define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
+    QUANTITY(label, WANTED_FREQUENCY, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_SPEED(label, otherwise, least, most, meaning)                                     \
+    QUANTITY(label, WANTED_SPEED, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_MORE_SWITCHES(first, second, others)                                              \
+    PLAIN("a", WANTED_SWITCH, false, first)                                                        \
+    PLAIN("b", WANTED_SWITCH, false, second)                                                       \
+    PLAIN("c", WANTED_SWITCH, true, others)                                                        \
+    PLAIN("d", WANTED_SWITCH, true, others)                                                        \
+    PLAIN("e", WANTED_SWITCH, true, others)                                                        \
+    PLAIN("f", WANTED_SWITCH, true, others)
+#define YT_TAKES_LAYER_PRESSES PLAIN("", WANTED_LAYER_PRESSES, true, "")
+
+#define YT_GIVES_SWITCH "a switch"
+#define YT_GIVES_NUMBER "a number"
+#define YT_GIVES_STICK  "a stick"
+#define YT_GIVES_CHOICE "what it chooses"
+
+#define YT_FUNCTION(group, index, NAME, id, alive, words, each, timers, most, maker, called, use,  \
+                    what, says, as_in, lets, takes)                                                \
+    [FUNCTION_##NAME] = {.name = called,                                                           \
+                         .usage = use,                                                             \
+                         .gives = what,                                                            \
+                         .meaning = says,                                                          \
+                         .example = as_in,                                                         \
+                         .ability = lets,                                                          \
+                         .make = maker,                                                            \
+                         .number = YT_DO_##NAME,                                                   \
+                         .arguments = {takes}},
+#define YT_COMPOSED(NAME, maker, called, use, what, says, as_in, count, takes)                     \
+    [FUNCTION_##NAME] = {.name = called,                                                           \
+                         .usage = use,                                                             \
+                         .gives = what,                                                            \
+                         .meaning = says,                                                          \
+                         .example = as_in,                                                         \
+                         .ability = "",                                                            \
+                         .make = maker,                                                            \
+                         .number = FUNCTION_MADE,                                                  \
+                         .nodes = (count),                                                         \
+                         .arguments = {takes}},
+
+const yt_listed_function functions[FUNCTION_COUNT] = {
+#include "yonder/image/functions.def"
+};
+
+const char *function_group(const yt_listed_function *function) {
+    return function->number == FUNCTION_MADE ? NULL
+                                             : yt_group_name(yt_function_group(function->number));
+}
+
+unsigned function_argument_count(const yt_listed_function *function) {
+    unsigned count = 0;
+    while (count < FUNCTION_ARGUMENTS && function->arguments[count].wanted != WANTED_NOTHING &&
+           function->arguments[count].wanted != WANTED_LAYER_PRESSES)
+        count++;
+    return count;
+}
+
+/* Arguments that may be many have the labels a, b, c…, and stand last in the program. */
+unsigned function_argument_at(const yt_listed_function *function, unsigned place) {
+    unsigned count = function_argument_count(function), first = 0;
+    bool any_more = count > 0 && function->arguments[count - 1].wanted == WANTED_SWITCH &&
+                    function->arguments[count - 1].may_lack;
+    while (any_more && first < count && strcmp(function->arguments[first].label, "a") != 0)
+        first++;
+    place += first;
+    return place < count ? place : place - count;
+}
+
+yt_unit wanted_unit(yt_wanted wanted) {
+    return wanted == WANTED_TIME        ? YT_UNIT_TIME
+           : wanted == WANTED_FREQUENCY ? YT_UNIT_FREQUENCY
+           : wanted == WANTED_SPEED     ? YT_UNIT_SPEED
+                                        : YT_UNIT_NONE;
+}
+
+const char *wanted_meaning(yt_wanted wanted) {
+    static const char *const meanings[] = {"nothing",
+                                           "a switch",
+                                           "a switch, a level or an axis",
+                                           "anything; both of a kind",
+                                           "a number, with or without a unit",
+                                           "a stick or an axis",
+                                           "motion in two directions",
+                                           "a time such as 120 ms",
+                                           "a frequency such as 12 Hz",
+                                           "a speed such as 1500 /s (counts a second)",
+                                           "what its layer's cells name"};
+    return meanings[wanted];
+}
+
+/* Up to four places behind the point, without zeros at the end. */
+static void number_text(double number, const char *unit, char *text, size_t size) {
+    char digits[40];
+    snprintf(digits, sizeof digits, "%.4f", number);
+    size_t length = strlen(digits);
+    while (digits[length - 1] == '0')
+        digits[--length] = 0;
+    if (digits[length - 1] == '.')
+        digits[--length] = 0;
+    snprintf(text, size, "%s%s%s", digits, *unit && *unit != '%' ? " " : "", unit);
+}
+
+void amount_text(yt_unit unit, int64_t amount, char *text, size_t size) {
+    static const char *const units[] = {"%", "ms", "Hz", "deg", "/s", "deg/s", "g"};
+    if (unit == YT_UNIT_TIME && amount % 1000000 == 0 && amount != 0)
+        number_text((double)amount / 1000000, "s", text, size);
+    else if (unit == YT_UNIT_TIME)
+        number_text((double)amount / 1000, "ms", text, size);
+    else
+        number_text((double)amount / YT_ONE * (unit == YT_UNIT_NONE ? 100 : 1), units[unit], text,
+                    size);
+}

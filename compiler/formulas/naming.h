@@ -1,0 +1,33 @@
+/* From a place in a report to the name that a profile uses: the other way round than formulas. */
+#ifndef YONDER_COMPILER_FORMULAS_NAMING_H
+#define YONDER_COMPILER_FORMULAS_NAMING_H
+
+#include "compiler/building/outputs.h"
+#include "compiler/reading/description.h"
+
+/* One control as a report descriptor has it. */
+typedef struct yt_field_place {
+    uint16_t page;
+    uint16_t usage;
+    uint16_t bit;
+    uint8_t report_id;
+    unsigned occurrence; /* 0: the first of that usage */
+    bool is_relative;
+} yt_field_place;
+
+/* Writes the name, without the device's in front; a hat's is that of the whole. Where there is no
+ * name, numbers stand for it. */
+void name_place(const yt_device_kind *kind, const yt_description *description,
+                const yt_field_place *place, char *text, size_t size);
+
+/* The same of an output's control: in a layout of one's own, buttons and hats go by numbers. */
+void name_output_place(const yt_profile_output *output, const yt_field_place *place, char *text,
+                       size_t size);
+
+/* Calls `each` with the name of every control of an output, what the host sends among them. Names
+ * are in the pool. */
+typedef void yt_each_name(void *user, const char *name);
+void each_output_name(yt_pool *pool, const yt_profile_output *output, yt_each_name *each,
+                      void *user);
+
+#endif

@@ -1,0 +1,26 @@
+/* Parameters: numbers that can be set while the program runs, each with its range. */
+#ifndef YONDER_COMPILER_FORMULAS_PARAMETERS_H
+#define YONDER_COMPILER_FORMULAS_PARAMETERS_H
+
+#include "compiler/formulas/lower.h"
+
+#define PROFILE_PARAMETERS 200
+
+/* A number that can be set while the program runs. */
+typedef struct yt_parameter {
+    const yt_part *key;
+    yt_value value;
+} yt_parameter;
+
+struct yt_parameters {
+    yt_parameter *all;
+    unsigned count;
+};
+
+/* Reads `parameters:`; inputs and outputs are read before. */
+void read_parameters(yt_scope *scope, const yt_part *parameters);
+
+/* The parameter of that name; NULL if there is none. */
+const yt_parameter *parameter_find(const yt_scope *scope, const char *name, size_t length);
+
+#endif

@@ -1,0 +1,279 @@
+#include "compiler/names/names.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define COUNT(array) (sizeof(array) / sizeof((array)[0]))
+
+enum {
+    KEYBOARD = 1,
+    MOUSE = 2,
+    TABLET = 4,
+    GAMEPAD = 8,
+    JOYSTICK = 16,
+    CONSUMER = 32,
+    DEVICE = 64
+};
+
+typedef struct yt_special_name {
+    uint8_t kinds;
+    const char *name;
+    yt_control_name meaning;
+} yt_special_name;
+
+static const yt_special_name special_names[] = {
+#define YT_NAME(kinds, name, page, usage, kind, part, other_page, other_usage, other_if)           \
+    {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part}},
+#include "compiler/names/names.def"
+#undef YT_NAME
+};
+
+enum { USAGE_X = 0x30, USAGE_DIAL = 0x37, USAGE_WHEEL = 0x38, USAGE_HAT = 0x39 };
+
+const yt_device_kind device_kinds[] = {
+    {"keyboard",
+     "a keyboard or keypad",
+     "space",
+     "keys",
+     0x01,
+     0x06,
+     0x07,
+     0,
+     0,
+     0,
+     KEYBOARD,
+     {0x07}},
+    {"mouse",
+     "a mouse, trackball or touchpad that tells how far it moved",
+     "motion",
+     "ball",
+     0x01,
+     0x02,
+     0,
+     PAGE_DESKTOP,
+     USAGE_X,
+     YT_NEEDS_USAGE | YT_NEEDS_RELATIVE,
+     MOUSE,
+     {0x09}},
+    {"tablet",
+     "a tablet or screen that tells where its pointer is",
+     "x",
+     "slate",
+     0x01,
+     0x02,
+     0,
+     PAGE_DESKTOP,
+     USAGE_X,
+     YT_NEEDS_USAGE,
+     TABLET,
+     {0x09, 0x0d}},
+    {"gamepad", "a gamepad", "south", "hand", 0x01, 0x05, 0x04, 0, 0, 0, GAMEPAD, {0x09, 0x02}},
+    {"joystick",
+     "a joystick, wheel or throttle",
+     "button1",
+     "lever",
+     0x01,
+     0x04,
+     0x05,
+     0,
+     0,
+     0,
+     JOYSTICK,
+     {0x09, 0x02, 0x01}},
+    {"consumer", "media keys", "volume_up", "media", 0x0c, 0x01, 0, 0, 0, 0, CONSUMER, {0x0c}},
+    {"device",
+     "any device",
+     "button1",
+     "desk",
+     0,
+     0,
+     0,
+     0,
+     0,
+     0,
+     DEVICE,
+     {0x09, 0x07, 0x0c, 0x02, 0x01, 0x0d}}};
+
+const size_t device_kind_count = COUNT(device_kinds);
+
+const char *device_kind_list(void) {
+    static char list[100];
+    size_t length = 0;
+    for (size_t i = 0; i < COUNT(device_kinds); i++)
+        length += (size_t)snprintf(list + length, sizeof list - length, "%s%s", i ? ", " : "",
+                                   device_kinds[i].name);
+    return list;
+}
+
+const yt_device_kind *device_kind_named(const char *name) {
+    for (size_t i = 0; i < COUNT(device_kinds); i++)
+        if (strcmp(device_kinds[i].name, name) == 0)
+            return &device_kinds[i];
+    return NULL;
+}
+
+const yt_device_kind *device_kind_of(uint16_t application_page, uint16_t application_usage) {
+    for (size_t i = 0; i < COUNT(device_kinds); i++)
+        if (device_kinds[i].application_page == application_page &&
+            (device_kinds[i].application_usage == application_usage ||
+             (application_usage == 0x07 && device_kinds[i].bit == KEYBOARD)))
+            return &device_kinds[i];
+    return &device_kinds[COUNT(device_kinds) - 1];
+}
+
+/* Controls of the simulation page that go both ways, and those that go one way. */
+static bool is_among(uint16_t usage, const uint8_t *usages, size_t count) {
+    for (size_t i = 0; i < count; i++)
+        if (usages[i] == usage)
+            return true;
+    return false;
+}
+
+/* What a usage is on any device, before a field is known. */
+static yt_kind kind_of_usage(uint16_t page, uint16_t usage) {
+    static const uint8_t axes[] = {0xb0, 0xb8, 0xba, 0xc8, 0xc9, 0xca, 0xce};
+    static const uint8_t levels[] = {0xb5, 0xbb, 0xbf, 0xc4, 0xc5, 0xc6, 0xcf, 0xd0};
+    if (page == PAGE_DESKTOP && usage >= USAGE_X && usage <= USAGE_DIAL)
+        return YT_AXIS;
+    if (page == PAGE_DESKTOP && usage >= 0x40 && usage <= 0x46)
+        return YT_AXIS;
+    if (page == PAGE_DESKTOP && usage == USAGE_WHEEL)
+        return YT_MOTION;
+    if (page == PAGE_SIMULATION && is_among(usage, axes, sizeof axes))
+        return YT_AXIS;
+    if (page == PAGE_SIMULATION && is_among(usage, levels, sizeof levels))
+        return YT_LEVEL;
+    if (page == 0x0d && (usage == 0x30 || usage == 0x31))
+        return YT_LEVEL;
+    if (page == 0x0d && (usage == 0x3d || usage == 0x3e))
+        return YT_AXIS;
+    return YT_SWITCH;
+}
+
+yt_kind kind_of_field(const yt_hid_field *field, uint16_t usage) {
+    if (!(field->flags & YT_HID_VARIABLE))
+        return YT_SWITCH;
+    if (field->flags & YT_HID_RELATIVE)
+        return YT_MOTION;
+    if (field->bits == 1 || (field->minimum == 0 && field->maximum == 1))
+        return YT_SWITCH;
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if (special_names[i].meaning.page == field->usage_page && field->usage_page >= 0xff00 &&
+            special_names[i].meaning.usage == usage)
+            return special_names[i].meaning.kind;
+    yt_kind kind = kind_of_usage(field->usage_page, usage);
+    return kind == YT_SWITCH ? YT_LEVEL : kind == YT_MOTION ? YT_AXIS : kind;
+}
+
+static bool special_named(const yt_device_kind *kind, const char *name, size_t length,
+                          yt_control_name *meaning) {
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if ((special_names[i].kinds & kind->bit) && is_name(special_names[i].name, name, length)) {
+            *meaning = special_names[i].meaning;
+            return true;
+        }
+    return false;
+}
+
+static bool set_usage(yt_control_name *meaning, uint16_t page, uint16_t usage) {
+    *meaning = (yt_control_name){.page = page, .usage = usage};
+    meaning->kind = (uint8_t)kind_of_usage(page, usage);
+    return true;
+}
+
+/* Without a number behind the name. */
+static bool plainly_named(const yt_device_kind *kind, const char *name, size_t length,
+                          yt_control_name *meaning) {
+    uint16_t page, usage;
+    if (special_named(kind, name, length, meaning))
+        return true;
+    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++)
+        if (usage_named(kind->pages[i], name, length, &usage))
+            return set_usage(meaning, kind->pages[i], usage);
+    const char *dot = memchr(name, '.', length);
+    size_t front = dot ? (size_t)(dot - name) : 0;
+    if (dot && usage_page_named(name, front, &page) &&
+        usage_named(page, dot + 1, length - front - 1, &usage))
+        return set_usage(meaning, page, usage);
+    return usage_numbered(name, length, &page, &usage) && set_usage(meaning, page, usage);
+}
+
+/* With a number whose last digit stands before `end`: behind a name, or of a hat before the dot. */
+static bool numbered(const yt_device_kind *kind, const char *name, size_t length, size_t end,
+                     yt_control_name *meaning) {
+    char plain[USAGE_NAME_BYTES];
+    size_t front = end;
+    while (front > 0 && name[front - 1] >= '0' && name[front - 1] <= '9')
+        front--;
+    if (front == end || front == 0 || end - front > 3 || name[front] == '0' ||
+        length >= sizeof plain)
+        return false;
+    snprintf(plain, sizeof plain, "%.*s%.*s", (int)front, name, (int)(length - end), name + end);
+    int number = atoi(name + front);
+    if (number < 2 || number > 256 ||
+        !plainly_named(kind, plain, length - (end - front), meaning) ||
+        (meaning->part != 0) != (end != length))
+        return false;
+    meaning->occurrence = (uint8_t)(number - 1);
+    return true;
+}
+
+bool control_named(const yt_device_kind *kind, const char *name, size_t length,
+                   yt_control_name *meaning) {
+    const char *dot = memchr(name, '.', length);
+    return plainly_named(kind, name, length, meaning) ||
+           numbered(kind, name, length, length, meaning) ||
+           (dot && numbered(kind, name, length, (size_t)(dot - name), meaning));
+}
+
+/* Of a special name, what stands for the whole usage: of a hat, the part before the dot. */
+static void write_special(const yt_special_name *special, char *text) {
+    const char *dot = special->meaning.part ? strchr(special->name, '.') : NULL;
+    snprintf(text, USAGE_NAME_BYTES, "%.*s",
+             dot ? (int)(dot - special->name) : (int)strlen(special->name), special->name);
+}
+
+static bool stands_for(const yt_control_name *meaning, uint16_t page, uint16_t usage,
+                       bool is_relative) {
+    return ((meaning->page == page && meaning->usage == usage) ||
+            (meaning->other_page == page && meaning->other_usage == usage)) &&
+           (meaning->kind == YT_MOTION) == is_relative;
+}
+
+bool control_name_of(const yt_device_kind *kind, uint16_t page, uint16_t usage, bool is_relative,
+                     char *text) {
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if ((special_names[i].kinds & kind->bit) &&
+            stands_for(&special_names[i].meaning, page, usage, is_relative)) {
+            write_special(&special_names[i], text);
+            return true;
+        }
+    char name[USAGE_NAME_BYTES];
+    bool has_name = usage_name(page, usage, name);
+    bool is_own = false;
+    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++)
+        is_own |= kind->pages[i] == page;
+    if (has_name && !is_own)
+        snprintf(text, USAGE_NAME_BYTES, "%.15s.%.47s", usage_page_name(page), name);
+    else
+        snprintf(text, USAGE_NAME_BYTES, "%s", name);
+    return has_name;
+}
+
+size_t control_names(const yt_device_kind *kind, const char **names, size_t most) {
+    static const char *const buttons[] = {"button1", "button2", "button3", "button4",
+                                          "button5", "button6", "button7", "button8"};
+    size_t count = 0;
+    for (size_t i = 0; i < COUNT(special_names) && count < most; i++)
+        if (special_names[i].kinds & kind->bit)
+            names[count++] = special_names[i].name;
+    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++) {
+        const char *name;
+        for (size_t k = 0; kind->pages[i] == PAGE_BUTTON && k < 8 && count < most; k++)
+            names[count++] = buttons[k];
+        for (size_t k = 0; count < most && (name = usage_entry_name(kind->pages[i], k)); k++)
+            names[count++] = name;
+    }
+    return count;
+}

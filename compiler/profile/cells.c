@@ -1,0 +1,531 @@
+#include "compiler/building/operations.h"
+#include "compiler/formulas/layers.h"
+#include "compiler/profile/copy.h"
+#include "compiler/profile/macros.h"
+#include "compiler/profile/warnings.h"
+#include "compiler/reading/keys.h"
+
+#include <string.h>
+
+/* What a cell drives: one or two controls of an output, or a light or motor of a device. */
+typedef struct yt_cell_target {
+    yt_formula_type type;
+    unsigned count;
+    yt_output_control controls[2];
+    bool is_device;
+    unsigned input;
+    yt_control_meaning device; /* of the light or motor */
+} yt_cell_target;
+
+/* A cell that drives a control: of the sheet, or of a layer. */
+typedef struct yt_driver {
+    int layer;
+    const yt_part *key;
+    bool drives; /* false: the cell is `none` */
+    unsigned node;
+} yt_driver;
+
+/* What a macro makes of a control while its step is on. */
+typedef struct yt_macro_step {
+    unsigned step;
+    unsigned value; /* of a switch: 1 */
+} yt_macro_step;
+
+/* One control that something drives. */
+typedef struct yt_driven {
+    unsigned report; /* of a device: 256 and its input */
+    unsigned bit, number, part;
+    const yt_cell_target *target;
+    unsigned index;     /* which of the target's controls it is */
+    yt_driver *drivers; /* the lowest layer first */
+    unsigned count, room;
+    yt_macro_step *steps;
+    unsigned step_count, step_room;
+} yt_driven;
+
+struct yt_sheet {
+    yt_scope *scope;
+    yt_driven *list;
+    unsigned count, room;
+    unsigned *index; /* hash table of places in the list + 1 */
+    unsigned index_size;
+};
+
+static bool find_control(const yt_profile_output *output, const char *name,
+                         yt_output_control *control) {
+    yt_control_name meaning;
+    return control_named(output->kind, name, strlen(name), &meaning) &&
+           output_control_find(output, &meaning, control) && !control->from_host;
+}
+
+static bool find_pair(const yt_sheet *sheet, const yt_profile_output *output, const char *name,
+                      yt_cell_target *target) {
+    yt_pool *pool = sheet->scope->pool;
+    if (strlen(name) > NAME_BYTES ||
+        !find_control(output, pool_print(pool, "%s.x", name), &target->controls[0]) ||
+        !find_control(output, pool_print(pool, "%s.y", name), &target->controls[1]))
+        return false;
+    target->type = target->controls[0].kind == YT_MOTION ? VALUE_MOTION_PAIR : VALUE_STICK;
+    target->count = 2;
+    return target->controls[0].kind == YT_MOTION || target->controls[0].kind == YT_AXIS;
+}
+
+/* The names of an output's own controls: those of its kind that its reports have. */
+static size_t output_names(const yt_sheet *sheet, const yt_profile_output *output,
+                           const char **names, size_t most) {
+    const char *all[1024];
+    size_t count = 0, known = control_names(output->kind, all, 1024);
+    yt_output_control control;
+    static const char *const pairs[] = {"left_stick", "right_stick", "motion"};
+    yt_cell_target target;
+    for (size_t i = 0; i < 3 && count < most; i++)
+        if (find_pair(sheet, output, pairs[i], &target))
+            names[count++] = pairs[i];
+    for (size_t i = 0; i < known && count < most; i++)
+        if (find_control(output, all[i], &control))
+            names[count++] = all[i];
+    return count;
+}
+
+static bool unknown_target(const yt_sheet *sheet, const yt_part *key,
+                           const yt_profile_output *output, const char *name) {
+    const char *names[512];
+    if (messages_only_count(sheet->scope->messages))
+        return false;
+    size_t count = output_names(sheet, output, names, 512);
+    const char *near = nearest_name(name, strlen(name), names, count);
+    yt_output_control control;
+    yt_control_name meaning;
+    if (*name == 0)
+        messages_add(sheet->scope->messages, key->place,
+                     "%s is an output; say which control of it, as in %s.%s", output->name,
+                     output->name, count ? names[0] : "");
+    else if (control_named(output->kind, name, strlen(name), &meaning) &&
+             output_control_find(output, &meaning, &control))
+        messages_add(sheet->scope->messages, key->place,
+                     "%s is what the host sends; it can be read in a formula, but has no cell",
+                     key->text);
+    else if (near)
+        messages_add(sheet->scope->messages, key->place,
+                     "%s (a %s) has no control \"%.40s\"; did you mean \"%s.%s\"?", output->name,
+                     output->kind->name, name, output->name, near);
+    else
+        messages_add(sheet->scope->messages, key->place,
+                     "%s (a %s) has no control \"%.40s\"; it has, for example, %s.%s", output->name,
+                     output->kind->name, name, output->name, count ? names[0] : "");
+    return false;
+}
+
+static bool find_output_target(const yt_sheet *sheet, const yt_part *key,
+                               const yt_profile_output *output, const char *name,
+                               yt_cell_target *target) {
+    if (output->field_count == 0)
+        return false; /* an error was told of it */
+    if (!find_control(output, name, &target->controls[0]))
+        return find_pair(sheet, output, name, target) || unknown_target(sheet, key, output, name);
+    target->type = value_type_of(target->controls[0].kind);
+    target->count = 1;
+    return true;
+}
+
+/* A light or a motor: one that is described, or one by its usage. */
+bool is_drivable(const yt_profile_input *input, const char *name, yt_control_meaning *meaning) {
+    if (*name == 0 || !input_control_find(input, name, strlen(name), true, meaning))
+        return false;
+    bool is_light = meaning->name.page == PAGE_LIGHT;
+    bool is_motor = meaning->name.page >= 0xff00 && meaning->name.kind == YT_LEVEL;
+    return (meaning->has_place || is_light || is_motor) && !meaning->name.part;
+}
+
+static bool find_device_target(const yt_sheet *sheet, const yt_part *key, unsigned number,
+                               const char *name, yt_cell_target *target) {
+    const yt_profile_input *input = &sheet->scope->devices->inputs[number];
+    size_t length = strlen(name);
+    yt_control_meaning *meaning = &target->device;
+    target->is_device = true;
+    target->input = number;
+    target->count = 1;
+    if (is_drivable(input, name, meaning)) {
+        target->type = value_type_of(meaning->name.kind);
+        return true;
+    }
+    yt_control_meaning read;
+    if (length == 0)
+        messages_add(sheet->scope->messages, key->place,
+                     "%s is an input; a cell's name is a control of an output, or a light or motor "
+                     "of an input",
+                     input->name);
+    else if (!input->is_broken && input_control_find(input, name, length, false, &read))
+        messages_add(sheet->scope->messages, key->place,
+                     "%s is read from a device; only its lights and motors can be driven",
+                     key->text);
+    else
+        unknown_control(sheet->scope, key->place, input, name, length, true);
+    return false;
+}
+
+static bool find_target(yt_sheet *sheet, const yt_part *key, yt_cell_target *target) {
+    const yt_scope *scope = sheet->scope;
+    const char *dot = strchr(key->text, '.');
+    size_t length = dot ? (size_t)(dot - key->text) : key->bytes;
+    const char *name = dot ? dot + 1 : "";
+    for (unsigned i = 0; i < scope->devices->output_count; i++)
+        if (is_name(scope->devices->outputs[i].name, key->text, length))
+            return find_output_target(sheet, key, &scope->devices->outputs[i], name, target);
+    for (unsigned i = 0; i < scope->devices->input_count; i++)
+        if (is_name(scope->devices->inputs[i].name, key->text, length))
+            return find_device_target(sheet, key, i, name, target);
+    yt_text_place place = key->place;
+    place.width = (int)(length < 60 ? length : 60);
+    unknown_name(sheet->scope, place, key->text, length, false);
+    return false;
+}
+
+static yt_driven driven_by(const yt_cell_target *target, unsigned k) {
+    const yt_output_control *control = &target->controls[k];
+    const yt_control_meaning *device = &target->device;
+    yt_driven driven = {.report = control->report,
+                        .bit = control->root.at.bit,
+                        .number = control->root.number,
+                        .part = control->root.part,
+                        .target = target,
+                        .index = k};
+    if (!target->is_device)
+        return driven;
+    bool here = device->has_place && (device->place.flags & YT_PLACE_HERE);
+    driven.report = 256 + target->input;
+    driven.bit = here ? device->place.at.bit : device->name.usage;
+    driven.number = here ? device->place.at.report_id + 0x10000u : device->name.page;
+    driven.part = device->name.occurrence;
+    return driven;
+}
+
+static unsigned *driven_slot(const yt_sheet *sheet, const yt_driven *new) {
+    uint32_t hash = ((new->report * 31u + new->bit) * 31u + new->number) * 31u + new->part;
+    unsigned at = (hash ^ hash >> 15) & (sheet->index_size - 1);
+    for (; sheet->index[at]; at = (at + 1) & (sheet->index_size - 1)) {
+        const yt_driven *old = &sheet->list[sheet->index[at] - 1];
+        if (old->report == new->report && old->bit == new->bit && old->number == new->number &&
+            old->part == new->part)
+            break;
+    }
+    return &sheet->index[at];
+}
+
+static void grow_index(yt_sheet *sheet) {
+    sheet->index_size = sheet->index_size ? 2 * sheet->index_size : 64;
+    sheet->index = pool_take(sheet->scope->pool, sheet->index_size * sizeof *sheet->index);
+    for (unsigned i = 0; i < sheet->count; i++)
+        *driven_slot(sheet, &sheet->list[i]) = i + 1;
+}
+
+/* The record of a target's control, a new one where nothing drives it yet. The target stays. */
+static yt_driven *find_driven(yt_sheet *sheet, const yt_cell_target *target, unsigned k) {
+    yt_driven new = driven_by(target, k);
+    if (2 * (sheet->count + 1) >= sheet->index_size)
+        grow_index(sheet);
+    unsigned *slot = driven_slot(sheet, &new);
+    if (*slot == 0) {
+        sheet->list = pool_grow(sheet->scope->pool, sheet->list, sheet->count, &sheet->room,
+                                sizeof *sheet->list);
+        sheet->list[sheet->count] = new;
+        *slot = ++sheet->count;
+    }
+    return &sheet->list[*slot - 1];
+}
+
+/* The cell of a layer that drives a control already; NULL if there is none. */
+static const yt_driver *find_driver(const yt_driven *driven, int layer) {
+    const yt_driver *last = driven->count ? &driven->drivers[driven->count - 1] : NULL;
+    return last && last->layer == layer ? last : NULL;
+}
+
+static void add_driver(yt_sheet *sheet, yt_driven *driven, yt_driver new) {
+    driven->drivers = pool_grow(sheet->scope->pool, driven->drivers, driven->count, &driven->room,
+                                sizeof *driven->drivers);
+    driven->drivers[driven->count++] = new;
+}
+
+/* A stick and one of its axes are the same control too. */
+static bool is_free(yt_sheet *sheet, const yt_part *key, const yt_cell_target *target, int layer) {
+    for (unsigned k = 0; k < target->count; k++) {
+        const yt_driver *old = find_driver(find_driven(sheet, target, k), layer);
+        if (!old)
+            continue;
+        messages_add(sheet->scope->messages, key->place,
+                     "%s is driven twice; the other cell is \"%s\" in line %d", key->text,
+                     old->key->text, old->key->place.line);
+        return false;
+    }
+    return true;
+}
+
+static unsigned type_of_target(const yt_cell_target *target) {
+    return target->type == VALUE_SWITCH                                        ? YT_TYPE_SWITCH
+           : target->type == VALUE_MOTION || target->type == VALUE_MOTION_PAIR ? YT_TYPE_PULSE
+                                                                               : YT_TYPE_NUMBER;
+}
+
+/* What a `none` of a layer puts in the place of what lies below: nothing. */
+static unsigned nothing_node(const yt_sheet *sheet, const yt_driven *driven, unsigned type) {
+    yt_build *build = sheet->scope->build;
+    unsigned off = build_switch(build, false);
+    if (type == YT_TYPE_SWITCH)
+        return off;
+    if (type == YT_TYPE_NUMBER)
+        return build_constant(build, 0);
+    for (unsigned i = 0; i < driven->count; i++)
+        if (driven->drivers[i].drives)
+            return build_node_of(build, YT_OP_GATE, type, 2, off, driven->drivers[i].node, 0);
+    return off;
+}
+
+/* What drives a control, of its cells so far: the one of the topmost layer that is on.
+ * BUILD_NOWHERE: nothing does. */
+static unsigned combine(const yt_sheet *sheet, const yt_driven *driven) {
+    unsigned arguments[2 * (PROFILE_LAYERS + 1)], used = 0;
+    unsigned type = type_of_target(driven->target);
+    bool any = false;
+    for (unsigned i = driven->count; i-- > 0;) {
+        const yt_driver *driver = &driven->drivers[i];
+        any |= driver->drives;
+        if (!driver->drives && driver->layer == LAYER_SHEET)
+            continue;
+        arguments[used++] = layer_on(sheet->scope, driver->layer);
+        arguments[used++] = driver->drives ? driver->node : nothing_node(sheet, driven, type);
+    }
+    if (!any)
+        return BUILD_NOWHERE;
+    if (used == 2 && arguments[0] == layer_on(sheet->scope, LAYER_SHEET))
+        return arguments[1];
+    unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_DRIVE : YT_OP_TOPMOST;
+    return build_add(sheet->scope->build, (yt_build_node){.operation = (uint8_t)operation,
+                                                          .type = (uint8_t)type,
+                                                          .argument_count = (uint8_t)used,
+                                                          .arguments = arguments});
+}
+
+/* What lies below a new cell of a target, as a value: at rest where nothing does. False: nothing
+ * can. */
+static bool find_below(yt_sheet *sheet, const yt_cell_target *target, const yt_part *text,
+                       yt_value *below) {
+    unsigned nodes[2] = {0, 0}, driven_count = 0;
+    for (unsigned k = 0; k < target->count; k++) {
+        const yt_driven *driven = find_driven(sheet, target, k);
+        nodes[k] = combine(sheet, driven);
+        driven_count += nodes[k] != BUILD_NOWHERE;
+        if (nodes[k] != BUILD_NOWHERE)
+            continue;
+        if (type_of_target(target) == YT_TYPE_PULSE)
+            return false;
+        nodes[k] = nothing_node(sheet, driven, type_of_target(target));
+    }
+    if (driven_count == 0)
+        messages_warn(sheet->scope->messages, text->place,
+                      "no other cell drives this control, so `below` is always at rest");
+    *below = (yt_value){.type = target->type, .node = nodes[0], .second = nodes[1]};
+    return true;
+}
+
+/* A layer's cell rests when the layer has ended and owns no press any more. A press that it owns,
+ * and a function of its own, do so by themselves. */
+static unsigned rest_with_layer(const yt_sheet *sheet, int layer, const yt_cell_target *target,
+                                unsigned node) {
+    yt_build *build = sheet->scope->build;
+    if (layer < 1 || target->type != VALUE_SWITCH)
+        return node;
+    unsigned alive = layer_alive(sheet->scope, layer);
+    const yt_build_node *at = &build->nodes[node];
+    const yt_function *function = operation_function(at->operation);
+    bool is_function = function && function->alive && at->arguments[0] == alive;
+    if (is_function || (at->operation == BUILD_VIEW && at->data == layer))
+        return node;
+    return build_node_of(build, YT_OP_AND, YT_TYPE_SWITCH, 2, node, alive, 0);
+}
+
+static void note_cell(yt_scope *scope, yt_cell_record record) {
+    scope->cells->all = pool_grow(scope->pool, scope->cells->all, scope->cells->count,
+                                  &scope->cells->room, sizeof *scope->cells->all);
+    scope->cells->all[scope->cells->count++] = record;
+}
+
+static yt_value read_formula(yt_sheet *sheet, const yt_part *key, const yt_part *text,
+                             const yt_cell_target *target, int layer, bool is_copy) {
+    yt_scope *scope = sheet->scope;
+    yt_value below;
+    yt_cell cell = {.part = text, .wanted = target->type, .what = key->text, .layer = layer};
+    const yt_term *term = formula_parse(scope->pool, scope->messages, text);
+    if (!term)
+        return (yt_value){.type = VALUE_NOTHING};
+    if (layer < 1)
+        cell.no_below = "`below` is what lies below a layer's cell; nothing lies below the sheet";
+    else if (!formula_has_name(term, text->text, "below") ||
+             find_below(sheet, target, text, &below))
+        cell.below = &below;
+    else
+        cell.no_below = "nothing lies below this cell: no other drives its control";
+    yt_value value = lower_cell(scope, &cell, term);
+    note_cell(scope, (yt_cell_record){key, text, term, layer, is_copy, value});
+    return value;
+}
+
+/* `is_copy`: the cells that are there go before it, and nothing is said of that. */
+static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, int layer,
+                     bool is_copy) {
+    yt_scope *scope = sheet->scope;
+    yt_cell_target *target = pool_take(scope->pool, sizeof *target);
+    if (!find_target(sheet, key, target))
+        return;
+    if (is_copy && find_driver(find_driven(sheet, target, 0), layer))
+        return;
+    if (!is_free(sheet, key, target, layer) ||
+        !check_kind(scope->messages, text, PART_TEXT, "a cell is a formula, not a map or a list"))
+        return;
+    bool drives = strcmp(text->text, "none") != 0;
+    yt_value value = {.type = VALUE_NOTHING};
+    if (drives)
+        value = read_formula(sheet, key, text, target, layer, is_copy);
+    else
+        note_cell(scope, (yt_cell_record){key, text, NULL, layer, is_copy, value});
+    for (unsigned k = 0; k < target->count; k++) {
+        yt_driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
+        if (new.drives)
+            new.node = rest_with_layer(sheet, layer, target, k ? value.second : value.node);
+        add_driver(sheet, find_driven(sheet, target, k), new);
+    }
+}
+
+bool sheet_drives(yt_sheet *sheet, const char *control) {
+    yt_part key = {.text = control, .bytes = strlen(control)};
+    yt_cell_target *target = pool_take(sheet->scope->pool, sizeof *target);
+    if (!find_target(sheet, &key, target))
+        return false;
+    for (unsigned k = 0; k < target->count; k++)
+        if (find_driver(find_driven(sheet, target, k), LAYER_SHEET))
+            return true;
+    return false;
+}
+
+void sheet_copy(yt_sheet *sheet, const yt_part *copy, const char *control, const char *formula) {
+    yt_scope *scope = sheet->scope;
+    yt_part *key = pool_take(scope->pool, sizeof *key),
+            *cell = pool_take(scope->pool, sizeof *cell);
+    *key = *cell = *copy;
+    key->kind = cell->kind = PART_TEXT;
+    key->first = cell->first = NULL;
+    key->text = control;
+    key->bytes = strlen(control);
+    cell->text = formula;
+    cell->bytes = strlen(formula);
+    add_cell(sheet, key, cell, LAYER_SHEET, true);
+}
+
+static void add_step(yt_sheet *sheet, const yt_cell_target *target, unsigned k,
+                     yt_macro_step step) {
+    yt_driven *driven = find_driven(sheet, target, k);
+    driven->steps = pool_grow(sheet->scope->pool, driven->steps, driven->step_count,
+                              &driven->step_room, sizeof step);
+    driven->steps[driven->step_count++] = step;
+}
+
+void sheet_press(yt_sheet *sheet, const yt_part *control, unsigned step) {
+    yt_cell_target *target = pool_take(sheet->scope->pool, sizeof *target);
+    if (!find_target(sheet, control, target))
+        return;
+    if (target->type == VALUE_SWITCH)
+        add_step(sheet, target, 0, (yt_macro_step){step, 0});
+    else
+        messages_add(sheet->scope->messages, control->place,
+                     "%.60s is no switch, so it cannot be pressed; write: set: {%.60s: 50%%}",
+                     control->text, control->text);
+}
+
+void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step) {
+    yt_cell_target *target = pool_take(sheet->scope->pool, sizeof *target);
+    if (!find_target(sheet, key, target) ||
+        !check_kind(sheet->scope->messages, key->next, PART_TEXT, "what is set is a formula"))
+        return;
+    if (target->type == VALUE_SWITCH) {
+        messages_add(sheet->scope->messages, key->place,
+                     "%.60s is a switch, so it is pressed; write: press: %.60s", key->text,
+                     key->text);
+        return;
+    }
+    yt_value value = read_formula(sheet, key, key->next, target, LAYER_ALL, false);
+    for (unsigned k = 0; value.type != VALUE_NOTHING && k < target->count; k++)
+        add_step(sheet, target, k, (yt_macro_step){step, k ? value.second : value.node});
+}
+
+/* As many of the steps as one node holds, and what is so far, `node`. On switches all are or-ed; of
+ * all else a step wins. */
+static unsigned with_some_steps(const yt_sheet *sheet, const yt_driven *driven, unsigned node,
+                                unsigned *next) {
+    yt_build *build = sheet->scope->build;
+    unsigned arguments[BUILD_ARGUMENTS], used = 0, type = type_of_target(driven->target);
+    for (; *next < driven->step_count && used + 4 < BUILD_ARGUMENTS; ++*next) {
+        arguments[used++] = driven->steps[*next].step;
+        if (type != YT_TYPE_SWITCH)
+            arguments[used++] = driven->steps[*next].value;
+    }
+    if (node != BUILD_NOWHERE && type != YT_TYPE_SWITCH)
+        arguments[used++] = build_switch(build, true);
+    if (node != BUILD_NOWHERE)
+        arguments[used++] = node;
+    unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_ANY : YT_OP_TOPMOST;
+    return build_add(build, (yt_build_node){.operation = (uint8_t)operation,
+                                            .type = (uint8_t)type,
+                                            .argument_count = (uint8_t)used,
+                                            .arguments = arguments});
+}
+
+static void add_root(const yt_sheet *sheet, const yt_driven *driven) {
+    yt_build *build = sheet->scope->build;
+    const yt_cell_target *target = driven->target;
+    unsigned node = combine(sheet, driven);
+    for (unsigned next = 0; next < driven->step_count;)
+        node = with_some_steps(sheet, driven, node, &next);
+    if (node == BUILD_NOWHERE)
+        return;
+    if (target->is_device) {
+        build_add_target(build, input_control_record(build, target->input, &target->device), node);
+        return;
+    }
+    const yt_output_control *control = &target->controls[driven->index];
+    yt_program_root root = control->root;
+    if (root.kind >= YT_ROOT_AXIS)
+        root.range = (uint16_t)build_range(build, control->range);
+    build_add_root(build, root, control->report, node);
+}
+
+static void read_cells(yt_sheet *sheet, const yt_part *cells, int layer) {
+    for (const yt_part *key = cells ? cells->first : NULL; key; key = key->next->next)
+        add_cell(sheet, key, key->next, layer, false);
+}
+
+void read_sheet(yt_scope *scope, const yt_files *files) {
+    const yt_part *top = files->tops[files->count - 1];
+    const yt_part *cells = find_value(top, "sheet"), *copies = find_value(top, "copy");
+    yt_sheet sheet = {.scope = scope};
+    if (!cells && !copies) {
+        messages_add(scope->messages, top->place,
+                     "a profile needs a sheet: with a line for each output control that is driven, "
+                     "as in: pad.south: keys.space");
+        return;
+    }
+    if (cells && !check_kind(scope->messages, cells, PART_MAP,
+                             "the sheet holds a line for each cell, as in: pad.south: keys.space"))
+        return;
+    read_cells(&sheet, cells, LAYER_SHEET);
+    if (copies)
+        read_copies(&sheet, scope, copies);
+    for (unsigned i = 0; i < scope->layers->count; i++)
+        read_cells(&sheet, scope->layers->all[i].cells, (int)i + 1);
+    for (unsigned i = 0; i < files->count; i++)
+        if (find_value(files->tops[i], "macros"))
+            read_macros(&sheet, scope, find_value(files->tops[i], "macros"));
+    if (scope->messages->count > 0)
+        return;
+    warn_of_cells(scope);
+    for (unsigned i = 0; i < sheet.count; i++)
+        add_root(&sheet, &sheet.list[i]);
+}

@@ -1,0 +1,46 @@
+/* The sheet: a cell for each output control, and for each light or motor of a device. */
+#ifndef YONDER_COMPILER_PROFILE_CELLS_H
+#define YONDER_COMPILER_PROFILE_CELLS_H
+
+#include "compiler/formulas/controls.h"
+#include "compiler/formulas/lower.h"
+#include "compiler/reading/include.h"
+
+/* A cell that is there. */
+typedef struct yt_cell_record {
+    const yt_part *key;
+    const yt_part *text;
+    const yt_term *term; /* NULL: it is `none` */
+    int layer;
+    bool is_copy;
+    yt_value value;
+} yt_cell_record;
+
+/* All cells, those of copies and of layers among them, in the order in which they were read. */
+struct yt_cell_records {
+    yt_cell_record *all;
+    unsigned count, room;
+};
+
+typedef struct yt_sheet yt_sheet;
+
+/* Adds a cell that a copy makes, at the copy's place, unless the sheet drives that control already.
+ * What it names is there, and of one type. */
+void sheet_copy(yt_sheet *sheet, const yt_part *copy, const char *control, const char *formula);
+
+/* Whether a cell of the sheet drives an output's control already, or a direction of it. */
+bool sheet_drives(yt_sheet *sheet, const char *control);
+
+/* Adds a macro's step: the control that `control` names is pressed while `step` is on; the control
+ * of the line `key` is what its formula says. */
+void sheet_press(yt_sheet *sheet, const yt_part *control, unsigned step);
+void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step);
+
+/* Whether a control of an input can be driven: a light or a motor. */
+bool is_drivable(const yt_profile_input *input, const char *name, yt_control_meaning *meaning);
+
+/* Reads `sheet:` and `copy:` of the profile, the last of the files, the cells of all layers and the
+ * macros of all files; adds the roots. All else is read before. */
+void read_sheet(yt_scope *scope, const yt_files *files);
+
+#endif

@@ -1,0 +1,482 @@
+#include "compiler/formulas/controls.h"
+#include "compiler/profile/devices.h"
+#include "compiler/reading/keys.h"
+
+#include <string.h>
+
+#include "compiler/formulas/named.h"
+#include "compiler/formulas/parameters.h"
+
+static const yt_device_kind *find_kind(const yt_part *part) {
+    return part->kind == PART_TEXT ? device_kind_named(part->text) : NULL;
+}
+
+static void unknown_kind(const yt_scope *scope, const yt_part *part) {
+    const char *names[16];
+    for (size_t i = 0; i < device_kind_count; i++)
+        names[i] = device_kinds[i].name;
+    const char *near = part->kind == PART_TEXT
+                           ? nearest_name(part->text, part->bytes, names, device_kind_count)
+                           : NULL;
+    if (near)
+        messages_add(scope->messages, part->place,
+                     "there is no kind of input \"%.40s\", and no description %.40s.yaml beside "
+                     "the profile; did you mean \"%s\"?",
+                     part->text, part->text, near);
+    else if (part->kind == PART_TEXT)
+        messages_add(scope->messages, part->place,
+                     "\"%.40s\" is no kind of device (%s), and there is no %.40s.yaml beside the "
+                     "profile or in devices/",
+                     part->text, device_kind_list(), part->text);
+    else
+        messages_add(scope->messages, part->place,
+                     "an input is a kind of device (%s) or the name of a description beside the "
+                     "profile",
+                     device_kind_list());
+}
+
+/* A kind of device, or a description. */
+static void read_word_of_input(yt_scope *scope, const yt_part *part, yt_profile_input *input) {
+    int before = scope->messages->count;
+    input->kind = find_kind(part);
+    if (input->kind)
+        return;
+    if (part->kind == PART_TEXT)
+        input->description =
+            description_read(scope->pool, scope->messages, part->place, part->text);
+    if (input->description)
+        input->kind = input->description->kind;
+    else if (scope->messages->count == before)
+        unknown_kind(scope, part);
+}
+
+static void read_input_map(yt_scope *scope, const yt_part *map, yt_profile_input *input,
+                           yt_program_input *record, yt_input_texts *texts) {
+    static const char *const keys[] = {"kind", "description", "bus",       "vendor",    "product",
+                                       "name", "serial",      "connector", "descriptor"};
+    const yt_part *kind = find_value(map, "kind"), *described = find_value(map, "description");
+    if (!kind && !described)
+        messages_add(scope->messages, map->place,
+                     "an input needs a kind, as in {kind: mouse, vendor: 0x1209}");
+    if (kind || described)
+        read_word_of_input(scope, described ? described : kind, input);
+    if (input->description) {
+        *record = input->description->match;
+        texts->device_name = input->description->match_name;
+        texts->serial = input->description->match_serial;
+    }
+    for (const yt_part *key = map->first; key; key = key->next->next)
+        if (strcmp(key->text, "kind") != 0 && strcmp(key->text, "description") != 0 &&
+            !match_read_key(scope->messages, key, record, &texts->device_name, &texts->serial))
+            unknown_key(scope->messages, key, keys, sizeof keys / sizeof keys[0]);
+}
+
+/* The pins of a board are the adapter's own, so that there is one board in a profile. */
+static void add_pins(const yt_scope *scope, const yt_part *key, const yt_description *description) {
+    yt_build *build = scope->build;
+    unsigned input = build->input_count;
+    if (description->pin_count > 0 && build->pin_count > 0) {
+        messages_add(scope->messages, key->next->place,
+                     "the adapter's pins are those of \"%s\" already; a profile has one board",
+                     scope->devices->inputs[build->pins[0].input].name);
+        return;
+    }
+    for (unsigned i = 0; i < description->pin_count; i++) {
+        yt_program_pin pin = description->pins[i];
+        pin.input = (uint8_t)input;
+        build_add_pin(build, pin);
+    }
+}
+
+static void read_input(yt_scope *scope, const yt_part *key, yt_input_texts *texts) {
+    yt_build *build = scope->build;
+    yt_program_input record = {0};
+    yt_profile_input input = {.name = key->text};
+    if (scope->devices->input_count == PROFILE_INPUTS) {
+        messages_add(scope->messages, key->place, "a profile has at most %d inputs",
+                     PROFILE_INPUTS);
+        return;
+    }
+    texts += scope->devices->input_count;
+    if (key->next->kind == PART_MAP) {
+        read_input_map(scope, key->next, &input, &record, texts);
+    } else {
+        read_word_of_input(scope, key->next, &input);
+        if (input.description) {
+            record = input.description->match;
+            texts->device_name = input.description->match_name;
+            texts->serial = input.description->match_serial;
+        }
+    }
+    if (!check_name(scope, key))
+        return;
+    input.is_broken = !input.kind;
+    if (input.is_broken) /* so that its name is known */
+        input.kind = device_kind_named("device");
+    record.application_page = input.kind->application_page;
+    record.application_usage = input.kind->application_usage;
+    record.application_other = input.kind->application_other;
+    record.needs_page = input.kind->needs_page;
+    record.needs_usage = input.kind->needs_usage;
+    record.needs |= input.kind->needs;
+    if (input.description)
+        add_pins(scope, key, input.description);
+    build->inputs[build->input_count++] = record;
+    scope->devices->inputs[scope->devices->input_count++] = input;
+}
+
+void read_inputs(yt_scope *scope, const yt_part *top, yt_input_texts *texts) {
+    const yt_part *inputs = find_value(top, "inputs");
+    if (!inputs)
+        messages_add(scope->messages, top->place,
+                     "a profile needs inputs: with a line for each, as in: keys: keyboard");
+    else if (check_kind(scope->messages, inputs, PART_MAP,
+                        "inputs: holds a line for each input, as in: keys: keyboard"))
+        for (const yt_part *key = inputs->first; key; key = key->next->next)
+            read_input(scope, key, texts);
+}
+
+static bool read_counts(const yt_scope *scope, const yt_part *map, yt_profile_output *output) {
+    static const struct {
+        const char *key;
+        int64_t most;
+    } keys[] = {{"buttons", OUTPUT_MOST_BUTTONS},
+                {"sticks", 3},
+                {"axes", 8},
+                {"triggers", 2},
+                {"hats", 4},
+                {"hat", 1}};
+    unsigned *counts[] = {&output->buttons,  &output->sticks, &output->axes,
+                          &output->triggers, &output->hats,   &output->hats};
+    bool any = false;
+    for (size_t i = 0; i < sizeof keys / sizeof keys[0]; i++) {
+        const yt_part *value = find_value(map, keys[i].key);
+        int64_t number;
+        if (!value)
+            continue;
+        any = true;
+        if (read_whole(scope->messages, value, 0, keys[i].most, &number))
+            *counts[i] = (unsigned)number;
+    }
+    if (any)
+        output->what = OUTPUT_COUNTS;
+    if (any && output->sticks && output->axes)
+        messages_add(scope->messages, map->place, "an output has sticks or axes, not both");
+    if (any &&
+        output->buttons + output->sticks + output->axes + output->triggers + output->hats == 0)
+        messages_add(scope->messages, map->place, "an output needs at least one control");
+    return any;
+}
+
+/* Bytes in hexadecimal, with or without spaces between. */
+static void read_descriptor(const yt_scope *scope, const yt_part *part, yt_profile_output *output) {
+    uint8_t *bytes = pool_take(scope->pool, OUTPUT_DESCRIPTOR);
+    size_t size = 0, digits = 0;
+    unsigned byte = 0;
+    if (!check_kind(scope->messages, part, PART_TEXT,
+                    "a report descriptor is written as bytes, as in 05 01 09 04 a1 01"))
+        return;
+    for (const char *at = part->text; *at; at++) {
+        static const char hexadecimal[] = "0123456789abcdef";
+        const char *digit = strchr(hexadecimal, *at | 0x20);
+        if (*at == ' ' || *at == '\n')
+            continue;
+        if (!digit || size == OUTPUT_DESCRIPTOR) {
+            messages_add(scope->messages, part->place,
+                         "a report descriptor is up to %d bytes in hexadecimal, as in 05 01 09 04",
+                         OUTPUT_DESCRIPTOR);
+            return;
+        }
+        byte = byte << 4 | (unsigned)(digit - hexadecimal);
+        if (++digits % 2 == 0) {
+            bytes[size++] = (uint8_t)byte;
+            byte = 0;
+        }
+    }
+    output->what = OUTPUT_DESCRIPTION;
+    output->descriptor = bytes;
+    output->descriptor_size = size;
+    if (digits % 2)
+        messages_add(scope->messages, part->place, "the last byte has one digit only");
+}
+
+static const char *const shape_keys[] = {"usage", "count",  "bits",     "range",
+                                         "rest",  "report", "feedback", "pad"};
+
+static bool read_shape_usage(const yt_scope *scope, const yt_profile_output *output,
+                             const yt_part *part, yt_output_shape *shape) {
+    yt_control_name name;
+    const char *up = part->kind == PART_TEXT ? pool_print(scope->pool, "%s.up", part->text) : "";
+    if (part->kind != PART_TEXT || (!control_named(output->kind, up, strlen(up), &name) &&
+                                    !control_named(output->kind, part->text, part->bytes, &name))) {
+        messages_add(scope->messages, part->place, "a %s has no usage \"%.40s\"",
+                     output->kind->name, part->kind == PART_TEXT ? part->text : "");
+        return false;
+    }
+    shape->page = name.page;
+    shape->usage = name.usage;
+    shape->is_hat = name.part != 0;
+    shape->kind = name.kind;
+    return true;
+}
+
+static bool read_shape(const yt_scope *scope, const yt_profile_output *output, const yt_part *map,
+                       yt_output_shape *shape) {
+    yt_messages *messages = scope->messages;
+    int64_t count = 1, bits = 1, report = 0, pad = 0;
+    const yt_part *value, *list;
+    if (!check_kind(messages, map, PART_MAP, "a field is a map, as in {usage: button1, count: 10}"))
+        return false;
+    for (const yt_part *key = map->first; key; key = key->next->next)
+        if (!is_among(key->text, shape_keys, sizeof shape_keys / sizeof shape_keys[0])) {
+            unknown_key(messages, key, shape_keys, sizeof shape_keys / sizeof shape_keys[0]);
+            return false;
+        }
+    bool good =
+        (!(value = find_value(map, "count")) || read_whole(messages, value, 1, 128, &count)) &&
+        (!(value = find_value(map, "report")) || read_whole(messages, value, 1, 255, &report)) &&
+        (!(value = find_value(map, "feedback")) || read_flag(messages, value, &shape->from_host));
+    shape->report_id = (unsigned)report;
+    if ((value = find_value(map, "pad"))) {
+        good = good && read_whole(messages, value, 1, 512, &pad);
+        shape->bits = (unsigned)pad;
+        return good;
+    }
+    if (!(value = find_value(map, "usage"))) {
+        messages_add(messages, map->place, "a field needs its usage, as in {usage: x, bits: 8}");
+        return false;
+    }
+    good = good && read_shape_usage(scope, output, value, shape);
+    bits = shape->is_hat ? 4 : shape->kind == YT_SWITCH ? 1 : 16;
+    good =
+        good && (!(value = find_value(map, "bits")) || read_whole(messages, value, 1, 32, &bits));
+    int64_t low =
+        shape->kind == YT_AXIS || shape->kind == YT_MOTION ? -((int64_t)1 << (bits - 1)) + 1 : 0;
+    int64_t high = shape->is_hat ? 7 : low < 0 ? -low : ((int64_t)1 << bits) - 1;
+    list = find_value(map, "range");
+    if (good && list) {
+        bool is_pair =
+            list->kind == PART_LIST && list->first && list->first->next && !list->first->next->next;
+        good = is_pair && read_whole(messages, list->first, INT32_MIN, INT32_MAX, &low) &&
+               read_whole(messages, list->first->next, low + 1, INT32_MAX, &high);
+        if (!is_pair)
+            messages_add(messages, list->place, "a range is two numbers, as in [0, 255]");
+    }
+    if (bits == 32 && high > INT32_MAX)
+        high = INT32_MAX;
+    shape->count = (unsigned)count;
+    shape->bits = (unsigned)bits;
+    shape->minimum = (int32_t)low;
+    shape->maximum = (int32_t)high;
+    return good;
+}
+
+static void read_fields(const yt_scope *scope, const yt_part *list, yt_profile_output *output) {
+    yt_output_shape shapes[OUTPUT_SHAPES] = {{0}};
+    unsigned count = 0;
+    if (!check_kind(scope->messages, list, PART_LIST,
+                    "fields: is a list, as in [{usage: button1, count: 10}, {pad: 6}]"))
+        return;
+    for (const yt_part *map = list->first; map; map = map->next) {
+        if (count == OUTPUT_SHAPES) {
+            messages_add(scope->messages, map->place, "an output has at most %d fields",
+                         OUTPUT_SHAPES);
+            return;
+        }
+        if (!read_shape(scope, output, map, &shapes[count++]))
+            return;
+    }
+    output->what = OUTPUT_DESCRIPTION;
+    output->descriptor = output_shapes_descriptor(scope->pool, output->kind, shapes, count,
+                                                  &output->descriptor_size);
+    if (!output->descriptor)
+        messages_add(scope->messages, list->place,
+                     "these fields make a report descriptor longer than %d bytes",
+                     OUTPUT_DESCRIPTOR);
+}
+
+static void read_output_map(const yt_scope *scope, const yt_part *map, yt_profile_output *output) {
+    static const char *const ways[] = {"usb", "bluetooth"};
+    static const char *const keys[] = {"kind",   "connector",  "over",     "buttons",
+                                       "sticks", "axes",       "triggers", "hats",
+                                       "hat",    "descriptor", "fields"};
+    const yt_part *kind = find_value(map, "kind"), *connector = find_value(map, "connector");
+    const yt_part *descriptor = find_value(map, "descriptor"), *fields = find_value(map, "fields");
+    const yt_part *over = find_value(map, "over");
+    int64_t number = 1;
+    unsigned way = 0;
+    for (const yt_part *key = map->first; key; key = key->next->next)
+        if (!is_among(key->text, keys, sizeof keys / sizeof keys[0]))
+            unknown_key(scope->messages, key, keys, sizeof keys / sizeof keys[0]);
+    if (kind && (kind->kind != PART_TEXT || !output_kind_named(kind->text, output)))
+        messages_add(scope->messages, kind->place, "an output is one of: %s", output_kind_list());
+    if (connector && read_whole(scope->messages, connector, 1, PROFILE_CONNECTORS, &number))
+        output->connector = (unsigned)number;
+    if (over && read_word(scope->messages, over, ways, 2, &way))
+        output->over_radio = way == 1;
+    yt_profile_output counted = {0};
+    bool has_counts = read_counts(scope, map, &counted);
+    if (!output->kind)
+        output->kind = device_kind_named(counted.axes ? "joystick" : "gamepad");
+    if (descriptor) {
+        read_descriptor(scope, descriptor, output);
+    } else if (fields) {
+        read_fields(scope, fields, output);
+    } else if (has_counts) {
+        counted.kind = output->kind;
+        counted.name = output->name;
+        counted.connector = output->connector;
+        counted.over_radio = output->over_radio;
+        *output = counted;
+    } else if (!kind) {
+        messages_add(scope->messages, map->place,
+                     "say what the output is: its kind, how many buttons, sticks and hats it has, "
+                     "its fields, or its descriptor");
+    }
+}
+
+static void read_output(yt_scope *scope, const yt_part *key) {
+    if (scope->devices->output_count == PROFILE_OUTPUTS) {
+        messages_add(scope->messages, key->place, "a profile has at most %d outputs",
+                     PROFILE_OUTPUTS);
+        return;
+    }
+    const yt_part *value = key->next;
+    yt_profile_output output = {.name = key->text, .connector = 1};
+    if (value->kind == PART_MAP)
+        read_output_map(scope, value, &output);
+    else if (value->kind != PART_TEXT || !output_kind_named(value->text, &output))
+        messages_add(scope->messages, value->place,
+                     "an output is one of: %s, or a map such as {buttons: 10, sticks: 2, hat: 1}",
+                     output_kind_list());
+    if (!check_name(scope, key))
+        return;
+    if (!output.kind)
+        output_kind_named("gamepad", &output);
+    scope->build->outputs[scope->devices->output_count] = (yt_program_output){0};
+    scope->build->output_count++;
+    scope->devices->outputs[scope->devices->output_count++] = output;
+}
+
+/* A connector is a socket or a radio, and a radio tells of one report descriptor only. */
+static void check_connectors(const yt_scope *scope, const yt_part *outputs) {
+    for (unsigned i = 0; i < scope->devices->output_count; i++)
+        for (unsigned k = 0; k < i; k++) {
+            const yt_profile_output *one = &scope->devices->outputs[i],
+                                    *other = &scope->devices->outputs[k];
+            const yt_part *at = find_value(outputs, one->name);
+            if (one->connector != other->connector || !at)
+                continue;
+            if (one->over_radio != other->over_radio)
+                messages_add(scope->messages, at->place,
+                             "connector %u goes over USB and over Bluetooth; give one of the "
+                             "outputs another connector",
+                             one->connector);
+            else if (one->over_radio &&
+                     (one->what == OUTPUT_DESCRIPTION || other->what == OUTPUT_DESCRIPTION))
+                messages_add(scope->messages, at->place,
+                             "over Bluetooth an output with fields or a descriptor of its own "
+                             "is the only one at its connector");
+        }
+}
+
+void read_outputs(yt_scope *scope, const yt_part *top) {
+    const yt_part *outputs = find_value(top, "outputs");
+    unsigned at = 0;
+    const char *why = NULL;
+    if (!outputs) {
+        messages_add(scope->messages, top->place,
+                     "a profile needs outputs: with a line for each, as in: pad: gamepad");
+        return;
+    }
+    if (!check_kind(scope->messages, outputs, PART_MAP,
+                    "outputs: holds a line for each output, as in: pad: gamepad"))
+        return;
+    for (const yt_part *key = outputs->first; key; key = key->next->next)
+        read_output(scope, key);
+    check_connectors(scope, outputs);
+    if (!outputs_build(scope->build, scope->devices->outputs, scope->devices->output_count, &at,
+                       &why))
+        messages_add(scope->messages, find_value(outputs, scope->devices->outputs[at].name)->place,
+                     "output \"%s\": %s", scope->devices->outputs[at].name, why);
+    for (unsigned i = 0; i < scope->devices->output_count; i++)
+        scope->build->outputs[i].interface = (uint8_t)scope->devices->outputs[i].interface;
+}
+
+static bool find_named(const yt_scope *scope, const yt_part *part, bool is_input, unsigned *index) {
+    unsigned count = is_input ? scope->devices->input_count : scope->devices->output_count;
+    for (unsigned i = 0; part->kind == PART_TEXT && i < count; i++)
+        if (strcmp(is_input ? scope->devices->inputs[i].name : scope->devices->outputs[i].name,
+                   part->text) == 0) {
+            *index = i;
+            return true;
+        }
+    messages_add(scope->messages, part->place, "there is no %s of that name",
+                 is_input ? "input" : "output");
+    return false;
+}
+
+/* The host's report must be one that the output's report descriptor has. */
+static bool has_report(const yt_scope *scope, const yt_program_relay *relay) {
+    const yt_build *build = scope->build;
+    for (unsigned i = 0; i < build->report_count; i++)
+        if (build->reports[i].interface == relay->interface &&
+            build->reports[i].direction == relay->direction && build->reports[i].id == relay->id)
+            return true;
+    return false;
+}
+
+static void read_relay(yt_scope *scope, const yt_part *map) {
+    static const char *const keys[] = {"output", "report", "type", "to", "as"};
+    static const char *const types[] = {"output", "feature"};
+    const yt_part *values[5] = {NULL};
+    yt_program_relay relay = {0};
+    unsigned output = 0, input = 0, type = 1;
+    int64_t id = 0, device_id = 0;
+    yt_messages *messages = scope->messages;
+    if (!check_kind(messages, map, PART_MAP,
+                    "a relay is a map, as in {output: pad, report: 5, to: desk}"))
+        return;
+    for (const yt_part *key = map->first; key; key = key->next->next) {
+        size_t i = 0;
+        while (i < 5 && strcmp(keys[i], key->text) != 0)
+            i++;
+        if (i == 5)
+            unknown_key(messages, key, keys, 5);
+        else
+            values[i] = key->next;
+    }
+    if (!values[0] || !values[1] || !values[3]) {
+        messages_add(messages, map->place,
+                     "a relay says which output's report goes to which input, as in {output: pad, "
+                     "report: 5, to: desk}");
+        return;
+    }
+    if (!find_named(scope, values[0], false, &output) ||
+        !read_whole(messages, values[1], 0, 255, &id) ||
+        (values[2] && !read_word(messages, values[2], types, 2, &type)) ||
+        !find_named(scope, values[3], true, &input))
+        return;
+    device_id = id;
+    if (values[4] && !read_whole(messages, values[4], 0, 255, &device_id))
+        return;
+    relay.interface = (uint8_t)scope->devices->outputs[output].interface;
+    relay.direction = type ? YT_HID_FEATURE : YT_HID_OUTPUT;
+    relay.id = (uint8_t)id;
+    relay.input = (uint8_t)input;
+    relay.device_id = (uint8_t)device_id;
+    if (has_report(scope, &relay))
+        build_add_relay(scope->build, relay);
+    else
+        messages_add(messages, values[1]->place, "%s has no %s report %d",
+                     scope->devices->outputs[output].name, types[type], (int)id);
+}
+
+void read_relays(yt_scope *scope, const yt_part *top) {
+    const yt_part *relays = find_value(top, "relays");
+    if (!relays || !check_kind(scope->messages, relays, PART_LIST,
+                               "relays: is a list, as in [{output: pad, report: 5, to: desk}]"))
+        return;
+    for (const yt_part *map = relays->first; map; map = map->next)
+        read_relay(scope, map);
+}

@@ -1,0 +1,200 @@
+#include "compiler/formulas/layers.h"
+#include "compiler/profile/cells.h"
+#include "compiler/profile/warnings.h"
+
+#include <string.h>
+
+#include "compiler/building/operations.h"
+
+#define MOST_UNKNOWN 10 /* things that may be on or off; with more of them nothing is said */
+#define MOST_INSIDE  200
+
+/* A formula of switches, looked at with every way in which what it depends on may be on or off. */
+typedef struct yt_trying {
+    const yt_build *build;
+    unsigned unknown[MOST_UNKNOWN];
+    unsigned count;
+    unsigned inside; /* nodes that were looked at */
+    unsigned on;     /* which of the unknown are on, a bit each */
+    bool too_much;
+} yt_trying;
+
+static bool unknown_is_on(yt_trying *trying, unsigned node) {
+    for (unsigned i = 0; i < trying->count; i++)
+        if (trying->unknown[i] == node)
+            return trying->on >> i & 1;
+    if (trying->count == MOST_UNKNOWN) {
+        trying->too_much = true;
+        return false;
+    }
+    trying->unknown[trying->count++] = node;
+    return false;
+}
+
+static bool is_on(yt_trying *trying, unsigned node) {
+    const yt_build_node *at = &trying->build->nodes[node];
+    const unsigned *argument = at->arguments;
+    if (trying->too_much || ++trying->inside > MOST_INSIDE) {
+        trying->too_much = true;
+        return false;
+    }
+    switch (at->operation) {
+    case YT_OP_CONSTANT:
+        return at->data != 0;
+    case BUILD_ALIVE:
+        return true;
+    case YT_OP_NOT:
+        return !is_on(trying, argument[0]);
+    case YT_OP_AND: {
+        bool one = is_on(trying, argument[0]), other = is_on(trying, argument[1]);
+        return one && other;
+    }
+    case YT_OP_OR: {
+        bool one = is_on(trying, argument[0]), other = is_on(trying, argument[1]);
+        return one || other;
+    }
+    case YT_OP_CHOOSE: {
+        bool when = is_on(trying, argument[0]), yes = is_on(trying, argument[1]);
+        bool no = is_on(trying, argument[2]);
+        return when ? yes : no;
+    }
+    default:
+        return unknown_is_on(trying, node);
+    }
+}
+
+/* 1: the switch is on whatever happens; 0: it never is; -1: that depends. */
+static int always(const yt_build *build, unsigned node) {
+    yt_trying trying = {.build = build};
+    bool ever_on = false, ever_off = false;
+    is_on(&trying, node); /* finds what it depends on */
+    for (unsigned on = 0; on < 1u << trying.count && !trying.too_much; on++) {
+        trying.on = on;
+        trying.inside = 0;
+        if (is_on(&trying, node))
+            ever_on = true;
+        else
+            ever_off = true;
+    }
+    if (trying.too_much || (ever_on && ever_off))
+        return -1;
+    return ever_on;
+}
+
+static yt_text_place place_of_term(const yt_scope *scope, const yt_part *part,
+                                   const yt_term *term) {
+    return part_place(part, scope->messages, term->offset, (int)term->width);
+}
+
+static void warn_of_condition(yt_scope *scope, const yt_layer *layer) {
+    int on = always(scope->build, layer->on);
+    if (on >= 0)
+        messages_warn(scope->messages,
+                      place_of_term(scope, layer->condition, layer->condition_term),
+                      on ? "this condition is always true, so the layer is always on; write its "
+                           "cells into the sheet"
+                         : "this condition is never true, so the layer is never on");
+}
+
+static void warn_of_always(yt_scope *scope, const yt_cell_record *cell) {
+    if (cell->value.type != VALUE_SWITCH)
+        return;
+    int on = always(scope->build, cell->value.node);
+    if (on == 0)
+        messages_warn(scope->messages, place_of_term(scope, cell->text, cell->term),
+                      "this is never on, so the cell never does anything; to leave %.60s alone, "
+                      "write: none",
+                      cell->key->text);
+    else if (on == 1)
+        messages_warn(scope->messages, place_of_term(scope, cell->text, cell->term),
+                      "this is always on, whatever is pressed");
+}
+
+static bool is_key_alone(const yt_scope *scope, const yt_cell_record *cell) {
+    return cell->value.type == VALUE_SWITCH && !cell->is_copy && cell->layer >= 0 &&
+           scope->build->nodes[cell->value.node].operation == BUILD_VIEW;
+}
+
+/* The same key drives two switches: one of them is probably a slip. `first` is the first cell of
+ * each node that is a key, from 1. */
+static void warn_of_twice(yt_scope *scope, unsigned number, unsigned *first) {
+    const yt_cell_record *cell = &scope->cells->all[number];
+    if (!is_key_alone(scope, cell))
+        return;
+    unsigned before = first[cell->value.node];
+    if (before == 0) {
+        first[cell->value.node] = number + 1;
+        return;
+    }
+    const yt_cell_record *other = &scope->cells->all[before - 1];
+    messages_warn(scope->messages, place_of_term(scope, cell->text, cell->term),
+                  "%.60s alone drives %.60s too, in line %d; if one press is to be both, give it a "
+                  "name under named:, and use that",
+                  cell->text->text, other->key->text, other->key->place.line);
+}
+
+/* Which copies there are of a control, and which nodes a cell was looked through for. */
+typedef struct yt_copies {
+    yt_scope *scope;
+    const yt_cell_record **copy_of; /* by the control's number; NULL: it is not copied */
+    unsigned *seen;                 /* by node: the last cell that was looked through, from 1 */
+} yt_copies;
+
+static int control_of(const yt_build *build, unsigned node) {
+    const yt_build_node *at = &build->nodes[node];
+    return at->operation == BUILD_VIEW ? build->nodes[at->arguments[0]].data : -1;
+}
+
+/* A control that is copied to its namesake and stands in another cell of the sheet too. */
+static void look_through(yt_copies *copies, unsigned number, unsigned node, unsigned depth) {
+    const yt_build *build = copies->scope->build;
+    const yt_cell_record *cell = &copies->scope->cells->all[number];
+    int control = control_of(build, node);
+    if (depth == 0 || copies->seen[node] == number + 1)
+        return;
+    copies->seen[node] = number + 1;
+    const yt_cell_record *copy = control >= 0 ? copies->copy_of[control] : NULL;
+    if (copy)
+        messages_warn(copies->scope->messages, place_of_term(copies->scope, cell->text, cell->term),
+                      "%.60s is copied to %.60s as well; to have it here only, add: %.60s: none",
+                      copy->text->text, copy->key->text, copy->key->text);
+    for (unsigned k = 0; control < 0 && k < build->nodes[node].argument_count; k++)
+        look_through(copies, number, build->nodes[node].arguments[k], depth - 1);
+}
+
+static void warn_of_copied(yt_scope *scope) {
+    const yt_build *build = scope->build;
+    yt_copies copies = {.scope = scope};
+    copies.copy_of = pool_take(scope->pool, (build->control_count + 1) * sizeof *copies.copy_of);
+    copies.seen = pool_take(scope->pool, (build->node_count + 1) * sizeof *copies.seen);
+    for (unsigned i = 0; i < scope->cells->count; i++) {
+        const yt_cell_record *copy = &scope->cells->all[i];
+        if (!copy->is_copy || copy->value.type == VALUE_NOTHING)
+            continue;
+        int control = control_of(build, copy->value.node);
+        if (control >= 0)
+            copies.copy_of[control] = copy;
+    }
+    for (unsigned i = 0; i < scope->cells->count; i++) {
+        const yt_cell_record *cell = &scope->cells->all[i];
+        bool is_pair = cell->value.type == VALUE_STICK || cell->value.type == VALUE_MOTION_PAIR;
+        if (cell->is_copy || cell->layer != LAYER_SHEET || cell->value.type == VALUE_NOTHING)
+            continue;
+        look_through(&copies, i, cell->value.node, 200);
+        if (is_pair)
+            look_through(&copies, i, cell->value.second, 200);
+    }
+}
+
+void warn_of_cells(yt_scope *scope) {
+    unsigned *first = pool_take(scope->pool, (scope->build->node_count + 1) * sizeof *first);
+    for (unsigned i = 0; i < scope->layers->count; i++)
+        if (scope->layers->all[i].condition_term)
+            warn_of_condition(scope, &scope->layers->all[i]);
+    for (unsigned i = 0; i < scope->cells->count && scope->messages->warnings < MESSAGES_MOST;
+         i++) {
+        warn_of_always(scope, &scope->cells->all[i]);
+        warn_of_twice(scope, i, first);
+    }
+    warn_of_copied(scope);
+}
