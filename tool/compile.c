@@ -9,6 +9,7 @@
 #include "compiler/profile/cost.h"
 #include "compiler/reading/file_read.h"
 #include "compiler/reading/kept_text.h"
+#include "tool/options.h"
 #include "tool/left_over.h"
 #include "tool/trial.h"
 #include "yonder/groups.h"
@@ -142,7 +143,7 @@ static unsigned check_tests(const profile *profile) {
     return failed;
 }
 
-enum { OPTION_UNDRIVEN = 256, OPTION_UNUSED, OPTION_GROUPS };
+enum { OPTION_UNDRIVEN = OPTION_OWN, OPTION_UNUSED, OPTION_GROUPS };
 
 static int check(const char *path, const checking *checking) {
     profile profile;
@@ -258,13 +259,13 @@ static bool is_identifier(const char *text) {
     return *text == 0;
 }
 
-enum { OPTION_C_ARRAY = 300, OPTION_WITH_TEXT };
+enum { OPTION_C_ARRAY = OPTION_OWN, OPTION_WITH_TEXT };
 
 static error_t parse_compile(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
-    case 'o':
-        options->out = argument;
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->out;
         return 0;
     case OPTION_C_ARRAY:
         if (!is_identifier(argument))
@@ -274,17 +275,12 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
     case OPTION_WITH_TEXT:
         options->with_text = true;
         return 0;
-    case ARGP_KEY_ARG:
-        if (options->profile)
-            argp_error(state, "one profile at a time");
-        options->profile = argument;
-        return 0;
     case ARGP_KEY_END:
         if (!options->profile || !options->out)
             argp_error(state, "say which profile, and with --out where the program goes");
         return 0;
     default:
-        return ARGP_ERR_UNKNOWN;
+        return only_argument(key, argument, state, &options->profile, "profile");
     }
 }
 
@@ -303,7 +299,6 @@ static const uint8_t *with_text(profile *profile, size_t *size) {
 
 int command_compile(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"out", 'o', "FILE", 0, "where the program goes; - is standard output", 0},
         {"c-array", OPTION_C_ARRAY, "NAME", 0,
          "write it as C source: an array of that name, and its size as NAME_size", 0},
         {"with-text", OPTION_WITH_TEXT, 0, 0,
@@ -311,7 +306,9 @@ int command_compile(int count, char **arguments) {
          "text gives it back",
          0},
         {0}};
+    static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {.options = known,
+                                     .children = children,
                                      .parser = parse_compile,
                                      .args_doc = "PROFILE",
                                      .doc = "Makes the program that an adapter stores and runs."};

@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "compiler/messages/status_text.h"
+#include "tool/options.h"
 #include "tool/fields.h"
 #include "tool/source.h"
 
@@ -292,7 +293,7 @@ static int describe(const options *options, const char *path, const yt_descripti
     return status;
 }
 
-enum { OPTION_RAW = 256, OPTION_WRITE, OPTION_NUMBERS, OPTION_LEARN, OPTION_DESCRIPTION };
+enum { OPTION_RAW = OPTION_OWN, OPTION_WRITE, OPTION_NUMBERS, OPTION_LEARN, OPTION_DESCRIPTION };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;

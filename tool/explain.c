@@ -19,12 +19,9 @@
 typedef struct options {
     const char *profile;
     const char *output;
-    const char *inputs[YT_DEVICES];
-    unsigned input_count;
+    played_options played;
     uint64_t at_us;
     bool has_time;
-    uint64_t poll_us;
-    uint64_t limit;
 } options;
 
 typedef struct explaining {
@@ -417,13 +414,14 @@ static bool explain(explaining *explaining) {
     sim_observer observer = {explaining, keep_change, NULL};
     if (!has_output(explaining))
         return false;
-    for (unsigned i = 0; i < options->input_count; i++)
-        if (!plugged_add(&explaining->plugged, &explaining->profile, options->inputs[i]))
+    for (unsigned i = 0; i < options->played.input_count; i++)
+        if (!plugged_add(&explaining->plugged, &explaining->profile, options->played.inputs[i]))
             return false;
-    if (!simulation_begin(&explaining->simulation, compiled->image, compiled->size,
-                          explaining->plugged.plugs, explaining->plugged.count,
-                          (sim_timing){.poll_us = options->poll_us, .limit = options->limit},
-                          observer)) {
+    if (!simulation_begin(
+            &explaining->simulation, compiled->image, compiled->size, explaining->plugged.plugs,
+            explaining->plugged.count,
+            (sim_timing){.poll_us = options->played.poll_us, .limit = options->played.limit},
+            observer)) {
         fprintf(stderr, "%s: %s\n", options->profile, explaining->simulation.error);
         return false;
     }
@@ -441,17 +439,14 @@ static bool explain(explaining *explaining) {
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
-    case 'i':
-        plug_argument(state, argument, options->inputs, &options->input_count);
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->played;
         return 0;
     case 'a':
         options->at_us = parse_time(argument);
         options->has_time = options->at_us > 0 || strcmp(argument, "0s") == 0;
         if (!options->has_time)
             argp_error(state, "--at takes a time, such as 1.5s or 250ms, not \"%s\"", argument);
-        return 0;
-    case OPTION_LIMIT:
-        options->limit = limit_argument(state, argument);
         return 0;
     case ARGP_KEY_ARG:
         if (state->arg_num == 0)
@@ -464,7 +459,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->profile || !options->output)
             argp_error(state, "say which profile, and which control of an output");
-        if (!options->has_time || options->input_count == 0)
+        if (!options->has_time || options->played.input_count == 0)
             argp_error(state, "say with --in RECORDING what comes in, and with --at TIME when to "
                               "look");
         return 0;
@@ -475,19 +470,17 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 
 int command_explain(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"in", 'i', "[NAME=]RECORDING", 0, "plug the device of a recording in, as in yonder run",
-         0},
-        {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0},
-        LIMIT_OPTION,
-        {0}};
+        {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0}, {0}};
+    static const struct argp_child children[] = {{&played_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .args_doc = "PROFILE OUTPUT",
         .doc = "Says why an output is what it is at some time: every cell that may drive it as a "
                "tree, with the value of each part, the layer that a press belongs to, and the "
                "report that it came from."};
-    options options = {.poll_us = 8000, .limit = LIMIT_REPORTS};
+    options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     explaining *explaining = calloc(1, sizeof *explaining);
     if (!explaining || !profile_open(&explaining->profile, options.profile)) {

@@ -132,23 +132,6 @@ bool whole_file_close(whole_file *file) {
     return good;
 }
 
-uint64_t parse_time(const char *text) {
-    static const struct {
-        const char *unit;
-        double us;
-    } units[] = {{"us", 1}, {"ms", 1000}, {"s", 1000000}};
-    char *end;
-    double number = strtod(text, &end);
-    if (end == text || !(number > 0) || number > 1e6)
-        return 0;
-    while (*end == ' ')
-        end++;
-    for (size_t i = 0; i < sizeof units / sizeof units[0]; i++)
-        if (strcmp(end, units[i].unit) == 0)
-            return (uint64_t)(number * units[i].us + 0.5);
-    return 0;
-}
-
 void interface_title(const profile *profile, unsigned interface, char *text, size_t size) {
     const yt_compiled *compiled = &profile->compiled;
     size_t used = (size_t)snprintf(text, size, "%s", compiled->name);

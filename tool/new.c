@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/options.h"
 #include "tool/fields.h"
 #include "tool/source.h"
 
@@ -302,11 +303,14 @@ static bool write_profile(const options *options, device_source *sources) {
     return whole_file_close(&file);
 }
 
-enum { OPTION_FROM = 256, OPTION_TO };
+enum { OPTION_FROM = OPTION_OWN, OPTION_TO };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->out;
+        return 0;
     case OPTION_FROM:
         if (options->from_count == SOURCES)
             argp_error(state, "at most %d devices", SOURCES);
@@ -316,9 +320,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (!output_kind_usual(argument))
             argp_error(state, "--to takes one of: %s; not \"%s\"", output_kind_list(), argument);
         options->to = argument;
-        return 0;
-    case 'o':
-        options->out = argument;
         return 0;
     case ARGP_KEY_ARG:
         argp_error(state, "say it with --from %s", argument);
@@ -341,10 +342,11 @@ int command_new(int count, char **arguments) {
         {"from", OPTION_FROM, "DEVICE", 0,
          "a recording or a node such as /dev/hidraw0; may be given several times", 0},
         {"to", OPTION_TO, "KIND", 0, wanted, 0},
-        {"out", 'o', "FILE", 0, "write the profile there, not to standard output", 0},
         {0}};
+    static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};
     const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .doc = "Writes a starting profile for a device, with every likely cell filled in and the "
                "rest as comments."};

@@ -7,6 +7,7 @@
 #include "compiler/names/usages.h"
 #include "compiler/reading/file_read.h"
 #include "ports/linux/hidraw.h"
+#include "tool/options.h"
 #include "tool/tool.h"
 
 #define NODES 64
@@ -125,35 +126,28 @@ static bool permit(const options *options) {
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->out;
+        return 0;
     case 'r':
         options->root = argument;
         return 0;
-    case 'o':
-        options->out = argument;
-        return 0;
     case ARGP_KEY_ARG:
-        if (options->node)
-            argp_error(state, "one device at a time");
         if (strncmp(argument, "/dev/hidraw", strlen("/dev/hidraw")) != 0)
             argp_error(state, "a device is a node such as /dev/hidraw0, not \"%s\"", argument);
-        options->node = argument;
-        return 0;
-    case ARGP_KEY_END:
-        if (!options->node)
-            argp_error(state, "say which device, as yonder list shows it");
-        return 0;
+        return only_argument(key, argument, state, &options->node, "device");
     default:
-        return ARGP_ERR_UNKNOWN;
+        return only_argument(key, argument, state, &options->node, "device");
     }
 }
 
 int command_permit(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"out", 'o', "FILE", 0, "where the rule goes; standard output if not given", 0},
-        {"root", 'r', "FOLDER", OPTION_HIDDEN, "a folder that stands for the machine", 0},
-        {0}};
+        {"root", 'r', "FOLDER", OPTION_HIDDEN, "a folder that stands for the machine", 0}, {0}};
+    static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .args_doc = "DEVICE",
         .doc = "Writes a udev rule that lets the person at this machine use one device, by its "

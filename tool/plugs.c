@@ -1,32 +1,8 @@
 #include "tool/plugs.h"
 
-#include <errno.h>
 #include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
-
-void plug_argument(struct argp_state *state, const char *argument, const char **arguments,
-                   unsigned *count) {
-    const char *sign = strchr(argument, '=');
-    if (*argument == 0 || sign == argument || (sign && sign[1] == 0))
-        argp_error(state,
-                   "--in takes RECORDING or NAME=RECORDING, as in --in "
-                   "keys=crane/recordings/otter-keyboard.hid, not \"%s\"",
-                   argument);
-    if (*count == YT_DEVICES)
-        argp_error(state, "at most %d recordings at a time", YT_DEVICES);
-    arguments[(*count)++] = argument;
-}
-
-uint64_t limit_argument(struct argp_state *state, const char *argument) {
-    char *end;
-    errno = 0;
-    unsigned long long limit = strtoull(argument, &end, 10);
-    if (*argument < '0' || *argument > '9' || *end || errno || limit == 0 ||
-        limit > UINT64_MAX / 16)
-        argp_error(state, "--limit takes a number, such as 5000000, not \"%s\"", argument);
-    return limit;
-}
 
 bool limit_reached(const simulation *simulation, const char *path) {
     double now = (double)simulation->loop.engine->port_us, all = (double)simulation->last_us;

@@ -5,19 +5,14 @@
 
 #include "tool/plugs.h"
 
-#define DEFAULT_POLL_US 8000
-
 typedef struct options {
     const char *profile;
-    const char *inputs[YT_DEVICES]; /* NAME=RECORDING */
-    unsigned input_count;
+    played_options played;
     const char *out;
     const char *picture;
     bool changes;
     const char *feedback;
-    uint64_t poll_us;
     uint32_t loss;
-    uint64_t limit;
 } options;
 
 typedef struct running {
@@ -31,14 +26,7 @@ typedef struct running {
     int last_interface; /* whose lines the recording is in; -1: nobody's yet */
 } running;
 
-enum { OPTION_CHANGES = 256, OPTION_PICTURE, OPTION_FEEDBACK, OPTION_LOSS };
-
-static void parse_poll(struct argp_state *state, options *options, const char *argument) {
-    options->poll_us = parse_time(argument);
-    if (options->poll_us < 1 || options->poll_us > 10000000)
-        argp_error(state, "--poll takes a time of up to 10 s, such as 8ms or 125us, not \"%s\"",
-                   argument);
-}
+enum { OPTION_CHANGES = OPTION_OWN, OPTION_PICTURE, OPTION_FEEDBACK, OPTION_LOSS };
 
 static void parse_loss(struct argp_state *state, options *options, const char *argument) {
     char *end;
@@ -51,14 +39,9 @@ static void parse_loss(struct argp_state *state, options *options, const char *a
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
-    case 'i':
-        plug_argument(state, argument, options->inputs, &options->input_count);
-        return 0;
-    case 'p':
-        parse_poll(state, options, argument);
-        return 0;
-    case 'o':
-        options->out = argument;
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->played;
+        state->child_inputs[1] = &options->out;
         return 0;
     case OPTION_CHANGES:
         options->changes = true;
@@ -69,25 +52,15 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_FEEDBACK:
         options->feedback = argument;
         return 0;
-    case OPTION_LIMIT:
-        options->limit = limit_argument(state, argument);
-        return 0;
     case OPTION_LOSS:
         parse_loss(state, options, argument);
         return 0;
-    case ARGP_KEY_ARG:
-        if (options->profile)
-            argp_error(state, "one profile at a time");
-        options->profile = argument;
-        return 0;
     case ARGP_KEY_END:
-        if (!options->profile)
-            argp_error(state, "say which profile");
-        if (options->input_count == 0)
-            argp_error(state, "say with --in RECORDING what comes in");
+        only_argument(key, argument, state, &options->profile, "profile");
+        played_check(state, &options->played);
         return 0;
     default:
-        return ARGP_ERR_UNKNOWN;
+        return only_argument(key, argument, state, &options->profile, "profile");
     }
 }
 
@@ -144,9 +117,9 @@ static bool simulate(running *running, const options *options) {
     const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
-                          (sim_timing){.poll_us = options->poll_us,
+                          (sim_timing){.poll_us = options->played.poll_us,
                                        .loss = options->loss,
-                                       .limit = options->limit},
+                                       .limit = options->played.limit},
                           observer)) {
         fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
         return false;
@@ -173,14 +146,14 @@ static bool show(running *running, const options *options) {
         return true;
     snprintf(title, sizeof title, "%s, host polls every %g ms",
              *running->profile.compiled.name ? running->profile.compiled.name : options->profile,
-             (double)options->poll_us / 1000);
+             (double)options->played.poll_us / 1000);
     return draw_picture(options->picture, &running->profile, running->plugged.plugs,
                         &running->changes, title);
 }
 
 static bool run_profile(running *running, const options *options) {
-    for (unsigned i = 0; i < options->input_count; i++)
-        if (!plugged_add(&running->plugged, &running->profile, options->inputs[i]))
+    for (unsigned i = 0; i < options->played.input_count; i++)
+        if (!plugged_add(&running->plugged, &running->profile, options->played.inputs[i]))
             return false;
     running->writes = options->out || (!options->changes && !options->picture);
     if (running->writes &&
@@ -200,31 +173,27 @@ static bool run_profile(running *running, const options *options) {
 
 int command_run(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"in", 'i', "[NAME=]RECORDING", 0,
-         "plug the device of a recording in, as the input NAME or as what it fits; may be given "
-         "several times. Of a board it is a log (CSV)",
-         0},
-        {"poll", 'p', "TIME", 0, "how often the host asks for a report; 8ms if not given", 0},
         {"feedback", OPTION_FEEDBACK, "FILE", 0,
          "what the host sends back: lines such as 1.5, pad.rumble.strong, 80%", 0},
         {"loss", OPTION_LOSS, "PERCENT", 0,
          "a radio in place of a cable: --poll is its connection interval, and so much gets lost",
          0},
-        {"out", 'o', "FILE", 0, "write the outputs' recording there; - is standard output", 0},
         {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
         {"picture", OPTION_PICTURE, "FILE", 0,
          "draw what came in and what went out on one time axis (PNG)", 0},
-        LIMIT_OPTION,
         {0}};
+    static const struct argp_child children[] = {
+        {&played_argp, 0, 0, 0}, {&out_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .args_doc = "PROFILE",
         .doc = "Plays recordings through a profile on a simulated adapter, by their own times, as "
                "fast as the machine allows, and writes what the host gets as a HID recording "
                "text.\vWithout --out, --changes and --picture the recording goes to standard "
                "output. The same call gives the same bytes each time."};
-    options options = {.poll_us = DEFAULT_POLL_US, .limit = LIMIT_REPORTS};
+    options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     running *running = calloc(1, sizeof *running);
     if (!running || !profile_open(&running->profile, options.profile)) {

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "compiler/reading/file_read.h"
+#include "tool/options.h"
 #include "tool/output.h"
 #include "tool/tool.h"
 
@@ -59,26 +60,17 @@ static bool give(const options *options, const uint8_t *program, size_t size) {
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->out;
+        return 0;
     case 'f':
         options->file = argument;
-        return 0;
-    case 'o':
-        options->out = argument;
         return 0;
     case 'l':
         options->list = true;
         return 0;
-    case ARGP_KEY_ARG:
-        if (options->program)
-            argp_error(state, "one program at a time");
-        options->program = argument;
-        return 0;
-    case ARGP_KEY_END:
-        if (!options->program)
-            argp_error(state, "say which program");
-        return 0;
     default:
-        return ARGP_ERR_UNKNOWN;
+        return only_argument(key, argument, state, &options->program, "program");
     }
 }
 
@@ -98,10 +90,11 @@ int command_text(int count, char **arguments) {
         {"list", 'l', 0, 0, "list the files that are kept: the profile, and those that it names",
          0},
         {"file", 'f', "NAME", 0, "give that file in place of the profile", 0},
-        {"out", 'o', "FILE", 0, "where the text goes; standard output if not given", 0},
         {0}};
+    static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .args_doc = "PROGRAM",
         .doc =

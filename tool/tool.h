@@ -118,9 +118,6 @@ void print_host_view(FILE *file, const recorded_device *device);
 /* Writes an image as a C array. `name` is an identifier. */
 void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t size);
 
-/* "8ms", "125us", "1.5s" as microseconds; 0 where it is no time. */
-uint64_t parse_time(const char *text);
-
 /* The IDs that a simulated interface has in recordings. */
 #define OUTPUT_VENDOR  0x1209
 #define OUTPUT_PRODUCT 0x0008 /* and one more for each interface behind the first */

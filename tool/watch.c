@@ -120,7 +120,15 @@ static bool watch(watching *watching) {
     return good && watching->write_error == 0 && !watching->is_full;
 }
 
-enum { OPTION_PLAIN = 256, OPTION_SPEED, OPTION_WITH, OPTION_THROUGH, OPTION_DEVICE, OPTION_PULSE };
+enum {
+    OPTION_PLAIN = OPTION_OWN,
+    OPTION_SPEED,
+    OPTION_WITH,
+    OPTION_THROUGH,
+    OPTION_DEVICE,
+    OPTION_PULSE,
+    OPTION_CHANGES_LIMIT
+};
 
 static void parse_speed(struct argp_state *state, watch_options *options, const char *argument) {
     char *end;
@@ -160,24 +168,18 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_PULSE:
         options->pulse = true;
         return 0;
-    case OPTION_LIMIT:
+    case OPTION_CHANGES_LIMIT:
         options->limit = limit_argument(state, argument);
         return 0;
-    case ARGP_KEY_ARG:
-        if (options->source)
-            argp_error(state, "one device at a time");
-        options->source = argument;
-        return 0;
     case ARGP_KEY_END:
-        if (!options->source)
-            argp_error(state, "say which recording or device");
+        only_argument(key, argument, state, &options->source, "device or recording");
         if (!options->plain && options->speed == 0)
             argp_error(state, "--speed max is for --plain");
         if (options->pulse && !options->profile)
             argp_error(state, "--pulse is for a profile that drives a motor (--through)");
         return 0;
     default:
-        return ARGP_ERR_UNKNOWN;
+        return only_argument(key, argument, state, &options->source, "device or recording");
     }
 }
 
@@ -192,7 +194,7 @@ int command_watch(int count, char **arguments) {
         {"pulse", OPTION_PULSE, 0, 0,
          "a test pulse at the start: the device's motors run for 0.3 s", 0},
         {"plain", OPTION_PLAIN, 0, 0, "print a line for each change", 0},
-        {"limit", OPTION_LIMIT, "CHANGES", 0,
+        {"limit", OPTION_CHANGES_LIMIT, "CHANGES", 0,
          "stop where a recording would give more changes than this; 1000000 if not given", 0},
         {0}};
     static const struct argp argp = {

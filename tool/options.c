@@ -1,0 +1,115 @@
+#include "tool/options.h"
+
+#include <errno.h>
+#include <stdlib.h>
+#include <string.h>
+
+enum { OPTION_LIMIT = 256 };
+
+static void keep_input(struct argp_state *state, played_options *options, const char *argument) {
+    const char *sign = strchr(argument, '=');
+    if (*argument == 0 || sign == argument || (sign && sign[1] == 0))
+        argp_error(state,
+                   "--in takes RECORDING or NAME=RECORDING, as in --in "
+                   "keys=crane/recordings/otter-keyboard.hid, not \"%s\"",
+                   argument);
+    if (options->input_count == YT_DEVICES)
+        argp_error(state, "at most %d recordings at a time", YT_DEVICES);
+    options->inputs[options->input_count++] = argument;
+}
+
+uint64_t limit_argument(struct argp_state *state, const char *argument) {
+    char *end;
+    errno = 0;
+    unsigned long long limit = strtoull(argument, &end, 10);
+    if (*argument < '0' || *argument > '9' || *end || errno || limit == 0 ||
+        limit > UINT64_MAX / 16)
+        argp_error(state, "--limit takes a number, such as 5000000, not \"%s\"", argument);
+    return limit;
+}
+
+uint64_t parse_time(const char *text) {
+    static const struct {
+        const char *unit;
+        double us;
+    } units[] = {{"us", 1}, {"ms", 1000}, {"s", 1000000}};
+    char *end;
+    double number = strtod(text, &end);
+    if (end == text || !(number > 0) || number > 1e6)
+        return 0;
+    while (*end == ' ')
+        end++;
+    for (size_t i = 0; i < sizeof units / sizeof units[0]; i++)
+        if (strcmp(end, units[i].unit) == 0)
+            return (uint64_t)(number * units[i].us + 0.5);
+    return 0;
+}
+
+static uint64_t poll_argument(struct argp_state *state, const char *argument) {
+    uint64_t poll_us = parse_time(argument);
+    if (poll_us < 1 || poll_us > 10000000)
+        argp_error(state, "--poll takes a time of up to 10 s, such as 8ms or 125us, not \"%s\"",
+                   argument);
+    return poll_us;
+}
+
+static error_t parse_played(int key, char *argument, struct argp_state *state) {
+    played_options *options = state->input;
+    switch (key) {
+    case ARGP_KEY_INIT:
+        options->poll_us = 8000;
+        options->limit = LIMIT_REPORTS;
+        return 0;
+    case 'i':
+        keep_input(state, options, argument);
+        return 0;
+    case 'p':
+        options->poll_us = poll_argument(state, argument);
+        return 0;
+    case OPTION_LIMIT:
+        options->limit = limit_argument(state, argument);
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+void played_check(struct argp_state *state, const played_options *options) {
+    if (options->input_count == 0)
+        argp_error(state, "say with --in RECORDING what comes in");
+}
+
+static const struct argp_option played_known[] = {
+    {"in", 'i', "[NAME=]RECORDING", 0,
+     "plug the device of a recording in, as the input NAME or as what it fits; may be given "
+     "several times. Of a board it is a log (CSV)",
+     0},
+    {"poll", 'p', "TIME", 0, "how often the host asks for a report; 8ms if not given", 0},
+    {"limit", OPTION_LIMIT, "REPORTS", 0,
+     "stop where a host would get more reports than this; 1000000 if not given", 0},
+    {0}};
+
+const struct argp played_argp = {.options = played_known, .parser = parse_played};
+
+static error_t parse_out(int key, char *argument, struct argp_state *state) {
+    if (key != 'o')
+        return ARGP_ERR_UNKNOWN;
+    *(const char **)state->input = argument;
+    return 0;
+}
+
+static const struct argp_option out_known[] = {
+    {"out", 'o', "FILE", 0, "where it goes; - is standard output", 0}, {0}};
+
+const struct argp out_argp = {.options = out_known, .parser = parse_out};
+
+error_t only_argument(int key, const char *argument, struct argp_state *state, const char **kept,
+                      const char *what) {
+    if (key == ARGP_KEY_ARG && *kept)
+        argp_error(state, "one %s at a time", what);
+    if (key == ARGP_KEY_ARG)
+        *kept = argument;
+    else if (key == ARGP_KEY_END && !*kept)
+        argp_error(state, "say which %s", what);
+    return key == ARGP_KEY_ARG || key == ARGP_KEY_END ? 0 : ARGP_ERR_UNKNOWN;
+}

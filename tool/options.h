@@ -1,0 +1,55 @@
+/* Options that several commands have, read in one way. Each is an argp of its own, which a command
+ * takes among its children:
+ *
+ *     static error_t parse(int key, char *argument, struct argp_state *state) {
+ *         options *options = state->input;
+ *         switch (key) {
+ *         case ARGP_KEY_INIT:
+ *             state->child_inputs[0] = &options->played;
+ *             return 0;
+ *         ...
+ *         default:
+ *             return only_argument(key, argument, state, &options->profile, "profile");
+ */
+#ifndef YONDER_TOOL_OPTIONS_H
+#define YONDER_TOOL_OPTIONS_H
+
+#include <argp.h>
+#include <stdint.h>
+
+#include "yonder/engine.h"
+
+#define LIMIT_REPORTS UINT64_C(1000000) /* reports out, where --limit says nothing */
+
+/* Keys of options, which have no letter, of commands' own begin here. */
+#define OPTION_OWN 300
+
+/* How a profile is played: --in, --poll and --limit. */
+typedef struct played_options {
+    const char *inputs[YT_DEVICES]; /* [NAME=]RECORDING; see played_check */
+    unsigned input_count;
+    uint64_t poll_us; /* 8 ms where --poll says nothing */
+    uint64_t limit;   /* reports out */
+} played_options;
+
+/* Its input is a played_options. */
+extern const struct argp played_argp;
+
+/* --out: its input is a const char *, which stays as it is where the option is not given. */
+extern const struct argp out_argp;
+
+/* Ends the program where nothing comes in. */
+void played_check(struct argp_state *state, const played_options *options);
+
+/* The number that --limit takes; ends the program where it is none. */
+uint64_t limit_argument(struct argp_state *state, const char *argument);
+
+/* "8ms", "125us", "1.5s" as microseconds; 0 where it is no time. */
+uint64_t parse_time(const char *text);
+
+/* The one argument of a command, which must be there: a `what`. Gives what a parser gives for keys
+ * that are not its own. */
+error_t only_argument(int key, const char *argument, struct argp_state *state, const char **kept,
+                      const char *what);
+
+#endif
