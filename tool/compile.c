@@ -7,7 +7,6 @@
 #include "compiler/messages/plain.h"
 #include "compiler/messages/status_text.h"
 #include "compiler/profile/cost.h"
-#include "compiler/reading/file_read.h"
 #include "compiler/reading/kept_text.h"
 #include "tool/options.h"
 #include "tool/left_over.h"
@@ -77,11 +76,9 @@ static bool check_program(const char *path, const checking *checking, int *statu
     const char *why;
     if (stat(path, &file) != 0 || !S_ISREG(file.st_mode)) /* a pipe is read once, as a profile */
         return false;
-    char *bytes = file_read(path, PROGRAM_FILE_BYTES, &size, &why); /* aligned, as malloc does */
-    if (size < 4 || !bytes || memcmp(bytes, "YTP1", 4) != 0) {
-        free(bytes);
+    uint8_t *bytes = read_program(path, &size, &why);
+    if (!bytes)
         return false;
-    }
     yt_status good = yt_program_check(&program, bytes, size);
     *status = good == YT_OK ? 0 : 1;
     if (good != YT_OK) {

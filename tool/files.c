@@ -17,6 +17,15 @@ char *read_text(const char *path, size_t *size) {
     return text;
 }
 
+uint8_t *read_program(const char *path, size_t *size, const char **why) {
+    *why = "this is not a program";
+    char *bytes = file_read(path, PROGRAM_FILE_BYTES, size, why); /* aligned, as malloc does */
+    if (bytes && *size >= 4 && *size <= PROGRAM_FILE_BYTES && memcmp(bytes, "YTP1", 4) == 0)
+        return (uint8_t *)bytes;
+    free(bytes);
+    return NULL;
+}
+
 bool profile_open(profile *profile, const char *path) {
     size_t size;
     profile->source = read_text(path, &size);

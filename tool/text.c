@@ -3,7 +3,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/reading/file_read.h"
 #include "tool/options.h"
 #include "tool/output.h"
 #include "tool/tool.h"
@@ -74,17 +73,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     }
 }
 
-/* A program and the text behind it; NULL: said. */
-static uint8_t *read_program(const char *path, size_t *size) {
-    const char *why = "this is not a program";
-    char *bytes = file_read(path, PROGRAM_FILE_BYTES, size, &why);
-    if (bytes && *size >= 12 && *size <= PROGRAM_FILE_BYTES && memcmp(bytes, "YTP1", 4) == 0)
-        return (uint8_t *)bytes;
-    fprintf(stderr, "%s: %s\n", path, why);
-    free(bytes);
-    return NULL;
-}
-
 int command_text(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"list", 'l', 0, 0, "list the files that are kept: the profile, and those that it names",
@@ -104,7 +92,10 @@ int command_text(int count, char **arguments) {
     options options = {0};
     size_t size;
     argp_parse(&argp, count, arguments, 0, NULL, &options);
-    uint8_t *program = read_program(options.program, &size);
+    const char *why;
+    uint8_t *program = read_program(options.program, &size, &why);
+    if (!program)
+        fprintf(stderr, "%s: %s\n", options.program, why);
     bool good = program && give(&options, program, size);
     free(program);
     return good ? 0 : 1;

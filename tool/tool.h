@@ -42,6 +42,10 @@ void profile_close(profile *profile);
  * freed. */
 char *read_text(const char *path, size_t *size);
 
+/* The bytes of a file that begins as a program does, with the text behind it, aligned for
+ * yt_program_check, which looks at all else; NULL: it is none, `why` says why. To be freed. */
+uint8_t *read_program(const char *path, size_t *size, const char **why);
+
 /* Reads what is plugged in as an input (or YT_ANY_INPUT): a recording or, of a board, a log. False:
  * said on standard error. */
 bool plug_open(recording *recording, const yt_compiled *compiled, unsigned input, const char *path);
