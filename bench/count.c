@@ -28,7 +28,7 @@ extern void qemu_plugin_register_vcpu_insn_exec_inline(struct qemu_plugin_insn *
                                                        void *counter, uint64_t add);
 extern void qemu_plugin_register_vcpu_insn_exec_cb(struct qemu_plugin_insn *insn,
                                                    void (*cb)(unsigned, void *), int flags,
-                                                   void *user);
+                                                   void *context);
 
 int qemu_plugin_version = 1;
 int qemu_plugin_install(qemu_plugin_id_t id, const qemu_info_t *info, int count, char **arguments);

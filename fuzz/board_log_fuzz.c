@@ -6,10 +6,10 @@
 static const char profile[] = "yonder: 1\ninputs: {desk: otter-desk}\noutputs: {pad: gamepad}\n"
                               "sheet: {pad.south: desk.red}\n";
 
-static compiled program;
+static yt_compiled program;
 
 static void compile(void) {
-    messages messages;
+    yt_messages messages;
     messages_begin(&messages, "crane/fuzz", profile, strlen(profile));
     if (!compile_profile(&program, &messages))
         abort();

@@ -3,13 +3,13 @@
 #include "compiler/reading/description.h"
 #include "fuzz/fuzz.h"
 
-static void check(const description *description) {
+static void check(const yt_description *description) {
     INVARIANT(11, description->control_count <= DESCRIPTION_CONTROLS);
     INVARIANT(11, description->pin_count <= YT_BOARD_PINS);
     INVARIANT(11, description->report_bits <= 8 * YT_BOARD_BYTES);
     INVARIANT(11, description->output_bits <= 8 * YT_BOARD_BYTES);
     for (unsigned i = 0; i < description->control_count; i++) {
-        const control_meaning *meaning = &description->controls[i].meaning;
+        const yt_control_meaning *meaning = &description->controls[i].meaning;
         INVARIANT(11, meaning->name.kind < YT_KIND_COUNT);
         if (meaning->has_range)
             INVARIANT(11, meaning->range.minimum <= meaning->range.rest &&
@@ -20,13 +20,13 @@ static void check(const description *description) {
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
-    pool pool = {0};
-    messages messages;
+    yt_pool pool = {0};
+    yt_messages messages;
     char *text = malloc(size + 1);
     memcpy(text, data, size);
     text[size] = 0;
     messages_begin(&messages, "description", text, size);
-    const description *description = description_parse(&pool, &messages, 0, "description");
+    const yt_description *description = description_parse(&pool, &messages, 0, "description");
     INVARIANT(8, (description != NULL) == (messages.count == 0));
     if (description)
         check(description);

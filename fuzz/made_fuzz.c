@@ -24,7 +24,7 @@ static const yt_device devices[3] = {
     {.descriptor = plain_gamepad, .descriptor_size = sizeof plain_gamepad, .input = 2}};
 static const size_t report_sizes[3] = {8, 4, 8};
 
-static void run(making *making, const compiled *compiled) {
+static void run(making *making, const yt_compiled *compiled) {
     static uint64_t memory[131072];
     yt_port port = {.version = YT_PORT_VERSION};
     yt_engine engine;
@@ -68,8 +68,8 @@ static void run(making *making, const compiled *compiled) {
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     static making making;
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     made_profile(&making, data, size);
     messages_begin(&messages, "profile", making.text, making.length);
     if (compile_profile(&compiled, &messages)) {

@@ -31,8 +31,8 @@ static void write_seed(const char *folder, const char *name, const uint8_t *byte
 
 /* A profile, its program followed by choices, and the same followed by its text. */
 static void make_program(const char *folder, const char *profiles, const char *path, dice *dice) {
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     uint8_t choices[CHOICES];
     size_t size, text_size;
     char name[300], *source = read_test_file(path, &size);

@@ -26,7 +26,7 @@ static bool is_harmless(const unsigned char *text, size_t size) {
 }
 
 static size_t make(const char *text, size_t size, size_t piece, char *to, size_t *replaced) {
-    plain plain = {.count = 0};
+    yt_plain plain = {.count = 0};
     size_t length = 0;
     for (size_t at = 0; at < size; at += piece)
         length +=

@@ -4,7 +4,7 @@
 #include "fuzz/fuzz.h"
 #include "yonder/engine.h"
 
-static void run(const compiled *compiled) {
+static void run(const yt_compiled *compiled) {
     static uint64_t memory[131072];
     yt_port port = {.version = YT_PORT_VERSION};
     yt_engine engine;
@@ -16,8 +16,8 @@ static void run(const compiled *compiled) {
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
-    compiled compiled;
-    messages messages;
+    yt_compiled compiled;
+    yt_messages messages;
     char *text = malloc(size + 1);
     memcpy(text, data, size);
     text[size] = 0;

@@ -20,7 +20,7 @@ static size_t image_size(const uint8_t *data, size_t size) {
 
 /* The text behind a program: what is found lies within the bytes. */
 static void read_text(const uint8_t *data, size_t size) {
-    kept_file files[KEPT_FILES];
+    yt_kept_file files[KEPT_FILES];
     int count = kept_text_read(data, size, files);
     for (int i = 0; i < count; i++) {
         const uint8_t *name = (const uint8_t *)files[i].name;

@@ -21,10 +21,10 @@ static const char profile[] =
     "  view.motion: ball.motion * 60%\n"
     "  view.wheel: ball.wheel + slate.wheel\n";
 
-static compiled program;
+static yt_compiled program;
 
 static void compile(void) {
-    messages messages;
+    yt_messages messages;
     messages_begin(&messages, "profile", profile, strlen(profile));
     if (!compile_profile(&program, &messages))
         abort();

@@ -31,10 +31,10 @@ static const yt_usb_identity identity = {.vendor = 0x1209,
                                          .milliamperes = 100,
                                          .interval_ms = 8};
 
-static compiled program;
+static yt_compiled program;
 
 static void compile(void) {
-    messages messages;
+    yt_messages messages;
     messages_begin(&messages, "profile", profile, strlen(profile));
     if (!compile_profile(&program, &messages))
         abort();

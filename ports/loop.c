@@ -3,7 +3,7 @@
 #define POLLS_COUNTED 10000
 
 void loop_begin(loop *loop) {
-    loop->has_waiting = loop->next(loop->user, &loop->waiting);
+    loop->has_waiting = loop->next(loop->context, &loop->waiting);
     loop->due_us = 0;
     loop->far_us = POLLS_COUNTED * loop->poll_us;
     for (unsigned i = 0; i < YT_INTERFACES; i++) {
@@ -71,7 +71,7 @@ static unsigned feed(loop *loop, uint64_t now_us) {
         if (status == YT_FULL)
             break; /* the device is asked again in the next step, at the same time */
         reports += !report->from_host;
-        loop->has_waiting = loop->next(loop->user, &loop->waiting);
+        loop->has_waiting = loop->next(loop->context, &loop->waiting);
     }
     return reports;
 }
@@ -80,7 +80,7 @@ static void take_reports(loop *loop, uint64_t now_us) {
     for (unsigned i = 0; i < YT_INTERFACES; i++) {
         if (loop->take_at_us[i] != now_us)
             continue;
-        loop->taken(loop->user, i, now_us, loop->report[i], loop->report_size[i]);
+        loop->taken(loop->context, i, now_us, loop->report[i], loop->report_size[i]);
         yt_interface_taken(loop->engine, i, now_us);
         loop->take_at_us[i] = YT_NEVER;
         loop->next_poll_us[i] = now_us + loop->poll_us;
@@ -109,6 +109,6 @@ void loop_run(loop *loop, uint64_t until_us) {
         take_reports(loop, now_us);
         make_reports(loop, now_us);
         if (loop->step)
-            loop->step(loop->user, reports);
+            loop->step(loop->context, reports);
     }
 }

@@ -18,14 +18,14 @@ typedef struct loop_report {
 
 typedef struct loop {
     yt_engine *engine;
-    void *user;
+    void *context;
     /* Gives the report that is sent next; false: there are no more. */
-    bool (*next)(void *user, loop_report *report);
+    bool (*next)(void *context, loop_report *report);
     /* A host has taken a report of an interface. */
-    void (*taken)(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
+    void (*taken)(void *context, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                   size_t size);
     /* Called after each step, with the number of reports that came in; NULL: nobody asks. */
-    void (*step)(void *user, unsigned reports);
+    void (*step)(void *context, unsigned reports);
     uint64_t poll_us; /* hosts ask at each multiple of it; a radio's connection interval */
     uint32_t loss;    /* of a radio: of 1,000 times that it asks, so many get lost */
     uint32_t dice;    /* what is lost; any number but 0 */

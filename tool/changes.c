@@ -4,8 +4,8 @@
 
 #include "tool/tool.h"
 
-void change_list_add(void *user, const sim_change *change) {
-    change_list *list = user;
+void change_list_add(void *context, const sim_change *change) {
+    change_list *list = context;
     if (list->count == list->room) {
         list->room = list->room ? 2 * list->room : 1024;
         list->list = realloc(list->list, list->room * sizeof *list->list);

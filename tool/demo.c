@@ -150,8 +150,8 @@ static bool cut_power(demo *demo) {
     return same;
 }
 
-static void keep_change(void *user, const sim_change *change) {
-    change_list_add(&((demo *)user)->changes, change);
+static void keep_change(void *context, const sim_change *change) {
+    change_list_add(&((demo *)context)->changes, change);
 }
 
 static bool run_from_slot(demo *demo) {

@@ -27,8 +27,8 @@ typedef struct playing {
     change_list changes;
 } playing;
 
-static void keep_change(void *user, const sim_change *change) {
-    change_list_add(&((playing *)user)->changes, change);
+static void keep_change(void *context, const sim_change *change) {
+    change_list_add(&((playing *)context)->changes, change);
 }
 
 static bool plug_in(playing *playing, const plug_wanted *wanted) {

@@ -385,8 +385,8 @@ static void print_driver(const explaining *explaining, unsigned number) {
                is_on ? "" : ", which has ended, but what it turned on is still held");
 }
 
-static void keep_change(void *user, const sim_change *change) {
-    explaining *explaining = user;
+static void keep_change(void *context, const sim_change *change) {
+    explaining *explaining = context;
     if (change->time_us <= explaining->options->at_us) /* the simulation reads ahead */
         change_list_add(&explaining->changes, change);
 }

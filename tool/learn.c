@@ -53,8 +53,8 @@ static double reach(const learning *learning, const host_control *control) {
     return span > 0 ? (moved < 0 ? -moved : moved) / span : 0;
 }
 
-static void look(void *user, const host_control *control) {
-    learning *learning = user;
+static void look(void *context, const host_control *control) {
+    learning *learning = context;
     if (control->is_relative || reach(learning, control) <= 0.4 || learning->found)
         return;
     learning->found = control;

@@ -45,8 +45,8 @@ static bool is_driven(const yt_compiled *compiled, const yt_output_control *cont
     return false;
 }
 
-static void list_undriven(void *user, const char *name) {
-    listing *listing = user;
+static void list_undriven(void *context, const char *name) {
+    listing *listing = context;
     yt_control_name meaning;
     yt_output_control control;
     char title[120];

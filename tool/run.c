@@ -78,9 +78,9 @@ static void write_heads(running *running) {
     running->last_interface = (int)count - 1;
 }
 
-static void write_taken(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
+static void write_taken(void *context, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                         size_t size) {
-    running *running = user;
+    running *running = context;
     if (!running->writes)
         return;
     if (running->last_interface != (int)interface)
@@ -89,8 +89,8 @@ static void write_taken(void *user, unsigned interface, uint64_t time_us, const 
     recording_write_report(running->out.file, time_us, bytes, size);
 }
 
-static void keep_change(void *user, const sim_change *change) {
-    running *running = user;
+static void keep_change(void *context, const sim_change *change) {
+    running *running = context;
     change_list_add(&running->changes, change);
 }
 

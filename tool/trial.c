@@ -70,8 +70,8 @@ static bool begin(trial *trial, const profile *profile, const yt_profile_test *t
     return true;
 }
 
-static void see_change(void *user, const host_control *control) {
-    trial *trial = user;
+static void see_change(void *context, const host_control *control) {
+    trial *trial = context;
     sim_change change = {.is_output = true, .number = trial->reporting, .control = *control};
     trial_line *line = add_line(trial, COLUMN_OUT);
     char value[64], name[160];

@@ -31,8 +31,8 @@ static void print_change(watching *watching, const char *way, const char *name,
            watching->now_us % 1000000, way, name, value);
 }
 
-static void device_changed(void *user, const host_control *control) {
-    watching *watching = user;
+static void device_changed(void *context, const host_control *control) {
+    watching *watching = context;
     char name[USAGE_NAME_BYTES];
     yt_field_place place = {.page = control->page,
                             .usage = control->usage,
@@ -51,8 +51,8 @@ static void device_changed(void *user, const host_control *control) {
         panel_change(&watching->panels[0], name, control, watching->now_us);
 }
 
-static void host_changed(void *user, const host_control *control) {
-    watching *watching = user;
+static void host_changed(void *context, const host_control *control) {
+    watching *watching = context;
     char name[160];
     output_control_name(&watching->profile.compiled, watching->interface, control, name,
                         sizeof name);
@@ -63,8 +63,8 @@ static void host_changed(void *user, const host_control *control) {
 }
 
 /* A light or a motor of the device. */
-static void light_changed(void *user, const host_control *control) {
-    watching *watching = user;
+static void light_changed(void *context, const host_control *control) {
+    watching *watching = context;
     const yt_compiled *compiled = &watching->profile.compiled;
     char name[USAGE_NAME_BYTES];
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, watching->device);

@@ -66,7 +66,7 @@ typedef struct yt_naming {
     yt_pool *pool;
     const yt_profile_output *output;
     yt_each_name *each;
-    void *user;
+    void *context;
 } yt_naming;
 
 static void name_usage(const yt_naming *naming, const yt_hid_field *field, uint16_t usage,
@@ -80,9 +80,9 @@ static void name_usage(const yt_naming *naming, const yt_hid_field *field, uint1
     name_output_place(naming->output, &place, name, sizeof name);
     if (field->usage_page == PAGE_DESKTOP && usage == 0x39)
         for (unsigned i = 0; i < 4; i++)
-            naming->each(naming->user, pool_print(naming->pool, "%s.%s", name, directions[i]));
+            naming->each(naming->context, pool_print(naming->pool, "%s.%s", name, directions[i]));
     else
-        naming->each(naming->user, pool_print(naming->pool, "%s", name));
+        naming->each(naming->context, pool_print(naming->pool, "%s", name));
 }
 
 /* The usages that a list of what is pressed can hold: those that have names, as all would be a
@@ -95,8 +95,8 @@ static void name_list(const yt_naming *naming, const yt_hid_field *field) {
 }
 
 void each_output_name(yt_pool *pool, const yt_profile_output *output, yt_each_name *each,
-                      void *user) {
-    const yt_naming naming = {pool, output, each, user};
+                      void *context) {
+    const yt_naming naming = {pool, output, each, context};
     for (unsigned i = 0; i < output->field_count; i++) {
         const yt_hid_field *field = &output->fields[i].field;
         if (field->flags & YT_HID_CONSTANT)

@@ -26,8 +26,8 @@ void name_output_place(const yt_profile_output *output, const yt_field_place *pl
 
 /* Calls `each` with the name of every control of an output, what the host sends among them. Names
  * are in the pool. */
-typedef void yt_each_name(void *user, const char *name);
+typedef void yt_each_name(void *context, const char *name);
 void each_output_name(yt_pool *pool, const yt_profile_output *output, yt_each_name *each,
-                      void *user);
+                      void *context);
 
 #endif

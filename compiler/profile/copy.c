@@ -94,8 +94,8 @@ static bool copy_stick(yt_copying *copying, const char *name, unsigned kind) {
 
 /* A control of the output, by its name: the inputs' of that name drive it, where they have one of
  * the same type; a light or a motor goes the other way. */
-static void copy_name(void *user, const char *name) {
-    yt_copying *copying = user;
+static void copy_name(void *context, const char *name) {
+    yt_copying *copying = context;
     yt_pool *pool = copying->scope->pool;
     yt_control_name named;
     yt_output_control control;

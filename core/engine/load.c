@@ -98,9 +98,9 @@ static void note_layout(yt_engine *engine, uint32_t layout) {
     uint32_t before = engine->layout;
     engine->layout = layout;
     for (unsigned i = 0; before == layout && i < engine->interface_count; i++)
-        yt_host_refresh(engine, &engine->endpoints[i]);
+        yt_endpoint_refresh(engine, &engine->endpoints[i]);
     if (before != 0 && before != layout && engine->port->restart)
-        engine->port->restart(engine->port->user, layout);
+        engine->port->restart(engine->port->context, layout);
 }
 
 /* A firmware whose programs were all checked when it was built may leave that out

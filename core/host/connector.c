@@ -6,22 +6,22 @@
     ((uint32_t)1 << 30) /* us; a host can ask for about a second (HID 1.11, 7.2.4)                 \
                          */
 
-yt_endpoint *yt_host_endpoint(const yt_engine *engine, unsigned interface) {
+yt_endpoint *yt_endpoint_of(const yt_engine *engine, unsigned interface) {
     return interface < engine->interface_count ? &engine->endpoints[interface] : NULL;
 }
 
 /* In the boot protocol there are no IDs, but over Bluetooth 1 for a keyboard and 2 for a mouse. */
-uint8_t yt_host_report_id(const yt_endpoint *endpoint, const yt_program_report *report) {
-    if (!(endpoint->rare & YT_HOST_BOOT))
+uint8_t yt_endpoint_report_id(const yt_endpoint *endpoint, const yt_program_report *report) {
+    if (!(endpoint->rare & YT_ENDPOINT_BOOT))
         return report->id;
     return endpoint->interface->radio ? report->boot : 0;
 }
 
 bool yt_interface_uses_ids(const yt_engine *engine, unsigned interface) {
-    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     if (!endpoint)
         return false;
-    if (endpoint->rare & YT_HOST_BOOT)
+    if (endpoint->rare & YT_ENDPOINT_BOOT)
         return endpoint->interface->radio;
     return engine->evaluator->program.reports[endpoint->interface->first_report].id != 0;
 }
@@ -34,17 +34,17 @@ unsigned yt_connector_interface(const yt_engine *engine, unsigned connector, uns
 }
 
 /* All interfaces of a connector have one host, which is asked once. */
-void yt_host_wake(yt_engine *engine, yt_endpoint *endpoint) {
+void yt_endpoint_wake(yt_engine *engine, yt_endpoint *endpoint) {
     unsigned connector = endpoint->interface->connector;
     if (endpoint->asked_to_wake || engine->evaluator->leaving || !engine->port->wake)
         return;
     for (unsigned i = 0; i < engine->interface_count; i++)
         if (engine->endpoints[i].interface->connector == connector)
             engine->endpoints[i].asked_to_wake = true;
-    engine->port->wake(engine->port->user, connector);
+    engine->port->wake(engine->port->context, connector);
 }
 
-void yt_host_refresh(yt_engine *engine, yt_endpoint *endpoint) {
+void yt_endpoint_refresh(yt_engine *engine, yt_endpoint *endpoint) {
     endpoint->armed = false;
     endpoint->ready = true;
     for (unsigned at = 0; at < endpoint->interface->report_count; at++) {
@@ -54,7 +54,7 @@ void yt_host_refresh(yt_engine *engine, yt_endpoint *endpoint) {
     }
 }
 
-void yt_host_drop_motion(yt_engine *engine, const yt_endpoint *endpoint) {
+void yt_endpoint_drop_motion(yt_engine *engine, const yt_endpoint *endpoint) {
     for (unsigned at = 0; at < endpoint->interface->report_count; at++) {
         yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
         if (sending)
@@ -71,37 +71,37 @@ yt_boot yt_interface_boot(const yt_engine *engine, unsigned interface) {
     (void)engine, (void)interface;
     return YT_NO_BOOT;
 #else
-    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     return endpoint ? (yt_boot)endpoint->interface->boot : YT_NO_BOOT;
 #endif
 }
 
 yt_status yt_interface_set_boot(yt_engine *engine, unsigned interface, bool boot) {
-    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     if (yt_interface_boot(engine, interface) == YT_NO_BOOT)
         return YT_ARGUMENT;
     if (yt_interface_is_boot(engine, interface) != boot)
-        yt_host_refresh(engine, endpoint);
-    set_rare(endpoint, YT_HOST_BOOT, boot);
+        yt_endpoint_refresh(engine, endpoint);
+    set_rare(endpoint, YT_ENDPOINT_BOOT, boot);
     return YT_OK;
 }
 
 bool yt_interface_is_boot(const yt_engine *engine, unsigned interface) {
-    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
-    return endpoint && (endpoint->rare & YT_HOST_BOOT);
+    const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
+    return endpoint && (endpoint->rare & YT_ENDPOINT_BOOT);
 }
 
 void yt_interface_set_idle(yt_engine *engine, unsigned interface, uint32_t idle_us) {
-    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     if (!endpoint)
         return;
     endpoint->idle_us = idle_us < IDLE_MOST ? idle_us : IDLE_MOST;
-    set_rare(endpoint, YT_HOST_IDLE, idle_us != 0);
+    set_rare(endpoint, YT_ENDPOINT_IDLE, idle_us != 0);
     engine->idles |= idle_us != 0;
 }
 
 uint32_t yt_interface_idle(const yt_engine *engine, unsigned interface) {
-    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     return endpoint ? endpoint->idle_us : 0;
 }
 
@@ -113,14 +113,14 @@ void yt_connector_reset(yt_engine *engine, unsigned connector) {
         endpoint->rare = 0;
         endpoint->asked_to_wake = false;
         endpoint->idle_us = endpoint->features = 0;
-        yt_host_drop_motion(engine, endpoint);
-        yt_host_refresh(engine, endpoint);
+        yt_endpoint_drop_motion(engine, endpoint);
+        yt_endpoint_refresh(engine, endpoint);
     }
 }
 
 static bool all_suspended(const yt_engine *engine) {
     for (unsigned i = 0; i < engine->interface_count; i++)
-        if (!(engine->endpoints[i].rare & YT_HOST_SUSPENDED))
+        if (!(engine->endpoints[i].rare & YT_ENDPOINT_SUSPENDED))
             return false;
     return engine->interface_count > 0;
 }
@@ -132,9 +132,9 @@ void yt_connector_suspend(yt_engine *engine, unsigned connector, bool suspended)
         yt_endpoint *endpoint = &engine->endpoints[i];
         if (endpoint->interface->connector != connector)
             continue;
-        if (suspended && !(endpoint->rare & YT_HOST_SUSPENDED))
-            yt_host_drop_motion(engine, endpoint);
-        set_rare(endpoint, YT_HOST_SUSPENDED, suspended);
+        if (suspended && !(endpoint->rare & YT_ENDPOINT_SUSPENDED))
+            yt_endpoint_drop_motion(engine, endpoint);
+        set_rare(endpoint, YT_ENDPOINT_SUSPENDED, suspended);
         endpoint->asked_to_wake = false;
     }
     if (!slept && all_suspended(engine))

@@ -19,7 +19,7 @@ static void set_target(yt_attached *device, yt_target *target, yt_q16 value) {
     if (raw == target->raw)
         return;
     target->raw = raw;
-    target->changed = device->owes = true;
+    target->changed = device->lights_changed = true;
 }
 
 /* What a target is driven with. */
@@ -95,7 +95,7 @@ static yt_target *first_changed(yt_attached *device) {
 yt_status yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t room,
                            yt_device_output *output) {
     yt_attached *device = yt_attached_at(engine, number);
-    const yt_target *first = device && device->owes ? first_changed(device) : NULL;
+    const yt_target *first = device && device->lights_changed ? first_changed(device) : NULL;
     output->length = 0;
     if (!first)
         return device ? YT_OK : YT_ARGUMENT;
@@ -115,7 +115,7 @@ yt_status yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, s
                    targets[k].raw);
         targets[k].changed = false;
     }
-    device->owes = first_changed(device) != NULL;
+    device->lights_changed = first_changed(device) != NULL;
     return YT_OK;
 }
 

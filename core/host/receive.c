@@ -26,8 +26,8 @@ static void take_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, 
 
 static void take_features(yt_endpoint *endpoint, const uint8_t *bytes, size_t size) {
     endpoint->features = yt_hid_get(bytes, size, 0, 32);
-    endpoint->rare = (uint8_t)(endpoint->features ? endpoint->rare | YT_HOST_FEATURES
-                                                  : endpoint->rare & ~YT_HOST_FEATURES);
+    endpoint->rare = (uint8_t)(endpoint->features ? endpoint->rare | YT_ENDPOINT_FEATURES
+                                                  : endpoint->rare & ~YT_ENDPOINT_FEATURES);
 }
 
 /* The program's number of the report that an ID stands for; `id` is only looked at where there are
@@ -38,7 +38,7 @@ static yt_status find_report(const yt_engine *engine, const yt_endpoint *endpoin
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
         const yt_program_report *report = &engine->evaluator->program.reports[i];
-        uint8_t its_id = yt_host_report_id(endpoint, report);
+        uint8_t its_id = yt_endpoint_report_id(endpoint, report);
         if (report->direction != direction || (its_id && size > 0 && its_id != id))
             continue;
         *number = i;
@@ -49,14 +49,14 @@ static yt_status find_report(const yt_engine *engine, const yt_endpoint *endpoin
 
 yt_status yt_interface_expects(const yt_engine *engine, unsigned interface,
                                yt_hid_direction direction, uint8_t id, size_t size) {
-    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     unsigned number;
     return endpoint ? find_report(engine, endpoint, direction, id, size, &number) : YT_ARGUMENT;
 }
 
 yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_direction direction,
                                const uint8_t *bytes, size_t size, uint64_t now_us) {
-    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     unsigned number;
     if (!endpoint)
         return YT_ARGUMENT;
@@ -65,7 +65,7 @@ yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_dir
     if (status != YT_OK)
         return status;
     const yt_program_report *report = &engine->evaluator->program.reports[number];
-    const uint8_t *body = yt_host_report_id(endpoint, report) ? bytes + 1 : bytes;
+    const uint8_t *body = yt_endpoint_report_id(endpoint, report) ? bytes + 1 : bytes;
     yt_engine_update(engine, now_us);
     if (direction == YT_HID_FEATURE)
         take_features(endpoint, body, report->bytes);

@@ -52,20 +52,20 @@ yt_status yt_report_state(const yt_engine *engine, unsigned report, bool boot, u
 yt_status yt_interface_state(const yt_engine *engine, unsigned interface,
                              yt_hid_direction direction, uint8_t id, uint8_t *bytes, size_t room,
                              size_t *length) {
-    const yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     *length = 0;
     if (!endpoint || direction == YT_HID_OUTPUT)
         return YT_ARGUMENT;
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
         const yt_program_report *report = &engine->evaluator->program.reports[i];
-        bool is_it = direction == YT_HID_INPUT ? yt_host_report_id(endpoint, report) == id
+        bool is_it = direction == YT_HID_INPUT ? yt_endpoint_report_id(endpoint, report) == id
                                                : report->id == id;
         if (report->direction != direction || !is_it)
             continue;
         if (direction == YT_HID_FEATURE)
             return put_features(report, endpoint, bytes, room, length);
-        return put_state(engine->sendings[i], id, endpoint->rare & YT_HOST_BOOT, bytes, room,
+        return put_state(engine->sendings[i], id, endpoint->rare & YT_ENDPOINT_BOOT, bytes, room,
                          length);
     }
     return YT_ARGUMENT;

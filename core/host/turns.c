@@ -25,7 +25,7 @@ static size_t put_report(yt_engine *engine, yt_endpoint *endpoint, unsigned at, 
     endpoint->built = (uint8_t)at;
     endpoint->repeats = again;
     yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
-    uint8_t id = yt_host_report_id(endpoint, sending->report);
+    uint8_t id = yt_endpoint_report_id(endpoint, sending->report);
     uint8_t *body = id ? bytes + 1 : bytes;
     size_t length =
         again ? yt_sending_state(sending, body) : yt_sending_report(engine, sending, body, now_us);
@@ -50,7 +50,7 @@ static size_t put_news(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes,
 
 /* The first report to the host is the one that is repeated where there is nothing new. */
 static size_t put_again(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes, uint32_t now_us) {
-    if (!(endpoint->rare & YT_HOST_IDLE) || now_us - endpoint->taken_us < endpoint->idle_us)
+    if (!(endpoint->rare & YT_ENDPOINT_IDLE) || now_us - endpoint->taken_us < endpoint->idle_us)
         return 0;
     for (unsigned at = 0; at < endpoint->interface->report_count; at++)
         if (engine->sendings[endpoint->interface->first_report + at])
@@ -58,13 +58,13 @@ static size_t put_again(yt_engine *engine, yt_endpoint *endpoint, uint8_t *bytes
     return 0;
 }
 
-uint32_t yt_host_idle_in(const yt_engine *engine) {
+uint32_t yt_endpoints_idle_in(const yt_engine *engine) {
     uint32_t least = YT_NO_WAIT, now_us = (uint32_t)engine->now_us;
     for (unsigned i = 0; engine->idles && i < engine->interface_count; i++) {
         const yt_endpoint *endpoint = &engine->endpoints[i];
         uint32_t gone = later(now_us, endpoint->taken_us) - endpoint->taken_us;
-        if (!(endpoint->rare & YT_HOST_IDLE) || endpoint->armed ||
-            (endpoint->rare & YT_HOST_SUSPENDED) || gone >= endpoint->idle_us)
+        if (!(endpoint->rare & YT_ENDPOINT_IDLE) || endpoint->armed ||
+            (endpoint->rare & YT_ENDPOINT_SUSPENDED) || gone >= endpoint->idle_us)
             continue;
         uint32_t left = endpoint->idle_us - gone;
         least = left < least ? left : least;
@@ -83,7 +83,7 @@ yt_status yt_interface_report(yt_engine *engine, unsigned interface, uint8_t *by
         return YT_ROOM;
     }
     if (endpoint->armed || (!endpoint->ready && !endpoint->rare) ||
-        (endpoint->rare & YT_HOST_SUSPENDED))
+        (endpoint->rare & YT_ENDPOINT_SUSPENDED))
         return YT_OK;
     uint32_t now_us = later((uint32_t)engine->now_us, endpoint->taken_us);
     if (endpoint->ready)
@@ -102,25 +102,25 @@ size_t yt_interface_bytes(const yt_engine *engine, unsigned interface) {
 }
 
 void yt_interface_taken(yt_engine *engine, unsigned interface, uint64_t now_us) {
-    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     if (!endpoint || !endpoint->armed)
         return;
     now_us = yt_engine_time(engine, now_us);
     uint32_t left_us = (uint32_t)now_us - endpoint->armed_us;
-    if ((int32_t)left_us > 0 && left_us > yt_host_wait_us(engine))
-        yt_host_drop_motion(engine, endpoint);
+    if ((int32_t)left_us > 0 && left_us > yt_endpoint_wait_us(engine))
+        yt_endpoint_drop_motion(engine, endpoint);
     endpoint->armed = false;
     endpoint->taken_us = (uint32_t)now_us;
 }
 
 yt_status yt_interface_take_back(yt_engine *engine, unsigned interface, const uint8_t *bytes,
                                  size_t size) {
-    yt_endpoint *endpoint = yt_host_endpoint(engine, interface);
+    yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
     if (!endpoint || !endpoint->armed)
         return YT_ARGUMENT;
     yt_sending *sending = engine->sendings[endpoint->interface->first_report + endpoint->built];
-    unsigned head = yt_host_report_id(endpoint, sending->report) ? 1 : 0;
-    bool boot = endpoint->rare & YT_HOST_BOOT;
+    unsigned head = yt_endpoint_report_id(endpoint, sending->report) ? 1 : 0;
+    bool boot = endpoint->rare & YT_ENDPOINT_BOOT;
     if (size < head + (boot ? YT_BOOT_MOUSE_BYTES : (size_t)sending->report->bytes))
         return YT_ARGUMENT;
     if (!endpoint->repeats && !yt_sending_take_back(sending, bytes + head))

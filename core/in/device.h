@@ -105,7 +105,7 @@ typedef struct yt_attached {
     uint8_t rare; /* YT_RARE_…: each of its reports is looked at control by control */
     bool uses_ids;
     uint8_t scales, reports, targets;
-    bool owes; /* a light or a motor has changed */
+    bool lights_changed; /* a light or a motor has changed */
     uint8_t reserved[2];
     uint16_t bindings, groups;
     uint16_t bindings_at, groups_at, reports_at, kept_at; /* in the block */

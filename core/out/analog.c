@@ -16,8 +16,8 @@ static void touch(yt_sending *sending, unsigned analog) {
 }
 
 static void wake(yt_engine *engine, const yt_sending *sending) {
-    if (sending->endpoint->rare & YT_HOST_SUSPENDED)
-        yt_host_wake(engine, sending->endpoint);
+    if (sending->endpoint->rare & YT_ENDPOINT_SUSPENDED)
+        yt_endpoint_wake(engine, sending->endpoint);
 }
 
 /* Shifted in halves: a Cortex-M0 has to call a function for the whole. */
@@ -57,7 +57,7 @@ void yt_sending_drop_motion(yt_sending *sending) {
 
 /* Whether the host has asked for a wheel's high resolution. */
 static bool tells_120ths(const yt_endpoint *endpoint, const yt_program_root *root) {
-    return root->multiplier && !(endpoint->rare & YT_HOST_BOOT) &&
+    return root->multiplier && !(endpoint->rare & YT_ENDPOINT_BOOT) &&
            (endpoint->features >> (root->multiplier - 1) & 1);
 }
 
@@ -67,7 +67,7 @@ static YT_NEVER_INLINE void tell_rarely(yt_engine *engine, yt_sending *sending, 
     const yt_endpoint *endpoint = sending->endpoint;
     if (tells_120ths(endpoint, &sending->roots[number]))
         *owed += (int64_t)value * 119; /* beside the one that was added */
-    if (endpoint->rare & YT_HOST_SUSPENDED)
+    if (endpoint->rare & YT_ENDPOINT_SUSPENDED)
         yt_drop_motion(sending, owed);
     else if (*owed > OWED_MOST || *owed < -OWED_MOST)
         saturate(sending, owed);

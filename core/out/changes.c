@@ -110,7 +110,7 @@ static bool make_room(yt_sending *sending, unsigned lead) {
         return true;
     last = last_of(sending, sending->change_count, lead);
     if (last < 0) {
-        sending->owes = true;
+        sending->is_over = true;
         return false;
     }
     remove_change(sending, (unsigned)last);
@@ -160,8 +160,8 @@ static void begin_telling(yt_engine *engine, yt_sending *sending) {
         sending->view_begin = sending->change_count;
     }
     endpoint->ready = true;
-    if (endpoint->rare & YT_HOST_SUSPENDED)
-        yt_host_wake(engine, endpoint);
+    if (endpoint->rare & YT_ENDPOINT_SUSPENDED)
+        yt_endpoint_wake(engine, endpoint);
 }
 
 /* Told once in a view, so what it is after its last change is known without a search. */
@@ -260,8 +260,8 @@ static void put_change(yt_sending *sending, yt_change change) {
 
 /* The list has room again: what it had none for is added as it stands now. */
 static void catch_up(yt_sending *sending) {
-    sending->owes = false;
-    for (unsigned k = 0; k < sending->report->switch_count && !sending->owes; k++)
+    sending->is_over = false;
+    for (unsigned k = 0; k < sending->report->switch_count && !sending->is_over; k++)
         if (sending->roots[k].lead == k)
             add_change(sending, k, state_of(sending, YT_HELD, k));
 }
@@ -310,7 +310,7 @@ bool yt_changes_put(yt_sending *sending) {
     }
     keep_sent(sending, sent, count);
     sending->view_begin = sending->change_count;
-    if (sending->owes)
+    if (sending->is_over)
         catch_up(sending);
     return count > 0;
 }

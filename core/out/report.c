@@ -57,7 +57,7 @@ static bool leave_motion(const yt_engine *engine, yt_sending *sending, unsigned 
         sending->waits = true;
         sending->since_us = now_us;
     }
-    if (now_us - sending->since_us > yt_host_wait_us(engine))
+    if (now_us - sending->since_us > yt_endpoint_wait_us(engine))
         yt_drop_motion(sending, owed);
     else
         sending->touched |= (uint32_t)1 << analog;
@@ -71,7 +71,7 @@ static bool put_motion(yt_engine *engine, yt_sending *sending, const yt_program_
     int64_t *owed = &sending->analogs[analog].owed;
     bool news;
 #ifndef YT_WITHOUT_BOOT
-    if (sending->endpoint->rare & YT_HOST_BOOT) {
+    if (sending->endpoint->rare & YT_ENDPOINT_BOOT) {
         news = yt_boot_motion(sending, root, range, owed, bytes);
     } else
 #endif
@@ -101,7 +101,7 @@ static bool put_motions(yt_engine *engine, yt_sending *sending, uint32_t motions
 
 size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes) {
 #ifndef YT_WITHOUT_BOOT
-    if (sending->endpoint->rare & YT_HOST_BOOT)
+    if (sending->endpoint->rare & YT_ENDPOINT_BOOT)
         return yt_boot_report(sending, bytes);
 #endif
     yt_bytes_copy(bytes, sending->shown, sending->report->bytes);
@@ -112,7 +112,7 @@ size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes) {
 static int64_t told_counts(const yt_sending *sending, const yt_program_root *root,
                            const uint8_t *bytes) {
 #ifndef YT_WITHOUT_BOOT
-    if (sending->endpoint->rare & YT_HOST_BOOT)
+    if (sending->endpoint->rare & YT_ENDPOINT_BOOT)
         return root->boot_byte ? yt_hid_number(bytes[root->boot_byte], 8, true) : 0;
 #endif
     uint32_t raw = yt_hid_get(bytes, sending->report->bytes, root->at.bit, root->at.bits);
@@ -141,7 +141,7 @@ size_t yt_sending_report(yt_engine *engine, yt_sending *sending, uint8_t *bytes,
     bool news = sending->fresh;
     sending->sent_count = 0;
     sending->sent_lost = false;
-    if (sending->change_count || sending->owes)
+    if (sending->change_count || sending->is_over)
         news |= yt_changes_put(sending);
     for (uint32_t left = sending->touched; left; left &= left - 1) {
         unsigned analog = yt_lowest_bit(left);

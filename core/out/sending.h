@@ -46,7 +46,7 @@ typedef struct yt_sending {
     uint8_t *known;      /* of each switch */
     uint8_t change_count;
     uint8_t view_begin; /* the first change of the view that was told last */
-    bool owes;          /* switches changed that the list had no room for */
+    bool is_over;       /* switches changed that the list had no room for */
     bool fresh;         /* the host is to get a report, even with nothing new */
     uint32_t touched;   /* axes, levels and motion that changed since the last report, a bit each */
     uint32_t raw;       /* those whose value is a raw number that is copied */
@@ -85,7 +85,7 @@ uint32_t yt_owed_counts(int64_t owed);
 
 /* Whether there may be something for the host. */
 static inline bool yt_sending_is_ready(const yt_sending *sending) {
-    return sending->change_count || sending->touched || sending->owes || sending->fresh;
+    return sending->change_count || sending->touched || sending->is_over || sending->fresh;
 }
 
 /* Puts as many changes as go into one report into what was told. True: it is another report then.

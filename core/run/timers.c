@@ -20,7 +20,7 @@ static YT_NEVER_INLINE void rise(yt_evaluator *evaluator, unsigned place, unsign
     put(evaluator, place, timer);
 }
 
-static YT_NEVER_INLINE void sink(yt_evaluator *evaluator, unsigned place, unsigned timer) {
+static YT_NEVER_INLINE void sift_down(yt_evaluator *evaluator, unsigned place, unsigned timer) {
     for (;;) {
         unsigned child = 2 * place + 1;
         if (child >= evaluator->running)
@@ -44,7 +44,7 @@ static void remove_at(yt_evaluator *evaluator, unsigned place) {
     if (place > 0 && earlier(evaluator, last, evaluator->heap[(place - 1) / 2]))
         rise(evaluator, place, last);
     else
-        sink(evaluator, place, last);
+        sift_down(evaluator, place, last);
 }
 
 void yt_timer_stop(yt_evaluator *evaluator, unsigned timer) {
@@ -70,7 +70,7 @@ unsigned yt_timers_expire(yt_evaluator *evaluator, uint32_t now_us) {
         unsigned timer = evaluator->heap[0], last = evaluator->heap[--evaluator->running];
         evaluator->timers[timer].place = YT_NOT_RUNNING;
         if (evaluator->running > 0)
-            sink(evaluator, 0, last);
+            sift_down(evaluator, 0, last);
         count++;
         yt_mark_step(evaluator, evaluator->program.timers[timer]);
     }

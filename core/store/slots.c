@@ -73,7 +73,7 @@ static uint32_t bank_offset(const yt_store *store, uint32_t slot, unsigned bank)
 }
 
 static bool read_flash(const yt_store *store, uint32_t offset, void *bytes, size_t size) {
-    return store->port->flash.read(store->port->user, offset, bytes, size) == 0;
+    return store->port->flash.read(store->port->context, offset, bytes, size) == 0;
 }
 
 static bool content_is_whole(const yt_store *store, uint32_t offset, const bank_head *head) {
@@ -150,7 +150,7 @@ static bool program_bytes(const yt_store *store, uint32_t offset, const uint8_t 
         size_t units = (part + flash->unit_bytes - 1) / flash->unit_bytes * flash->unit_bytes;
         memset(piece, flash->erased_value, sizeof piece);
         memcpy(piece, bytes + done, part);
-        if (flash->program(store->port->user, offset + (uint32_t)done, piece, units) != 0)
+        if (flash->program(store->port->context, offset + (uint32_t)done, piece, units) != 0)
             return false;
     }
     return true;
@@ -160,7 +160,7 @@ static bool erase_bank(const yt_store *store, uint32_t offset) {
     const yt_flash *flash = &store->port->flash;
     uint32_t first = offset / flash->sector_bytes;
     for (uint32_t i = 0; i < store->bank_bytes / flash->sector_bytes; i++)
-        if (flash->erase(store->port->user, first + i) != 0)
+        if (flash->erase(store->port->context, first + i) != 0)
             return false;
     return true;
 }

@@ -58,8 +58,8 @@ static void read_type(void) {
         state.next_type = 0;
 }
 
-static bool next_report(void *user, loop_report *report) {
-    (void)user;
+static bool next_report(void *context, loop_report *report) {
+    (void)context;
     if (state.next_type != SCRIPT_REPORT)
         return false;
     report->time_us = read_number(8);
@@ -73,12 +73,12 @@ static bool next_report(void *user, loop_report *report) {
     return true;
 }
 
-static void report_taken(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+static void report_taken(void *context, unsigned output, uint64_t time_us, const uint8_t *bytes,
                          size_t size) {
     uint32_t high = (uint32_t)(time_us >> 32), low = (uint32_t)time_us;
     uint8_t
         head[12]; /* made without the compiler's functions, which would be counted as the core's */
-    (void)user;
+    (void)context;
     head[0] = SCRIPT_OUT;
     for (unsigned i = 0; i < 4; i++, low >>= 8, high >>= 8) {
         head[1 + i] = (uint8_t)low;
@@ -92,8 +92,8 @@ static void report_taken(void *user, unsigned output, uint64_t time_us, const ui
         fail("the output cannot be written\n");
 }
 
-static void step_done(void *user, unsigned reports) {
-    (void)user;
+static void step_done(void *context, unsigned reports) {
+    (void)context;
     if (reports == 1)
         mark_one_report();
     else

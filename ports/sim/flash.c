@@ -24,8 +24,8 @@ static bool power_goes(sim_flash *flash) {
     return true;
 }
 
-static int flash_read(void *user, uint32_t offset, void *bytes, size_t size) {
-    sim_flash *flash = user;
+static int flash_read(void *context, uint32_t offset, void *bytes, size_t size) {
+    sim_flash *flash = context;
     if (flash->off || offset > flash->size || size > flash->size - offset)
         return -1;
     memcpy(bytes, flash->bytes + offset, size);
@@ -43,8 +43,8 @@ static int program_unit(sim_flash *flash, uint32_t offset, const uint8_t *bytes)
     return torn ? -1 : 0;
 }
 
-static int flash_program(void *user, uint32_t offset, const void *bytes, size_t size) {
-    sim_flash *flash = user;
+static int flash_program(void *context, uint32_t offset, const void *bytes, size_t size) {
+    sim_flash *flash = context;
     if (offset > flash->size || size > flash->size - offset || offset % flash->unit_bytes ||
         size % flash->unit_bytes)
         return -1;
@@ -54,8 +54,8 @@ static int flash_program(void *user, uint32_t offset, const void *bytes, size_t 
     return 0;
 }
 
-static int flash_erase(void *user, uint32_t sector) {
-    sim_flash *flash = user;
+static int flash_erase(void *context, uint32_t sector) {
+    sim_flash *flash = context;
     if (flash->off || sector >= flash->size / flash->sector_bytes)
         return -1;
     size_t offset = (size_t)sector * flash->sector_bytes;
@@ -129,7 +129,7 @@ void sim_flash_power_on(sim_flash *flash) {
 }
 
 void sim_flash_port(sim_flash *flash, yt_port *port) {
-    port->user = flash;
+    port->context = flash;
     port->version = YT_PORT_VERSION;
     port->flash = (yt_flash){.read = flash_read,
                              .program = flash_program,

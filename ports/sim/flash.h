@@ -34,7 +34,7 @@ void sim_flash_close(sim_flash *flash);
 /* Power is back; what was torn stays torn. */
 void sim_flash_power_on(sim_flash *flash);
 
-/* Fills the flash part of a port whose user pointer is the flash. */
+/* Fills the flash part of a port whose context pointer is the flash. */
 void sim_flash_port(sim_flash *flash, yt_port *port);
 
 #endif

@@ -90,13 +90,13 @@ yt_status sim_host_enumerate_for(sim_host *host, yt_hid_direction direction,
     return status == YT_END ? YT_OK : status;
 }
 
-static void set_control(host_control *control, int64_t value, host_change *change, void *user) {
+static void set_control(host_control *control, int64_t value, host_change *change, void *context) {
     bool tells = control->is_relative ? value != 0 : value != control->value;
     control->value = value;
     if (control->is_relative)
         control->sum += value;
     if (tells && change)
-        change(user, control);
+        change(context, control);
 }
 
 static bool array_tells_error(const yt_hid_field *field, const uint8_t *bytes, size_t size) {
@@ -117,7 +117,7 @@ static bool array_holds(const yt_hid_field *field, const uint8_t *bytes, size_t 
 }
 
 static void read_field(sim_host *host, unsigned index, const uint8_t *bytes, size_t size,
-                       host_change *change, void *user) {
+                       host_change *change, void *context) {
     const yt_hid_field *field = &host->fields[index];
     host_control *controls = &host->controls[host->first_control[index]];
     bool variable = field->flags & YT_HID_VARIABLE;
@@ -130,12 +130,12 @@ static void read_field(sim_host *host, unsigned index, const uint8_t *bytes, siz
         else
             value = array_holds(field, bytes, size, field->number_first + i);
         if (!is_no_key(&controls[i], !variable))
-            set_control(&controls[i], value, change, user);
+            set_control(&controls[i], value, change, context);
     }
 }
 
 bool sim_host_report(sim_host *host, const uint8_t *bytes, size_t size, host_change *change,
-                     void *user) {
+                     void *context) {
     uint8_t id = 0;
     if (host->uses_ids) {
         if (size == 0)
@@ -147,7 +147,7 @@ bool sim_host_report(sim_host *host, const uint8_t *bytes, size_t size, host_cha
         return false;
     for (unsigned i = 0; i < host->field_count; i++)
         if (host->fields[i].report_id == id)
-            read_field(host, i, bytes, size, change, user);
+            read_field(host, i, bytes, size, change, context);
     return true;
 }
 

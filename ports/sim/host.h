@@ -26,7 +26,7 @@ typedef struct host_control {
 } host_control;
 
 /* Told of each control that changed, and of each motion that is not 0. */
-typedef void host_change(void *user, const host_control *control);
+typedef void host_change(void *context, const host_control *control);
 
 typedef struct sim_host {
     uint8_t direction;                /* yt_hid_direction: which reports it reads */
@@ -52,7 +52,7 @@ void sim_host_add_field(sim_host *host, const yt_hid_field *field);
 
 /* Takes in a report; false where it is too short, or of an unknown ID: nothing changes then. */
 bool sim_host_report(sim_host *host, const uint8_t *bytes, size_t size, host_change *change,
-                     void *user);
+                     void *context);
 
 /* The control of a usage, the first of that page and usage; NULL if there is none. */
 const host_control *sim_host_control(const sim_host *host, uint16_t page, uint16_t usage);

@@ -9,43 +9,43 @@
 
 #define TAIL_US 10000000 /* how long after the last report timers may still run */
 
-static void tell_input(void *user, const host_control *control) {
-    simulation *simulation = user;
+static void tell_input(void *context, const host_control *control) {
+    simulation *simulation = context;
     sim_change change = {
         .time_us = simulation->now_us, .number = simulation->reporting, .control = *control};
     if (simulation->observer.change)
-        simulation->observer.change(simulation->observer.user, &change);
+        simulation->observer.change(simulation->observer.context, &change);
 }
 
-static void tell_output(void *user, const host_control *control) {
-    simulation *simulation = user;
+static void tell_output(void *context, const host_control *control) {
+    simulation *simulation = context;
     sim_change change = {.time_us = simulation->now_us,
                          .is_output = true,
                          .number = simulation->reporting,
                          .control = *control};
     if (simulation->observer.change)
-        simulation->observer.change(simulation->observer.user, &change);
+        simulation->observer.change(simulation->observer.context, &change);
 }
 
-static void tell_sent(void *user, const host_control *control) {
-    simulation *simulation = user;
+static void tell_sent(void *context, const host_control *control) {
+    simulation *simulation = context;
     sim_change change = {.time_us = simulation->now_us,
                          .is_output = true,
                          .is_feedback = true,
                          .number = simulation->reporting,
                          .control = *control};
     if (simulation->observer.change)
-        simulation->observer.change(simulation->observer.user, &change);
+        simulation->observer.change(simulation->observer.context, &change);
 }
 
-static void tell_light(void *user, const host_control *control) {
-    simulation *simulation = user;
+static void tell_light(void *context, const host_control *control) {
+    simulation *simulation = context;
     sim_change change = {.time_us = simulation->now_us,
                          .is_feedback = true,
                          .number = simulation->reporting,
                          .control = *control};
     if (simulation->observer.change)
-        simulation->observer.change(simulation->observer.user, &change);
+        simulation->observer.change(simulation->observer.context, &change);
 }
 
 /* The plug whose next report is the earliest; of several, the first. */
@@ -99,8 +99,8 @@ static bool next_sent(simulation *simulation, int plug, loop_report *report) {
     return true;
 }
 
-static bool next_report(void *user, loop_report *report) {
-    simulation *simulation = user;
+static bool next_report(void *context, loop_report *report) {
+    simulation *simulation = context;
     int plug;
     if (next_sent(simulation, earliest_plug(simulation), report))
         return true;
@@ -125,8 +125,8 @@ static bool next_report(void *user, loop_report *report) {
 }
 
 /* Devices get what the sheet drives of their lights and motors. */
-static void drive_devices(void *user, unsigned reports) {
-    simulation *simulation = user;
+static void drive_devices(void *context, unsigned reports) {
+    simulation *simulation = context;
     (void)reports;
     if (simulation->limit && ++simulation->updates >= 16 * simulation->limit)
         simulation->loop.stopped = true;
@@ -144,16 +144,16 @@ static void drive_devices(void *user, unsigned reports) {
     }
 }
 
-static void report_taken(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
+static void report_taken(void *context, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                          size_t size) {
-    simulation *simulation = user;
+    simulation *simulation = context;
     simulation->reports_out++;
     simulation->now_us = time_us;
     if (simulation->reports_out == simulation->limit)
         simulation->loop.stopped = true;
     simulation->reporting = interface;
     if (simulation->observer.taken)
-        simulation->observer.taken(simulation->observer.user, interface, time_us, bytes, size);
+        simulation->observer.taken(simulation->observer.context, interface, time_us, bytes, size);
     sim_host_report(&simulation->hosts[interface], bytes, size, tell_output, simulation);
 }
 
@@ -295,7 +295,7 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
             return false;
     simulation->listen_us = timing.latency ? (timing.latency + 1) * timing.poll_us : 0;
     simulation->loop = (loop){.engine = &simulation->engine,
-                              .user = simulation,
+                              .context = simulation,
                               .next = next_report,
                               .taken = report_taken,
                               .step = drive_devices,

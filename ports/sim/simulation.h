@@ -36,10 +36,10 @@ typedef struct sim_change {
 } sim_change;
 
 typedef struct sim_observer {
-    void *user;
-    void (*change)(void *user, const sim_change *change); /* may be NULL */
+    void *context;
+    void (*change)(void *context, const sim_change *change); /* may be NULL */
     /* A host has taken a report. May be NULL. */
-    void (*taken)(void *user, unsigned interface, uint64_t time_us, const uint8_t *bytes,
+    void (*taken)(void *context, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                   size_t size);
 } sim_observer;
 

@@ -47,13 +47,13 @@ extern const unsigned long adapter_program_size;
 static yt_engine engine;
 static uint64_t memory[MEMORY_BYTES / 8];
 
-static void wake(void *user, unsigned connector) {
-    (void)user, (void)connector;
+static void wake(void *context, unsigned connector) {
+    (void)context, (void)connector;
     bus_wake();
 }
 
-static void restart(void *user, uint32_t layout) {
-    (void)user, (void)layout;
+static void restart(void *context, uint32_t layout) {
+    (void)context, (void)layout;
     bus_reconnect();
 }
 

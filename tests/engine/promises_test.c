@@ -238,9 +238,9 @@ static void check_pulse(void) {
  * comes during an update is left to the next one, which is due at once. */
 static unsigned refilled;
 
-static void refill(void *user, unsigned connector) {
+static void refill(void *context, unsigned connector) {
     (void)connector;
-    rig *rig = user;
+    rig *rig = context;
     yt_connector_suspend(&rig->engine, 9, false);
     const uint8_t report[6] = {(uint8_t)(refilled % 2 ? 4 : 0)};
     refilled += yt_engine_report(&rig->engine, 0, report, 6, 1000) == YT_OK;

@@ -7,13 +7,13 @@ const uint8_t rig_six_keys[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
                                 0x19, 0x00, 0x29, 0x65, 0x15, 0x00, 0x25, 0x65,
                                 0x75, 0x08, 0x95, 0x06, 0x81, 0x00, 0xc0};
 
-static void wake(void *user, unsigned connector) {
+static void wake(void *context, unsigned connector) {
     (void)connector;
-    ((rig *)user)->wakes++;
+    ((rig *)context)->wakes++;
 }
 
-static void restart(void *user, uint32_t layout) {
-    rig *rig = user;
+static void restart(void *context, uint32_t layout) {
+    rig *rig = context;
     rig->restarts++;
     rig->layout = layout;
 }
@@ -38,7 +38,7 @@ void rig_load(rig *rig, const char *profile) {
 void rig_begin(rig *rig, const char *profile) {
     memset(rig, 0, sizeof *rig);
     rig->port.version = YT_PORT_VERSION;
-    rig->port.user = rig;
+    rig->port.context = rig;
     rig->port.wake = wake;
     rig->port.restart = restart;
     if (yt_engine_init(&rig->engine, rig->memory, sizeof rig->memory, &rig->port) != YT_OK)

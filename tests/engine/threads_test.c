@@ -18,8 +18,8 @@ typedef struct sender {
     atomic_uint sent;
 } sender;
 
-static void *send_all(void *user) {
-    sender *sender = user;
+static void *send_all(void *context) {
+    sender *sender = context;
     while (!atomic_load(&sender->stop)) {
         const uint8_t report[4] = {(uint8_t)(sender->sent & 1), 1, 0, 0};
         if (yt_engine_report(&r.engine, sender->number, report, sizeof report, sender->sent) ==

@@ -140,10 +140,10 @@ static void control_name_in(world *world, const host_control *control, char *tex
     snprintf(text, size, "%s", strchr(name, '.') ? strchr(name, '.') + 1 : name);
 }
 
-static void log_change(void *user, const host_control *control) {
+static void log_change(void *context, const host_control *control) {
     static const char *const hats[] = {"up",        "up-right", "right",   "down-right", "down",
                                        "down-left", "left",     "up-left", "centre"};
-    world *world = user;
+    world *world = context;
     char value[40], name[160];
     control_name_in(world, control, name, sizeof name);
     if (host_control_is_switch(control))

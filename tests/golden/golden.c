@@ -196,9 +196,9 @@ static int judge(const char *path, const char *came) {
     return report_checks();
 }
 
-static void print_report(void *user, uint64_t time_us, bool to_host, unsigned number,
+static void print_report(void *context, uint64_t time_us, bool to_host, unsigned number,
                          const uint8_t *bytes, size_t size) {
-    (void)user;
+    (void)context;
     printf("%10" PRIu64 " us  %s %u ", time_us, to_host ? "interface" : "device   ", number);
     for (size_t i = 0; i < size; i++)
         printf(" %02x", bytes[i]);

@@ -48,7 +48,7 @@ typedef struct playing {
     bool armed[YT_INTERFACES];
     played played;
     play_sink *sink;
-    void *user;
+    void *context;
 } playing;
 
 /* One at a time: the order of two in an expression is the compiler's, and another on each machine.
@@ -71,7 +71,7 @@ static void give(playing *playing, bool to_host, unsigned number, const uint8_t 
     playing->played.checksum = yt_checksum(playing->played.checksum, bytes, size);
     playing->played.reports++;
     if (playing->sink)
-        playing->sink(playing->user, playing->now_us, to_host, number, bytes, size);
+        playing->sink(playing->context, playing->now_us, to_host, number, bytes, size);
 }
 
 /* A device for an input: of its usage, the second one of that now and then, or a board's. */
@@ -234,13 +234,13 @@ static void go_on(playing *playing, uint32_t for_us) {
 }
 
 played play(const void *image, size_t image_size, void *memory, size_t size, uint32_t seed,
-            play_sink *sink, void *user) {
+            play_sink *sink, void *context) {
     static const yt_port port = {.version = YT_PORT_VERSION};
     static playing playing;
     memset(&playing, 0, sizeof playing);
     playing.dice = seed;
     playing.sink = sink;
-    playing.user = user;
+    playing.context = context;
     yt_status status = yt_engine_init(&playing.engine, memory, size, &port);
     if (status == YT_OK)
         status = yt_program_check(&playing.program, image, image_size);

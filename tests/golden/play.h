@@ -20,11 +20,11 @@ typedef struct played {
 
 /* Told of each report that is given; NULL: nobody asks. `to_host`: of an interface, else of a
  * device. */
-typedef void play_sink(void *user, uint64_t time_us, bool to_host, unsigned number,
+typedef void play_sink(void *context, uint64_t time_us, bool to_host, unsigned number,
                        const uint8_t *bytes, size_t size);
 
 /* Plays a program in `size` bytes of memory. */
 played play(const void *image, size_t image_size, void *memory, size_t size, uint32_t seed,
-            play_sink *sink, void *user);
+            play_sink *sink, void *context);
 
 #endif

@@ -194,8 +194,8 @@ static void move_anything(puppet *puppet, const sheet *sheet, dice *dice) {
     }
 }
 
-static void keep_change(void *user, const host_control *control) {
-    (void)user;
+static void keep_change(void *context, const host_control *control) {
+    (void)context;
     add_event(&meant, control->page, control->usage, control->value);
 }
 

@@ -38,8 +38,8 @@ static int compare_events(const void *a, const void *b) {
     return (one->usage > other->usage) - (one->usage < other->usage);
 }
 
-static void add_change(void *user, const host_control *control) {
-    (void)user;
+static void add_change(void *context, const host_control *control) {
+    (void)context;
     add(&decoded, control->page, control->usage, control->value);
 }
 

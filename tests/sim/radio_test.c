@@ -13,9 +13,9 @@ static bool order_is_right;
 static int64_t last[2];
 static int64_t late_us; /* how much later than the presses of q what it drives is, in all */
 
-static void count(void *user, const sim_change *change) {
+static void count(void *context, const sim_change *change) {
     char name[160];
-    (void)user;
+    (void)context;
     change_name(&crane, plugs, change, name, sizeof name);
     unsigned out = change->is_output;
     if (strcmp(name, "keys.q") == 0 || strcmp(name, "pad.west") == 0) {
@@ -55,8 +55,8 @@ static int64_t check(uint64_t interval_us, uint32_t loss) {
 static uint64_t shaken_us[2];
 static unsigned shakes;
 
-static void note_shake(void *user, const sim_change *change) {
-    (void)user;
+static void note_shake(void *context, const sim_change *change) {
+    (void)context;
     if (change->is_feedback && !change->is_output && shakes < 2)
         shaken_us[shakes++] = change->time_us;
 }

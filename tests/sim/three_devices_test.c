@@ -35,13 +35,13 @@ typedef struct result {
     FILE *file;
 } result;
 
-static void keep_change(void *user, const sim_change *change) {
-    change_list_add(&((result *)user)->changes, change);
+static void keep_change(void *context, const sim_change *change) {
+    change_list_add(&((result *)context)->changes, change);
 }
 
-static void keep_report(void *user, unsigned output, uint64_t time_us, const uint8_t *bytes,
+static void keep_report(void *context, unsigned output, uint64_t time_us, const uint8_t *bytes,
                         size_t size) {
-    result *result = user;
+    result *result = context;
     fprintf(result->file, "%u ", output);
     recording_write_report(result->file, time_us, bytes, size);
 }

@@ -1,4 +1,4 @@
-/* The port: what a firmware gives to the core. Functions take the port's `user` pointer first.
+/* The port: what a firmware gives to the core. Functions take the port's `context` pointer first.
  *
  *     static const yt_port crane_port = {.version = YT_PORT_VERSION, .queue_bytes = 256};
  *     yt_engine_init(&engine, memory, sizeof memory, &crane_port); */
@@ -21,11 +21,11 @@ extern "C" {
  * interrupt, and return 0 or, where it failed, anything else. */
 typedef struct yt_flash {
     /* Copies bytes out. Must. May fail where the flash cannot be read (an error that ECC found). */
-    int (*read)(void *user, uint32_t offset, void *bytes, size_t size);
+    int (*read)(void *context, uint32_t offset, void *bytes, size_t size);
     /* Programs whole units at a multiple of the unit. Must. Each was erased before. */
-    int (*program)(void *user, uint32_t offset, const void *bytes, size_t size);
+    int (*program)(void *context, uint32_t offset, const void *bytes, size_t size);
     /* Sets a sector to the erased value. Must. */
-    int (*erase)(void *user, uint32_t sector);
+    int (*erase)(void *context, uint32_t sector);
     /* Where the flash stands in memory, so that programs run in place; NULL: it does not. */
     const void *mapped;
     uint32_t sector_bytes;
@@ -37,7 +37,7 @@ typedef struct yt_flash {
 /* What the core asks of a firmware: facts, and calls that it makes. The firmware's memory, which
  * must stay. All but the version may be 0. */
 typedef struct yt_port {
-    void *user;
+    void *context;
     uint32_t version; /* YT_PORT_VERSION */
     yt_flash flash;   /* all 0 where there is no store */
     /* Room for reports that came and were not yet looked at; 0 means 512 bytes. A report takes its
@@ -49,11 +49,11 @@ typedef struct yt_port {
     uint32_t motion_wait_us;
     /* Something changed while the host at a connector sleeps: wake it if it allows that. Called
      * once for each sleep. Must not block or call the engine. NULL: the port cannot. */
-    void (*wake)(void *user, unsigned connector);
+    void (*wake)(void *context, unsigned connector);
     /* The program that was just loaded has other interfaces than the one before it: leave the host
      * and come back as another device (yt_engine_layout tells them apart). Called from
      * yt_engine_load; must not call the engine. NULL: the firmware looks at yt_engine_layout. */
-    void (*restart)(void *user, uint32_t layout);
+    void (*restart)(void *context, uint32_t layout);
 } yt_port;
 
 #ifdef __cplusplus

@@ -6,7 +6,7 @@
  * - Pointers are never NULL unless a call says so. Sizes are bytes, times are microseconds.
  * - Time is always a parameter; the library asks nobody for it.
  * - Calls that can fail return a yt_status; 0 is YT_OK. After an error nothing is half done.
- * - Two contexts never affect each other. One context is used from one place at a time; the only
+ * - Two engines, or stores, never affect each other. One is used from one place at a time; the only
  *   call that an interrupt may make is yt_engine_report.
  * - Bytes from outside (descriptors, reports, programs, flash) may be anything. docs/security.md
  *   lists what is promised. */
