@@ -9,9 +9,9 @@ const yt_q16 *yt_inspect_values(const yt_engine *engine) {
     return engine->evaluator ? engine->evaluator->values : NULL;
 }
 
-yt_q16 yt_inspect_value(const yt_engine *engine, unsigned number) {
+yt_q16 yt_inspect_value(const yt_engine *engine, unsigned index) {
     const yt_program *program = yt_engine_program(engine);
-    return program && number < program->header->value_count ? engine->evaluator->values[number] : 0;
+    return program && index < program->header->value_count ? engine->evaluator->values[index] : 0;
 }
 
 unsigned yt_inspect_turn(const yt_engine *engine, unsigned step) {

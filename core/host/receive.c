@@ -50,26 +50,26 @@ static yt_status find_report(const yt_engine *engine, const yt_endpoint *endpoin
 yt_status yt_interface_expects(const yt_engine *engine, unsigned interface,
                                yt_hid_direction direction, uint8_t id, size_t size) {
     const yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
-    unsigned number;
-    return endpoint ? find_report(engine, endpoint, direction, id, size, &number) : YT_ARGUMENT;
+    unsigned index;
+    return endpoint ? find_report(engine, endpoint, direction, id, size, &index) : YT_ARGUMENT;
 }
 
 yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_direction direction,
                                const uint8_t *bytes, size_t size, uint64_t now_us) {
     yt_endpoint *endpoint = yt_endpoint_of(engine, interface);
-    unsigned number;
+    unsigned index;
     if (!endpoint)
         return YT_ARGUMENT;
     yt_status status =
-        find_report(engine, endpoint, direction, size > 0 ? bytes[0] : 0, size, &number);
+        find_report(engine, endpoint, direction, size > 0 ? bytes[0] : 0, size, &index);
     if (status != YT_OK)
         return status;
-    const yt_program_report *report = &engine->evaluator->program.reports[number];
+    const yt_program_report *report = &engine->evaluator->program.reports[index];
     const uint8_t *body = yt_endpoint_report_id(endpoint, report) ? bytes + 1 : bytes;
     yt_engine_update(engine, now_us);
     if (direction == YT_HID_FEATURE)
         take_features(endpoint, body, report->bytes);
-    take_sent(engine, number, body, report->bytes);
+    take_sent(engine, index, body, report->bytes);
     yt_engine_settle(engine, engine->now_us);
     return YT_OK;
 }

@@ -5,8 +5,8 @@ static bool blob_holds(const yt_program *program, unsigned offset, unsigned byte
 }
 
 /* The reports of an interface stand together; with IDs or, where it has but one, without. */
-static yt_status check_report(const yt_program *program, unsigned interface, unsigned number) {
-    const yt_program_report *report = &program->reports[number];
+static yt_status check_report(const yt_program *program, unsigned interface, unsigned index) {
+    const yt_program_report *report = &program->reports[index];
     const yt_program_interface *of = &program->interfaces[interface];
     if (report->interface != interface || report->direction > YT_HID_FEATURE ||
         report->bytes == 0 || report->bytes > YT_REPORT_BYTES ||
@@ -17,7 +17,7 @@ static yt_status check_report(const yt_program *program, unsigned interface, uns
     if (report->direction == YT_HID_INPUT ? !blob_holds(program, report->rest_offset, report->bytes)
                                           : report->rest_offset || report->root_count)
         return YT_PROGRAM_OUTPUT;
-    for (unsigned i = of->first_report; i < number; i++) {
+    for (unsigned i = of->first_report; i < index; i++) {
         const yt_program_report *other = &program->reports[i];
         if ((other->id == 0) != (report->id == 0) ||
             (other->id == report->id && other->direction == report->direction))
@@ -129,18 +129,18 @@ static bool is_root(const yt_program *program, const yt_program_report *report, 
 
 /* A root and its step name each other, and the step gives what the root is told. */
 static yt_status check_teller(const yt_program *program, const yt_program_root *root,
-                              unsigned report, unsigned number, char type) {
+                              unsigned report, unsigned index, char type) {
     if (root->step >= program->header->step_count)
         return YT_PROGRAM_ROOT;
     const yt_program_step *step = &program->steps[root->step];
-    if (step->report != report || step->number != number)
+    if (step->report != report || step->number != index)
         return YT_PROGRAM_ROOT;
     return yt_type_fits(type, step->type) ? YT_OK : YT_PROGRAM_TYPE;
 }
 
-yt_status yt_check_report_roots(yt_checking *checking, unsigned number) {
+yt_status yt_check_report_roots(yt_checking *checking, unsigned index) {
     const yt_program *program = &checking->program;
-    const yt_program_report *report = &program->reports[number];
+    const yt_program_report *report = &program->reports[index];
     const yt_program_root *roots = &program->roots[report->first_root];
     if (report->direction != YT_HID_INPUT)
         return YT_OK;
@@ -148,7 +148,7 @@ yt_status yt_check_report_roots(yt_checking *checking, unsigned number) {
         checking->root + report->root_count > program->header->root_count)
         return YT_PROGRAM_OUTPUT;
     for (unsigned k = 0; k < report->root_count; k++) {
-        yt_status status = check_teller(program, &roots[k], number, k, type_of_root(roots[k].kind));
+        yt_status status = check_teller(program, &roots[k], index, k, type_of_root(roots[k].kind));
         if (!is_root(program, report, k))
             return YT_PROGRAM_ROOT;
         if (status != YT_OK)
@@ -165,10 +165,10 @@ yt_status yt_check_report_roots(yt_checking *checking, unsigned number) {
 /* Behind the roots of the reports come those of targets, one for each. */
 yt_status yt_check_target_root(yt_checking *checking, unsigned target) {
     const yt_program *program = &checking->program;
-    unsigned number = checking->root + target;
-    if (number >= program->header->root_count || target > UINT8_MAX)
+    unsigned index = checking->root + target;
+    if (index >= program->header->root_count || target > UINT8_MAX)
         return YT_PROGRAM_ROOT;
-    const yt_program_root *root = &program->roots[number];
+    const yt_program_root *root = &program->roots[index];
     bool is_switch = program->targets[target].kind == YT_SWITCH;
     if (root->at.bit || root->at.bits || root->at.report_id || root->number || root->range ||
         root->kind || root->lead || root->part || root->elements || root->boot_byte ||

@@ -304,8 +304,8 @@ static yt_status check_state(yt_checking *checking, const yt_program_step *step)
     if (checking->state + words > checking->program.header->state_words ||
         checking->timer + timers > checking->program.header->timer_count)
         return YT_PROGRAM_STATE;
-    unsigned number = (unsigned)(step - checking->program.steps);
-    if (timers && checking->program.timers[step->timer] != number)
+    unsigned index = (unsigned)(step - checking->program.steps);
+    if (timers && checking->program.timers[step->timer] != index)
         return YT_PROGRAM_STATE;
     checking->state = (uint16_t)(checking->state + words);
     checking->timer = (uint16_t)(checking->timer + timers);
@@ -317,14 +317,14 @@ static yt_status check_state(yt_checking *checking, const yt_program_step *step)
 static yt_status check_kept(yt_checking *checking, const yt_program_step *step) {
     const yt_program *program = &checking->program;
     const yt_instruction *at = &program->code[step->code];
-    unsigned number = (unsigned)(step - program->steps);
+    unsigned index = (unsigned)(step - program->steps);
     const yt_function *function = at->code == YT_CODE_CALL ? yt_function_of(at->operand) : NULL;
     if (step->tells == YT_TELLS_MOTION)
         return step->value == YT_NO_VALUE && step->type == YT_TYPE_PULSE && !has_list(at->code)
                    ? YT_OK
                    : YT_PROGRAM_STEP;
     if (step->value != checking->value || step->value >= program->header->value_count ||
-        program->types[step->value] != step->type || !marks_later(program, step->value, number))
+        program->types[step->value] != step->type || !marks_later(program, step->value, index))
         return YT_PROGRAM_STEP;
     if (step->tells && program->users[step->value - program->header->constant_count].count)
         return YT_PROGRAM_STEP;
@@ -334,7 +334,7 @@ static yt_status check_kept(yt_checking *checking, const yt_program_step *step) 
 
 /* What a step tells is told by no other one; the roots are checked later. */
 static yt_status check_tells(const yt_program *program, const yt_program_step *step) {
-    unsigned number = (unsigned)(step - program->steps), root;
+    unsigned index = (unsigned)(step - program->steps), root;
     if (step->tells >= YT_TELLING_COUNT)
         return YT_PROGRAM_STEP;
     if (step->tells == YT_TELLS_NOTHING)
@@ -347,7 +347,7 @@ static yt_status check_tells(const yt_program *program, const yt_program_step *s
     else
         return YT_PROGRAM_ROOT;
     if (program->header->root_count < program->header->target_count ||
-        root >= program->header->root_count || program->roots[root].step != number)
+        root >= program->header->root_count || program->roots[root].step != index)
         return YT_PROGRAM_ROOT;
     return YT_OK;
 }

@@ -6,8 +6,8 @@
 #include "run/evaluate.h"
 #include "signal/fixed.h"
 
-static unsigned analog_of(const yt_sending *sending, unsigned number) {
-    return number - sending->report->switch_count;
+static unsigned analog_of(const yt_sending *sending, unsigned index) {
+    return index - sending->report->switch_count;
 }
 
 static void touch(yt_sending *sending, unsigned analog) {
@@ -62,10 +62,10 @@ static bool tells_120ths(const yt_endpoint *endpoint, const yt_program_root *roo
 }
 
 /* A host that sleeps, or has asked for finer wheels; so much is owed that it may saturate. */
-static YT_NEVER_INLINE void tell_rarely(yt_engine *engine, yt_sending *sending, unsigned number,
+static YT_NEVER_INLINE void tell_rarely(yt_engine *engine, yt_sending *sending, unsigned index,
                                         int64_t *owed, yt_q16 value) {
     const yt_endpoint *endpoint = sending->endpoint;
-    if (tells_120ths(endpoint, &sending->roots[number]))
+    if (tells_120ths(endpoint, &sending->roots[index]))
         *owed += (int64_t)value * 119; /* beside the one that was added */
     if (endpoint->rare & YT_ENDPOINT_SUSPENDED)
         yt_drop_motion(sending, owed);
@@ -74,16 +74,16 @@ static YT_NEVER_INLINE void tell_rarely(yt_engine *engine, yt_sending *sending, 
     wake(engine, sending);
 }
 
-void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned number, yt_q16 value) {
+void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned index, yt_q16 value) {
     const yt_endpoint *endpoint = sending->endpoint;
-    unsigned analog = analog_of(sending, number);
+    unsigned analog = analog_of(sending, index);
     int64_t *owed = &sending->analogs[analog].owed;
     touch(sending, analog);
     *owed += value;
     /* of what is owed a look at the upper half is enough to see that it is not near its most */
     uint32_t high = (uint32_t)((uint64_t)*owed >> 32) + OWED_HIGH;
     if (endpoint->rare || high >= 2 * OWED_HIGH)
-        tell_rarely(engine, sending, number, owed, value);
+        tell_rarely(engine, sending, index, owed, value);
     if (endpoint->armed && yt_endpoint_was_left(engine, endpoint))
         yt_drop_motion(sending, owed);
 }

@@ -165,23 +165,23 @@ static void begin_telling(yt_engine *engine, yt_sending *sending) {
 }
 
 /* Told once in a view, so what it is after its last change is known without a search. */
-void yt_tell_switch(yt_engine *engine, yt_sending *sending, unsigned number, bool on) {
-    uint8_t *known = &sending->known[number];
+void yt_tell_switch(yt_engine *engine, yt_sending *sending, unsigned index, bool on) {
+    uint8_t *known = &sending->known[index];
     bool last = *known & (*known & YT_WAITING ? YT_LISTED : YT_TOLD);
     begin_telling(engine, sending);
     set_bit(known, YT_HELD, on);
     if (last == on)
         return;
     if (sending->change_count == YT_CHANGES)
-        append_rarely(sending, number, on);
+        append_rarely(sending, index, on);
     else
-        append(sending, number, on);
+        append(sending, index, on);
 }
 
-void yt_tell_hat(yt_engine *engine, yt_sending *sending, unsigned number, bool on) {
-    unsigned lead = sending->roots[number].lead;
+void yt_tell_hat(yt_engine *engine, yt_sending *sending, unsigned index, bool on) {
+    unsigned lead = sending->roots[index].lead;
     begin_telling(engine, sending);
-    set_bit(&sending->known[number], YT_HELD, on);
+    set_bit(&sending->known[index], YT_HELD, on);
     add_change(sending, lead, state_of(sending, YT_HELD, lead));
 }
 

@@ -66,11 +66,11 @@ size_t yt_sending_bytes(const yt_program_report *report);
 void yt_sending_begin(yt_sending *sending, const yt_program *program,
                       const yt_program_report *report, yt_endpoint *endpoint);
 
-/* Each tells of the value of root `number` of the report. All that is told in one pass is one view:
+/* Each tells of the value of root `index` of the report. All that is told in one pass is one view:
  * a hat changes at once, not part by part. */
-void yt_tell_switch(yt_engine *engine, yt_sending *sending, unsigned number, bool on);
-void yt_tell_hat(yt_engine *engine, yt_sending *sending, unsigned number, bool on);
-void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned number, yt_q16 value);
+void yt_tell_switch(yt_engine *engine, yt_sending *sending, unsigned index, bool on);
+void yt_tell_hat(yt_engine *engine, yt_sending *sending, unsigned index, bool on);
+void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned index, yt_q16 value);
 void yt_tell_axis(yt_engine *engine, const yt_program_step *step, yt_q16 value);
 
 /* A step that only copies an axis' or a level's raw number tells that again; any other does not. */

@@ -5,32 +5,32 @@
 #include "image/code.h"
 #include "run/evaluate.h"
 
-void yt_value_moved(yt_evaluator *evaluator, unsigned number) {
-    evaluator->moved[number / 32] |= (uint32_t)1 << (number % 32);
+void yt_value_moved(yt_evaluator *evaluator, unsigned index) {
+    evaluator->moved[index / 32] |= (uint32_t)1 << (index % 32);
 }
 
 /* A stick that a pulse gets to by a wire depends on it as well. */
-static void touch_wires(yt_evaluator *evaluator, unsigned number) {
+static void touch_wires(yt_evaluator *evaluator, unsigned index) {
     const yt_program *program = &evaluator->program;
-    const yt_program_users *users = &program->users[number - program->header->constant_count];
+    const yt_program_users *users = &program->users[index - program->header->constant_count];
     for (unsigned i = 0; i < users->wires; i++)
         if (program->wires[users->first_wire + i].kind >= YT_WIRE_STICK_X)
             yt_mark_step(evaluator, program->wires[users->first_wire + i].step);
 }
 
 void yt_control_touch(yt_evaluator *evaluator, unsigned control) {
-    unsigned number = yt_first_control(&evaluator->program) + control;
-    yt_value_moved(evaluator, number);
-    yt_mark_users(evaluator, number);
-    touch_wires(evaluator, number);
+    unsigned index = yt_first_control(&evaluator->program) + control;
+    yt_value_moved(evaluator, index);
+    yt_mark_users(evaluator, index);
+    touch_wires(evaluator, index);
 }
 
 /* Whether what is in a temporary, or the value, comes from what was touched. */
-static bool is_touched(const yt_evaluator *evaluator, unsigned number, unsigned stored) {
+static bool is_touched(const yt_evaluator *evaluator, unsigned index, unsigned stored) {
     unsigned values = evaluator->program.header->value_count;
-    if (number >= values)
-        return stored >> (number - values) & 1;
-    return evaluator->moved[number / 32] >> (number % 32) & 1;
+    if (index >= values)
+        return stored >> (index - values) & 1;
+    return evaluator->moved[index / 32] >> (index % 32) & 1;
 }
 
 /* Follows the code of a step: whether the number at hand comes from what was touched. */

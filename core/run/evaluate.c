@@ -63,8 +63,8 @@ void yt_evaluator_touch_all(yt_evaluator *evaluator) {
 }
 
 static YT_ALWAYS_INLINE const yt_program_users *users_of(const yt_evaluator *evaluator,
-                                                         unsigned number) {
-    return &evaluator->program.users[number - evaluator->program.header->constant_count];
+                                                         unsigned index) {
+    return &evaluator->program.users[index - evaluator->program.header->constant_count];
 }
 
 static YT_ALWAYS_INLINE void mark(yt_evaluator *evaluator, const yt_program_mark *mark,
@@ -78,29 +78,29 @@ static YT_ALWAYS_INLINE void mark(yt_evaluator *evaluator, const yt_program_mark
     }
 }
 
-void yt_mark_users(yt_evaluator *evaluator, unsigned number) {
-    const yt_program_users *users = users_of(evaluator, number);
+void yt_mark_users(yt_evaluator *evaluator, unsigned index) {
+    const yt_program_users *users = users_of(evaluator, index);
     mark(evaluator, &evaluator->program.marks[users->first], users->count);
 }
 
-void yt_value_set(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
-    if (evaluator->values[number] == value)
+void yt_value_set(yt_evaluator *evaluator, unsigned index, yt_q16 value) {
+    if (evaluator->values[index] == value)
         return;
-    evaluator->values[number] = value;
-    yt_mark_users(evaluator, number);
+    evaluator->values[index] = value;
+    yt_mark_users(evaluator, index);
 }
 
 /* A pulse begins or grows: the end of the pass will make it 0 again. It is told even if it equals
  * the last one, since it has been 0 in between. */
-static void add_pulse(yt_evaluator *evaluator, unsigned number, yt_q16 value) {
-    yt_q16 before = evaluator->values[number];
+static void add_pulse(yt_evaluator *evaluator, unsigned index, yt_q16 value) {
+    yt_q16 before = evaluator->values[index];
     if (value == 0)
         return;
     if (before == 0 && evaluator->pulse_count < evaluator->pulse_room)
-        evaluator->pulses[evaluator->pulse_count++] = (uint16_t)number;
-    evaluator->values[number] = yt_q16_add(before, value);
-    if (users_of(evaluator, number)->count) /* it may only have wires */
-        yt_mark_users(evaluator, number);
+        evaluator->pulses[evaluator->pulse_count++] = (uint16_t)index;
+    evaluator->values[index] = yt_q16_add(before, value);
+    if (users_of(evaluator, index)->count) /* it may only have wires */
+        yt_mark_users(evaluator, index);
 }
 
 void yt_control_add(yt_evaluator *evaluator, unsigned control, yt_q16 value) {

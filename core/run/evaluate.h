@@ -65,7 +65,7 @@ size_t yt_evaluator_bytes(const yt_program *program);
 void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void *memory);
 
 /* A value that is no pulse is another one; what uses it is looked at in the next pass. */
-void yt_value_set(yt_evaluator *evaluator, unsigned number, yt_q16 value);
+void yt_value_set(yt_evaluator *evaluator, unsigned index, yt_q16 value);
 
 /* The same for a control. */
 static inline void yt_control_set(yt_evaluator *evaluator, unsigned control, yt_q16 value) {
@@ -94,14 +94,14 @@ bool yt_evaluator_pass(yt_engine *engine);
 /* A step's value did not change while a device leaves: whether what uses it is to be looked at all
  * the same, since the step depends on what left (run/cancel.c). If so it is. */
 void yt_step_carries(yt_evaluator *evaluator, const yt_program_step *step);
-void yt_value_moved(yt_evaluator *evaluator, unsigned number);
+void yt_value_moved(yt_evaluator *evaluator, unsigned index);
 void yt_evaluator_forget_moved(yt_evaluator *evaluator);
 
 /* Takes a pulse to where its wires go. */
 void yt_run_wires(yt_engine *engine, const yt_program_users *users, yt_q16 value);
 
 /* What uses a value is looked at in the next pass. */
-void yt_mark_users(yt_evaluator *evaluator, unsigned number);
+void yt_mark_users(yt_evaluator *evaluator, unsigned index);
 
 /* Whether a timer is running that is due at `now_us` or before. */
 static YT_ALWAYS_INLINE bool yt_timers_due(const yt_evaluator *evaluator, uint32_t now_us) {

@@ -16,7 +16,7 @@ extern "C" {
 #endif
 
 /* A value now, by its number. All of them, `value_count` of the program: yt_inspect_values. */
-yt_q16 yt_inspect_value(const yt_engine *engine, unsigned number);
+yt_q16 yt_inspect_value(const yt_engine *engine, unsigned index);
 const yt_q16 *yt_inspect_values(const yt_engine *engine);
 
 /* Of a step that drives a switch by layers: whose turn it is, as the index of the layer's switch
