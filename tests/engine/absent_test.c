@@ -121,7 +121,7 @@ static void check_memory(void) {
     static rig r;
     unsigned refused = 0, both = 0;
     rig_begin(&r, profile);
-    for (size_t size = 64; size < sizeof memory; size += 4) {
+    for (size_t size = 64; size < sizeof memory; size++) {
         yt_engine engine;
         unsigned keys, pads;
         about("%zu bytes", size);

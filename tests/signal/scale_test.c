@@ -63,6 +63,8 @@ static void check_range(int64_t minimum, int64_t rest, int64_t maximum) {
                         number);
     }
     CHECK_EQUAL(yt_scale_value(&scale, rest), 0);
+    CHECK_EQUAL(yt_scale_number(2 * YT_ONE, 0, 0, 100), 100);
+    CHECK_EQUAL(yt_scale_number(INT32_MIN, -100, 0, 100), -100);
     if (rest < maximum) {
         CHECK_EQUAL(yt_scale_value(&scale, maximum), YT_ONE);
         CHECK_EQUAL(yt_scale_value(&scale, maximum + 1), YT_ONE);

@@ -154,6 +154,56 @@ static void check_rotten_running(void) {
         }
 }
 
+/* The part's own read, of which so many more calls succeed. */
+static int (*good_read)(void *context, uint32_t offset, void *bytes, size_t size);
+static unsigned reads_left;
+
+static int failing_read(void *context, uint32_t offset, void *bytes, size_t size) {
+    if (reads_left == 0)
+        return -1;
+    reads_left--;
+    return good_read(context, offset, bytes, size);
+}
+
+static int (*good_erase)(void *context, uint32_t sector);
+static bool was_seen; /* what the slot holds was read before anything was erased */
+
+static int noting_erase(void *context, uint32_t sector) {
+    was_seen = reads_left > 0;
+    return good_erase(context, sector);
+}
+
+/* Flash that cannot be read from some call on. What could be read before the write began to erase
+ * is there when the flash can be read again, or what was written is; in any case the slot can be
+ * written then. */
+static void check_unreadable(void) {
+    bool failed = true;
+    unsigned seen = 0;
+    for (unsigned reads = 0; failed; reads++) {
+        about("after %u reads no more", reads);
+        begin();
+        CHECK_EQUAL(write(0, 300), YT_OK);
+        good_read = port.flash.read;
+        good_erase = port.flash.erase;
+        port.flash.erase = noting_erase;
+        port.flash.read = failing_read;
+        reads_left = reads;
+        yt_status status = write(1, 300);
+        failed = status != YT_OK;
+        port.flash.read = good_read;
+        port.flash.erase = good_erase;
+        int now = held();
+        CHECK(now == 1 || (failed && (now == 0 || !was_seen)));
+        seen += was_seen;
+        CHECK_EQUAL(write(2, 200), YT_OK);
+        CHECK_EQUAL(held(), 2);
+        sim_flash_close(&flash);
+        if (reads > 1000)
+            break;
+    }
+    CHECK(!failed && seen > 5);
+}
+
 int main(void) {
     dice dice = {5};
     for (size_t i = 0; i < 3; i++)
@@ -163,5 +213,6 @@ int main(void) {
     check_mending();
     check_running();
     check_rotten_running();
+    check_unreadable();
     return report_checks();
 }

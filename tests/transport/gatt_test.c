@@ -174,6 +174,9 @@ static void check_room(unsigned keys) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     unsigned index;
     size_t length;
+    static const uint8_t long_report[YT_REPORT_BYTES + 8];
+    about("a report that is longer than any");
+    CHECK_EQUAL(write_at(find(YT_GATT_REPORT, 1, 2), long_report, sizeof long_report), YT_ARGUMENT);
     about("too little room is an error, and nothing is lost by it");
     RIG_REPORT(&r, keys, 20, 0x01);
     CHECK_EQUAL(yt_gatt_notification(&g, 64, &index, bytes, 3, &length, 0), YT_ROOM);

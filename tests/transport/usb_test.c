@@ -162,6 +162,9 @@ static void check_room(void) {
     CHECK_EQUAL(needed, 2 + 2 * strlen("Crane desk"));
     CHECK_EQUAL(bytes[0], 0x77);
     CHECK_EQUAL(yt_usb_string(&r.engine, &identity, 9, bytes, sizeof bytes, &needed), YT_ARGUMENT);
+    const yt_usb_identity unnamed = {.vendor = 1, .product = 2, .product_name = "Crane desk"};
+    CHECK_EQUAL(yt_usb_string(&r.engine, &unnamed, 1, bytes, sizeof bytes, &needed), YT_ARGUMENT);
+    CHECK_EQUAL(yt_usb_string(&r.engine, &unnamed, 2, bytes, sizeof bytes, &needed), YT_OK);
     CHECK_EQUAL(yt_usb_configuration(&r.engine, &identity, 3, bytes, sizeof bytes, &needed),
                 YT_ARGUMENT);
     CHECK_EQUAL(yt_usb_serial(&r.engine, &identity, serial, 5), YT_ROOM);

@@ -52,7 +52,7 @@ void yt_store_runs(yt_store *store, const void *program);
  * YT_SLOT_RUNS: nothing was done, as the running program stands in the only bank that could be
  * written; load what the slot holds now, then write again. YT_FLASH, or YT_UNREADABLE when what was
  * written does not read back: the slot holds its old content, whole, or where only the seal failed
- * the new one. */
+ * the new one. What of the old content cannot be read when the write begins counts as rotten. */
 YT_MUST_USE yt_status yt_store_write(yt_store *store, uint32_t slot, const void *bytes,
                                      size_t size);
 
