@@ -59,12 +59,13 @@ static void print_memory(const yt_program *program) {
     printf("    %u bytes stored; memory on a microcontroller: %zu bytes",
            program->header->total_bytes, yt_engine_bytes(program, &port, POINTER_BYTES));
     for (unsigned i = 0; i < program->header->input_count; i++) {
-        printf(", up to %zu more for ", yt_engine_device_bytes(program, (uint32_t)1 << i));
+        printf("%sup to %zu for ",
+               i ? ", " : "\n        more: ", yt_engine_device_bytes(program, (uint32_t)1 << i));
         plain_print(stdout, program->text + program->inputs[i].name_offset,
                     program->inputs[i].name_bytes);
     }
     if (program->header->input_count)
-        printf(", and %zu while one is attached", yt_engine_spare_bytes(program));
+        printf(", and %zu while a device is being attached", yt_engine_spare_bytes(program));
     putchar('\n');
 }
 
