@@ -11,8 +11,9 @@
 #include "tests/harness.h"
 #include "yonder/store.h"
 
-#define CHOICES 800 /* behind a program, */
-#define TIMES   4   /* and so often other ones */
+#define CHOICES 3000 /* behind a program, */
+#define TIMES   8    /* and so often other ones; */
+#define LIES    40   /* programs with one byte that is another */
 
 static void die(const char *what) {
     perror(what);
@@ -51,6 +52,15 @@ static void make_program(const char *folder, const char *profiles, const char *p
         snprintf(name, sizeof name, "%s-%u", file, k);
         write_seed(folder, name, compiled.image, compiled.size, choices, CHOICES);
     }
+    uint8_t *lying = malloc(compiled.size);
+    for (unsigned k = 0; k < LIES; k++) {
+        size_t at = roll(dice) % compiled.size;
+        memcpy(lying, compiled.image, compiled.size);
+        lying[at] = (uint8_t)(roll(dice) % 2 ? roll(dice) : lying[at] + 1 - roll(dice) % 3);
+        snprintf(name, sizeof name, "%s-lie-%u", file, k);
+        write_seed(folder, name, lying, compiled.size, choices, 20);
+    }
+    free(lying);
     const uint8_t *text = kept_text_make(&compiled.pool, &messages, &text_size);
     snprintf(name, sizeof name, "%s-text", file);
     write_seed(folder, name, compiled.image, compiled.size, text, text_size);

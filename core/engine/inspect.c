@@ -48,7 +48,9 @@ void yt_inspect_settle(yt_engine *engine, uint64_t now_us) {
 
 void yt_inspect_let_go(yt_engine *engine, unsigned input, uint64_t now_us) {
     const yt_program *program = yt_engine_program(engine);
-    for (unsigned i = 0; program && i < program->header->control_count; i++) {
+    if (!program || input >= program->header->input_count)
+        return;
+    for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = &program->controls[i];
         if (control->from_host || control->input != input)
             continue;
@@ -56,8 +58,6 @@ void yt_inspect_let_go(yt_engine *engine, unsigned input, uint64_t now_us) {
             yt_control_set(engine->evaluator, i, 0);
         yt_control_touch(engine->evaluator, i);
     }
-    if (!program)
-        return;
     engine->now_us = now_us;
     yt_engine_settle_cancel(engine, (uint32_t)1 << input);
 }

@@ -139,9 +139,14 @@ static void report(drive *drive) {
     if (!any)
         bytes[choose(drive, 256) % size] = (uint8_t)choose(drive, 256);
     uint64_t happened_us = drive->now_us + choose(drive, 3) * 1000u - 1000u;
-    yt_status status =
-        yt_engine_report(&drive->engine, choose(drive, YT_DEVICES + 1), bytes, size, happened_us);
-    PROMISED(status == YT_OK || status == YT_FULL || status == YT_ARGUMENT);
+    unsigned number = choose(drive, YT_DEVICES + 1);
+    if (choose(drive, 4) == 0) {
+        PROMISED(yt_engine_give(&drive->engine, number, bytes, size, drive->now_us) >=
+                 drive->now_us);
+    } else {
+        yt_status status = yt_engine_report(&drive->engine, number, bytes, size, happened_us);
+        PROMISED(status == YT_OK || status == YT_FULL || status == YT_ARGUMENT);
+    }
     free(bytes);
 }
 
@@ -371,8 +376,13 @@ static void step(drive *drive) {
     case 4:
     case 5:
     case 6:
-    case 7:
         report(drive);
+        return;
+    case 7: /* many of them, before any host asks */
+        for (unsigned left = 1 + choose(drive, 60); left > 0; left--) {
+            report(drive);
+            update(drive);
+        }
         return;
     case 8:
     case 9:
@@ -419,6 +429,16 @@ static void step(drive *drive) {
     }
 }
 
+/* The engine takes as much memory as was said, and each device no more. */
+static void keep_within(drive *drive, const yt_port *port) {
+    size_t said = yt_engine_bytes(&drive->program, port, sizeof(void *));
+    PROMISED(yt_engine_used(&drive->engine) <= said);
+    for (unsigned i = 0; i < drive->program.header->input_count; i++)
+        said += yt_engine_device_bytes(&drive->program, (uint32_t)1 << i);
+    PROMISED(said + yt_engine_spare_bytes(&drive->program) > 0);
+    PROMISED(*yt_group_name(YT_GROUPS) == 0);
+}
+
 void drive_program(const uint8_t *image, size_t size, const uint8_t *choices, size_t count) {
     static yt_port port = {.version = YT_PORT_VERSION};
     drive drive = {.image = image, .size = size, .choices = choices, .count = count};
@@ -426,6 +446,7 @@ void drive_program(const uint8_t *image, size_t size, const uint8_t *choices, si
     PROMISED(yt_program_check(&drive.program, image, size) == YT_OK);
     PROMISED(yt_engine_init(&drive.engine, memory, MEMORY_BYTES, &port) == YT_OK);
     if (yt_engine_load(&drive.engine, image, size) == YT_OK) {
+        keep_within(&drive, &port);
         attach_all(&drive);
         while (drive.at < drive.count)
             step(&drive);
