@@ -123,7 +123,7 @@ yt_status yt_interface_take_back(yt_engine *engine, unsigned interface, const ui
     bool boot = endpoint->rare & YT_ENDPOINT_BOOT;
     if (size < head + (boot ? YT_BOOT_MOUSE_BYTES : (size_t)sending->report->bytes))
         return YT_ARGUMENT;
-    if (!endpoint->repeats && !yt_sending_take_back(sending, bytes + head))
+    if (!endpoint->repeats && !yt_sending_take_back(engine, sending, bytes + head))
         return YT_FULL;
     endpoint->armed = false;
     endpoint->ready = true;

@@ -108,24 +108,25 @@ size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes) {
     return sending->report->bytes;
 }
 
-/* How many counts of a motion a report has told. */
-static int64_t told_counts(const yt_sending *sending, const yt_program_root *root,
-                           const uint8_t *bytes) {
+/* How many counts of a motion a report has told; in a layout of one's own they may only go up. */
+static int64_t told_counts(const yt_engine *engine, const yt_sending *sending,
+                           const yt_program_root *root, const uint8_t *bytes) {
 #ifndef YT_WITHOUT_BOOT
     if (sending->endpoint->rare & YT_ENDPOINT_BOOT)
         return root->boot_byte ? yt_hid_number(bytes[root->boot_byte], 8, true) : 0;
 #endif
     uint32_t raw = yt_hid_get(bytes, sending->report->bytes, root->at.bit, root->at.bits);
-    return yt_hid_number(raw, root->at.bits, true);
+    bool is_signed = engine->evaluator->program.ranges[root->range].minimum < 0;
+    return yt_hid_number(raw, root->at.bits, is_signed);
 }
 
-bool yt_sending_take_back(yt_sending *sending, const uint8_t *bytes) {
+bool yt_sending_take_back(const yt_engine *engine, yt_sending *sending, const uint8_t *bytes) {
     const yt_program_root *roots = &sending->roots[sending->report->switch_count];
     if (!yt_changes_take_back(sending))
         return false;
     for (unsigned k = 0; k < analog_count(sending->report); k++) {
         int64_t counts =
-            roots[k].kind == YT_ROOT_MOTION ? told_counts(sending, &roots[k], bytes) : 0;
+            roots[k].kind == YT_ROOT_MOTION ? told_counts(engine, sending, &roots[k], bytes) : 0;
         if (counts == 0)
             continue;
         sending->analogs[k].owed += counts * 65536;

@@ -98,7 +98,7 @@ bool yt_changes_take_back(yt_sending *sending);
 
 /* The report that was built last was no host's: what it told is to be told anew. `bytes` are those
  * of it, without its ID. */
-bool yt_sending_take_back(yt_sending *sending, const uint8_t *bytes);
+bool yt_sending_take_back(const yt_engine *engine, yt_sending *sending, const uint8_t *bytes);
 
 /* Builds the report, without its ID, in `bytes`, which have room for it; 0: there is nothing new.
  */

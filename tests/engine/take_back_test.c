@@ -171,9 +171,30 @@ static void check_errors(void) {
     rig_end(&plain);
 }
 
+/* Counts that only go up, as a layout of one's own may have them: 240 of them are not -16. */
+static void check_unsigned_motion(void) {
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    about("a motion from 0 to 255");
+    rig_begin(&plain,
+              "inputs: {ball: mouse}\noutputs: {view: {kind: mouse, descriptor: 05 01 09 02 "
+              "a1 01 09 38 15 00 26 ff 00 75 08 95 01 81 06 c0}}\n"
+              "sheet: {view.wheel: ball.wheel}\n");
+    unsigned ball = RIG_ATTACH(&plain, mouse);
+    RIG_REPORT(&plain, ball, 2, 0, 0, 0, 120);
+    RIG_REPORT(&plain, ball, 3, 0, 0, 0, 120);
+    size_t size = next_report(&plain.engine, 0, bytes, sizeof bytes);
+    CHECK_EQUAL(bytes[size - 1], 240);
+    CHECK_EQUAL(yt_interface_take_back(&plain.engine, 0, bytes, size), YT_OK);
+    size = next_report(&plain.engine, 0, bytes, sizeof bytes);
+    CHECK(size > 0);
+    CHECK_EQUAL(bytes[size - 1], 240);
+    rig_end(&plain);
+}
+
 int main(void) {
     unsigned done = 0;
     check_errors();
+    check_unsigned_motion();
     for (uint32_t number = 1; number <= 60; number++) {
         about("session %u", number);
         done += play(number, 2 + number % 3, number % 5 == 0, false);
