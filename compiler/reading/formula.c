@@ -282,21 +282,30 @@ static yt_term *parse_primary(yt_parsing *parsing) {
     return inside;
 }
 
-static yt_term *parse_unary(yt_parsing *parsing) {
+typedef yt_term *parse(yt_parsing *parsing);
+
+/* What stands behind a word of one operand, which may stand there several times; else what `inner`
+ * reads. */
+static yt_term *parse_prefix(yt_parsing *parsing, const char *word, yt_term_kind kind,
+                             parse *inner) {
     skip_space(parsing);
     size_t begin = parsing->at;
-    if (!take(parsing, "-"))
-        return parse_primary(parsing);
+    if (!take(parsing, word))
+        return inner(parsing);
     if (++parsing->depth > FORMULA_DEPTH)
-        return fail(parsing, begin, 1, "this formula is nested too deep");
-    yt_term *operand = parse_unary(parsing);
+        return fail(parsing, begin, strlen(word), "this formula is nested too deep");
+    yt_term *operand = parse_prefix(parsing, word, kind, inner);
     parsing->depth--;
     if (!operand)
         return NULL;
-    yt_term *term = new_term(parsing, TERM_NEGATE, begin);
+    yt_term *term = new_term(parsing, kind, begin);
     term->first = operand;
     end_term(parsing, term);
     return term;
+}
+
+static yt_term *parse_unary(yt_parsing *parsing) {
+    return parse_prefix(parsing, "-", TERM_NEGATE, parse_primary);
 }
 
 static yt_term *parse_product(yt_parsing *parsing) {
@@ -355,20 +364,7 @@ static yt_term *parse_comparison(yt_parsing *parsing) {
 }
 
 static yt_term *parse_not(yt_parsing *parsing) {
-    skip_space(parsing);
-    size_t begin = parsing->at;
-    if (!take(parsing, "not"))
-        return parse_comparison(parsing);
-    if (++parsing->depth > FORMULA_DEPTH)
-        return fail(parsing, begin, 3, "this formula is nested too deep");
-    yt_term *operand = parse_not(parsing);
-    parsing->depth--;
-    if (!operand)
-        return NULL;
-    yt_term *term = new_term(parsing, TERM_NOT, begin);
-    term->first = operand;
-    end_term(parsing, term);
-    return term;
+    return parse_prefix(parsing, "not", TERM_NOT, parse_comparison);
 }
 
 static yt_term *parse_and(yt_parsing *parsing) {
