@@ -215,11 +215,8 @@ static int known_comparison(yt_term_kind kind, yt_value left, yt_value right) {
     }
 }
 
-static yt_value lower_comparison(yt_lowering *lowering, const yt_term *term) {
-    yt_value left = lower_term(lowering, term->first),
-             right = lower_term(lowering, term->first->next);
-    if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
-        return (yt_value){.type = VALUE_NOTHING};
+static yt_value lower_comparison(yt_lowering *lowering, const yt_term *term, yt_value left,
+                                 yt_value right) {
     bool blames_right = value_has_unit(left) != value_has_unit(right) &&
                         (value_is_number(left) || left.type == VALUE_QUANTITY);
     if (!is_comparable(left, right) && !blames_right)
@@ -310,14 +307,9 @@ static yt_value add_numbers(yt_lowering *lowering, unsigned operation, yt_value 
                           adds ? high[0] + high[1] : high[0] - low[1]);
 }
 
-static yt_value lower_sum(yt_lowering *lowering, const yt_term *term) {
+static yt_value lower_sum(yt_lowering *lowering, const yt_term *term, yt_value left,
+                          yt_value right) {
     unsigned operation = term->kind == TERM_ADD ? YT_OP_ADD : YT_OP_SUBTRACT;
-    yt_value left = lower_term(lowering, term->first),
-             right = lower_term(lowering, term->first->next);
-    if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
-        return (yt_value){.type = VALUE_NOTHING};
-    if (is_constant(left) && is_constant(right))
-        return fold(lowering, term, left, right);
     if ((value_is_number(left) && value_is_number(right)) ||
         (value_has_unit(left) && value_has_unit(right) && left.unit == right.unit))
         return add_numbers(lowering, operation, left, right);
@@ -367,13 +359,8 @@ static yt_value scale(yt_lowering *lowering, const yt_term *term, yt_value scale
     return result;
 }
 
-static yt_value lower_product(yt_lowering *lowering, const yt_term *term) {
-    yt_value left = lower_term(lowering, term->first),
-             right = lower_term(lowering, term->first->next);
-    if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
-        return (yt_value){.type = VALUE_NOTHING};
-    if (is_constant(left) && is_constant(right))
-        return fold(lowering, term, left, right);
+static yt_value lower_product(yt_lowering *lowering, const yt_term *term, yt_value left,
+                              yt_value right) {
     bool is_mixed = (value_has_unit(left) && !value_is_number(right)) ||
                     (value_has_unit(right) && !value_is_number(left));
     if (is_mixed)
@@ -384,13 +371,8 @@ static yt_value lower_product(yt_lowering *lowering, const yt_term *term) {
 }
 
 /* Two numbers of one unit give a plain one. */
-static yt_value lower_quotient(yt_lowering *lowering, const yt_term *term) {
-    yt_value left = lower_term(lowering, term->first),
-             right = lower_term(lowering, term->first->next);
-    if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
-        return (yt_value){.type = VALUE_NOTHING};
-    if (is_constant(left) && is_constant(right))
-        return fold(lowering, term, left, right);
+static yt_value lower_quotient(yt_lowering *lowering, const yt_term *term, yt_value left,
+                               yt_value right) {
     if (is_constant(right) && right.amount == 0)
         return lower_wrong(lowering, term->first->next, "nothing can be divided by 0");
     if (value_has_unit(left) && value_has_unit(right) && left.unit == right.unit)
@@ -413,6 +395,24 @@ static yt_value lower_negate(yt_lowering *lowering, const yt_term *term) {
     return scale(lowering, term, operand, minus_one);
 }
 
+/* An arithmetic operator or a comparison. Arithmetic with two constants is done at once. */
+static yt_value lower_pair(yt_lowering *lowering, const yt_term *term) {
+    yt_value left = lower_term(lowering, term->first),
+             right = lower_term(lowering, term->first->next);
+    bool is_sum = term->kind == TERM_ADD || term->kind == TERM_SUBTRACT;
+    bool is_product = term->kind == TERM_MULTIPLY, is_quotient = term->kind == TERM_DIVIDE;
+    if (left.type == VALUE_NOTHING || right.type == VALUE_NOTHING)
+        return (yt_value){.type = VALUE_NOTHING};
+    if (!is_sum && !is_product && !is_quotient)
+        return lower_comparison(lowering, term, left, right);
+    if (is_constant(left) && is_constant(right))
+        return fold(lowering, term, left, right);
+    if (is_sum)
+        return lower_sum(lowering, term, left, right);
+    return is_product ? lower_product(lowering, term, left, right)
+                      : lower_quotient(lowering, term, left, right);
+}
+
 static yt_value lower_any(yt_lowering *lowering, const yt_term *term) {
     switch (term->kind) {
     case TERM_NUMBER:
@@ -428,15 +428,8 @@ static yt_value lower_any(yt_lowering *lowering, const yt_term *term) {
     case TERM_AND:
     case TERM_OR:
         return lower_logic(lowering, term);
-    case TERM_ADD:
-    case TERM_SUBTRACT:
-        return lower_sum(lowering, term);
-    case TERM_MULTIPLY:
-        return lower_product(lowering, term);
-    case TERM_DIVIDE:
-        return lower_quotient(lowering, term);
     default:
-        return lower_comparison(lowering, term);
+        return lower_pair(lowering, term);
     }
 }
 
