@@ -38,6 +38,8 @@ static bool carries(const yt_evaluator *evaluator, const yt_program_step *step) 
     const yt_instruction *at = &evaluator->program.code[step->code];
     unsigned stored = 0, values = evaluator->program.header->value_count;
     bool now = false;
+    if (at->code == YT_CODE_CALL) /* its first operand is no value, but which function it is */
+        return true;
     for (;; at++) {
         bool operand = is_touched(evaluator, at->operand, stored);
         switch (at->code) {
@@ -56,7 +58,6 @@ static bool carries(const yt_evaluator *evaluator, const yt_program_step *step) 
             now = false;
             break;
         case YT_CODE_DRIVE:
-        case YT_CODE_CALL:
             return true;
         case YT_CODE_END:
             return now;

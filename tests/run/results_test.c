@@ -15,8 +15,11 @@ static yt_q16 three(const yt_call *call) {
     return number;
 }
 
-static const yt_function functions[] = {{three, 'n', 3, 0, 0, 0, 0, "sn", true}};
-static const yt_group own = {functions, 1};
+/* The last number that a group has, which is above those of the program's values. */
+#define NUMBER 15
+static const yt_function functions[NUMBER + 1] = {
+    [NUMBER] = {three, 'n', 3, 0, 0, 0, 0, "sn", true}};
+static const yt_group own = {functions, NUMBER + 1};
 const yt_group *const yt_groups[YT_GROUPS] = {[YT_GROUP_MACROS] = &own};
 
 enum { ALIVE, CONTROL, FIRST, SECOND, THIRD, SUM, VALUES };
@@ -60,7 +63,7 @@ static void write_program(yt_program *program) {
         {.code = 0, .value = FIRST, .type = YT_TYPE_NUMBER},
         {.code = 4, .value = SUM, .type = YT_TYPE_NUMBER}};
     memcpy(WRITE(program->steps), steps, sizeof steps);
-    static const yt_instruction code[CODE] = {{21, 2, 16 * YT_GROUP_MACROS},
+    static const yt_instruction code[CODE] = {{21, 2, 16 * YT_GROUP_MACROS + NUMBER},
                                               {0, 0, ALIVE},
                                               {0, 0, CONTROL},
                                               {1, 0, 0},
@@ -101,6 +104,9 @@ static void check_running(void) {
     }
     about("its device leaves: all three rest");
     yt_inspect_let_go(&engine, 0, 2000);
+    check_values(&engine, 0);
+    about("another one leaves: nothing changes");
+    yt_inspect_let_go(&engine, 0, 3000);
     check_values(&engine, 0);
 }
 
