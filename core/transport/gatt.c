@@ -141,11 +141,14 @@ static yt_status read_boot(const yt_engine *engine, unsigned interface, unsigned
     return status == YT_OK ? give(value, whole, offset, bytes, room, length) : status;
 }
 
+enum { WAKES = 1, NORMALLY_CONNECTABLE = 2 }; /* flags of the HID information */
+
 yt_status yt_gatt_read(const yt_gatt *gatt, unsigned index, size_t offset, uint8_t *bytes,
                        size_t room, size_t *length) {
-    static const uint8_t information[4] = {0x11, 0x01, 0, 3}; /* HID 1.11; wakes the host */
     static const uint8_t lights_off = 0;
     const yt_engine *engine = gatt->engine;
+    const uint8_t information[4] = {0x11, 0x01, 0, /* HID 1.11; whether it wakes its host */
+                                    NORMALLY_CONNECTABLE | (engine->port->wake ? WAKES : 0)};
     yt_gatt_attribute attribute;
     unsigned interface = interface_at(gatt);
     *length = 0;

@@ -54,6 +54,11 @@ static void check_attributes(void) {
     yt_gatt_begin(&other, &r.engine, 2);
     CHECK(!yt_gatt_attribute_at(&other, 0, &attribute));
     CHECK_TEXT(read_at(find(YT_GATT_HID_INFORMATION, 0, 0), 0), "11 01 00 03");
+    about("a port that cannot wake its host does not promise it");
+    void (*wake)(void *, unsigned) = r.port.wake;
+    r.port.wake = NULL;
+    CHECK_TEXT(read_at(find(YT_GATT_HID_INFORMATION, 0, 0), 0), "11 01 00 02");
+    r.port.wake = wake;
     about("the report map, in pieces as a small MTU gives it");
     const yt_program_interface *interface = &r.compiled.program.interfaces[0];
     const uint8_t *map = r.compiled.program.blob + interface->descriptor_offset;
