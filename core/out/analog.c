@@ -15,7 +15,7 @@ static void touch(yt_sending *sending, unsigned analog) {
     sending->endpoint->ready = true;
 }
 
-static void wake(yt_engine *engine, const yt_sending *sending) {
+static YT_ALWAYS_INLINE void wake(yt_engine *engine, const yt_sending *sending) {
     if (sending->endpoint->rare & YT_ENDPOINT_SUSPENDED)
         yt_endpoint_wake(engine, sending->endpoint);
 }
@@ -102,6 +102,7 @@ static bool copy_raw(yt_engine *engine, const yt_program_step *step, yt_sending 
     sending->analogs[analog].raw = raw;
     sending->raw |= (uint32_t)1 << analog;
     touch(sending, analog);
+    wake(engine, sending);
     return true;
 }
 
