@@ -74,7 +74,7 @@ static unsigned add_step(unsigned type, unsigned code, unsigned on, unsigned ope
 }
 
 static unsigned add_call(unsigned function, unsigned count, const unsigned *arguments) {
-    const yt_function *known = yt_function_of(function);
+    const yt_function *known = yt_function_of(YT_ANY_GROUP, function);
     unsigned first = made.code_count, step = made.step_count;
     put_code(YT_CODE_CALL, count, FUNCTION + function);
     for (unsigned i = 0; i < count; i++)

@@ -20,7 +20,8 @@ _Static_assert(YT_GROUPS <= 11, "numbers from 240 on stand for what only the com
 
 /* The function of an operation; NULL: it is none. */
 static inline const yt_function *operation_function(unsigned operation) {
-    return operation >= YT_OP_FUNCTIONS ? yt_function_of(operation - YT_OP_FUNCTIONS) : 0;
+    return operation >= YT_OP_FUNCTIONS ? yt_function_of(YT_ANY_GROUP, operation - YT_OP_FUNCTIONS)
+                                        : 0;
 }
 
 /* Whether a node is followed by one for its second result. */

@@ -362,7 +362,7 @@ static void hand_argument(yt_handing *handing, unsigned index) {
 /* A function's node: whether its layer is alive, where it asks for that, then its arguments as they
  * stand in the table. */
 yt_value make_function(const yt_written_call *call) {
-    const yt_function *function = yt_function_of(call->function->number);
+    const yt_function *function = yt_function_of(YT_ANY_GROUP, call->function->number);
     yt_handing handing = {.call = call};
     yt_lowering *lowering = call->lowering;
     if (function->alive)

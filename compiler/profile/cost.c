@@ -157,7 +157,7 @@ static void change(yt_search *search, unsigned value) {
 
 static unsigned results_of(const yt_search *search, unsigned step) {
     const yt_instruction *at = code_of(search, step);
-    return at->code == YT_CODE_CALL ? yt_function_of(at->operand)->results : 1;
+    return at->code == YT_CODE_CALL ? yt_function_of(YT_ANY_GROUP, at->operand)->results : 1;
 }
 
 /* Marks what compares the pulses of a pass, for one more; false: nothing does. */
@@ -269,7 +269,7 @@ uint32_t cost_of(const yt_cost_core *core, const yt_cost_terms *terms) {
 uint32_t cost_of_function(const yt_cost_core *core, const yt_listed_function *function) {
     yt_cost_terms terms = {{0}};
     const yt_function *own =
-        function->number == FUNCTION_MADE ? NULL : yt_function_of(function->number);
+        function->number == FUNCTION_MADE ? NULL : yt_function_of(YT_ANY_GROUP, function->number);
     if (!own) {
         terms.count[COST_INSTRUCTION] = function->nodes;
         return cost_of(core, &terms);

@@ -1,5 +1,6 @@
 /* How much memory a program and its devices need, before there is any engine. */
 #include "engine/parts.h"
+#include "image/layout.h"
 #include "in/search.h"
 
 #define ARRAY_BYTES 32 /* a longer array of keys than a device of the usual make has */
@@ -26,8 +27,8 @@ size_t yt_engine_bytes(const yt_program *program, const yt_port *port, unsigned 
                    size_on(sizeof(yt_evaluator), EVALUATOR_POINTERS, pointer_bytes) +
                    yt_evaluator_bytes(program) + yt_rounded_up(yt_port_queue_bytes(port));
     for (unsigned i = 0; i < header->report_count; i++)
-        if (program->reports[i].direction == YT_HID_INPUT)
-            bytes += size_on(yt_sending_bytes(&program->reports[i]), 6, pointer_bytes);
+        if (yt_report_at(program, i)->direction == YT_HID_INPUT)
+            bytes += size_on(yt_sending_bytes(yt_report_at(program, i)), 6, pointer_bytes);
     return bytes;
 }
 
@@ -46,7 +47,7 @@ typedef struct parts {
 } parts;
 
 static const yt_program_control *its_own(const parts *parts, unsigned index) {
-    const yt_program_control *control = &parts->program->controls[index];
+    const yt_program_control *control = yt_control_at(parts->program, index);
     return !control->from_host && (parts->inputs >> control->input & 1) ? control : NULL;
 }
 
@@ -57,7 +58,7 @@ static bool is_bit(const yt_program_control *control) {
 /* Whether another switch in front of it is in the same byte, where the first usage's bit is
  * `first`. */
 static bool shares_byte(const parts *parts, unsigned index, unsigned first) {
-    const yt_program_control *control = &parts->program->controls[index];
+    const yt_program_control *control = yt_control_at(parts->program, index);
     for (unsigned i = 0; i < index; i++) {
         const yt_program_control *other = its_own(parts, i);
         if (is_bit(other) && other->page == control->page && other->input == control->input &&
@@ -99,7 +100,7 @@ size_t yt_engine_device_bytes(const yt_program *program, uint32_t inputs) {
             count_control(&parts, its_own(&parts, i));
     unsigned bits = bytes_of_bits(&parts), targets = 0;
     for (unsigned i = 0; i < program->header->target_count; i++)
-        targets += inputs >> program->targets[i].input & 1;
+        targets += inputs >> yt_target_at(program, i)->input & 1;
     size_t groups = parts.groups + (size_t)bits;
     size_t kept = parts.kept + (size_t)bits + (parts.keys ? ARRAY_BYTES : 0);
     return yt_rounded_up(sizeof(yt_attached) + parts.scales * sizeof(yt_scale) +

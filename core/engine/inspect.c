@@ -1,5 +1,6 @@
 /* For tools and tests. */
 #include "yonder/inspect.h"
+#include "image/layout.h"
 
 #include "engine/parts.h"
 #include "image/code.h"
@@ -17,9 +18,9 @@ yt_q16 yt_inspect_value(const yt_engine *engine, unsigned index) {
 unsigned yt_inspect_turn(const yt_engine *engine, unsigned step) {
     const yt_program *program = yt_engine_program(engine);
     if (!program || step >= program->header->step_count ||
-        program->code[program->steps[step].code].code != YT_CODE_DRIVE)
+        yt_code_at(program, yt_step_at(program, step)->code)->code != YT_CODE_DRIVE)
         return 0;
-    return engine->evaluator->state[program->steps[step].state];
+    return engine->evaluator->state[yt_step_at(program, step)->state];
 }
 
 yt_q16 yt_inspect_target(const yt_engine *engine, unsigned target) {
@@ -27,15 +28,15 @@ yt_q16 yt_inspect_target(const yt_engine *engine, unsigned target) {
     if (!program || target >= program->header->target_count)
         return 0;
     unsigned first = (unsigned)(program->header->root_count - program->header->target_count);
-    unsigned step = program->roots[first + target].step;
-    return yt_q16_clamp(engine->evaluator->values[program->steps[step].value], 0, YT_ONE);
+    unsigned step = yt_root_at(program, first + target)->step;
+    return yt_q16_clamp(engine->evaluator->values[yt_step_at(program, step)->value], 0, YT_ONE);
 }
 
 void yt_inspect_set(yt_engine *engine, unsigned control, yt_q16 value) {
     const yt_program *program = yt_engine_program(engine);
     if (!program || control >= program->header->control_count)
         return;
-    if (program->controls[control].kind == YT_MOTION)
+    if (yt_control_at(program, control)->kind == YT_MOTION)
         yt_control_add(engine->evaluator, control, value);
     else
         yt_control_set(engine->evaluator, control, value);
@@ -51,7 +52,7 @@ void yt_inspect_let_go(yt_engine *engine, unsigned input, uint64_t now_us) {
     if (!program || input >= program->header->input_count)
         return;
     for (unsigned i = 0; i < program->header->control_count; i++) {
-        const yt_program_control *control = &program->controls[i];
+        const yt_program_control *control = yt_control_at(program, i);
         if (control->from_host || control->input != input)
             continue;
         if (control->kind != YT_MOTION)

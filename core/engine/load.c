@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
+#include "image/layout.h"
 #include "image/check.h"
 
 yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *memory, size_t size,
@@ -27,7 +28,7 @@ void *yt_engine_take(yt_engine *engine, size_t bytes) {
 
 static void make_sendings(yt_engine *engine, const yt_program *program) {
     for (unsigned i = 0; i < program->header->report_count; i++) {
-        const yt_program_report *report = &program->reports[i];
+        const yt_program_report *report = yt_report_at(program, i);
         engine->sendings[i] = NULL;
         if (report->direction != YT_HID_INPUT)
             continue;
@@ -42,9 +43,9 @@ static void make_sendings(yt_engine *engine, const yt_program *program) {
 static uint32_t layout_of(const yt_program *program) {
     uint32_t layout = 0;
     for (unsigned i = 0; i < program->header->interface_count; i++) {
-        const yt_program_interface *interface = &program->interfaces[i];
+        const yt_program_interface *interface = yt_interface_at(program, i);
         layout = yt_checksum(layout, &interface->connector, 1);
-        layout = yt_checksum(layout, &program->blob[interface->descriptor_offset],
+        layout = yt_checksum(layout, yt_byte_at(program, interface->descriptor_offset),
                              interface->descriptor_bytes);
     }
     return layout ? layout : 1;
@@ -54,7 +55,7 @@ static uint32_t layout_of(const yt_program *program) {
 static uint8_t longest_of(const yt_program *program, const yt_program_interface *interface) {
     unsigned longest = interface->boot ? YT_BOOT_KEYBOARD_BYTES + 1 : 0;
     for (unsigned i = 0; i < interface->report_count; i++) {
-        const yt_program_report *report = &program->reports[interface->first_report + i];
+        const yt_program_report *report = yt_report_at(program, interface->first_report + i);
         unsigned bytes = report->bytes + (report->id ? 1u : 0u);
         if (report->direction == YT_HID_INPUT && bytes > longest)
             longest = bytes;
@@ -73,9 +74,9 @@ static void make_interfaces(yt_engine *engine, const yt_program *program, uint32
     if (!stays)
         memset(engine->endpoints, 0, bytes);
     for (unsigned i = 0; i < count; i++) {
-        engine->endpoints[i].interface = &program->interfaces[i];
+        engine->endpoints[i].interface = yt_interface_at(program, i);
         engine->endpoints[i].next = 0;
-        engine->endpoints[i].bytes = longest_of(program, &program->interfaces[i]);
+        engine->endpoints[i].bytes = longest_of(program, yt_interface_at(program, i));
     }
     engine->interface_count = (uint8_t)count;
 }

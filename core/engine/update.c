@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
+#include "image/layout.h"
 
 void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
     engine->now_us = engine->evaluator->now_us = now_us;
@@ -154,7 +155,7 @@ yt_status yt_engine_set_parameter(yt_engine *engine, unsigned parameter, yt_q16 
     if (!engine->evaluator || parameter >= engine->evaluator->program.header->parameter_count)
         return YT_ARGUMENT;
     const yt_program *program = &engine->evaluator->program;
-    const yt_program_parameter *at = &program->parameters[parameter];
+    const yt_program_parameter *at = yt_parameter_at(program, parameter);
     if (value < at->minimum || value > at->maximum)
         return YT_ARGUMENT;
     yt_value_set(engine->evaluator, yt_first_parameter(program) + parameter, value);

@@ -1,5 +1,6 @@
 /* What a host does to an interface or a connector: protocol, idle time, reset, suspend. */
 #include "out/sending.h"
+#include "image/layout.h"
 #include "run/evaluate.h"
 
 #define IDLE_MOST                                                                                  \
@@ -23,7 +24,7 @@ bool yt_interface_uses_ids(const yt_engine *engine, unsigned interface) {
         return false;
     if (endpoint->rare & YT_ENDPOINT_BOOT)
         return endpoint->interface->radio;
-    return engine->evaluator->program.reports[endpoint->interface->first_report].id != 0;
+    return yt_report_at(&engine->evaluator->program, endpoint->interface->first_report)->id != 0;
 }
 
 unsigned yt_connector_interface(const yt_engine *engine, unsigned connector, unsigned index) {

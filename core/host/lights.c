@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "in/device.h"
+#include "image/layout.h"
 #include "run/evaluate.h"
 #include "host/endpoint.h"
 #include "signal/fixed.h"
@@ -26,7 +27,7 @@ static void set_target(yt_attached *device, yt_target *target, yt_q16 value) {
 static yt_q16 target_value(const yt_engine *engine, unsigned target) {
     const yt_program *program = &engine->evaluator->program;
     unsigned first = (unsigned)(program->header->root_count - program->header->target_count);
-    const yt_program_step *step = &program->steps[program->roots[first + target].step];
+    const yt_program_step *step = yt_step_at(program, yt_root_at(program, first + target)->step);
     return engine->evaluator->values[step->value];
 }
 

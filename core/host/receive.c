@@ -1,16 +1,17 @@
 /* What a host sends: output and feature reports. */
 #include "engine/parts.h"
+#include "image/layout.h"
 
 /* The value of a control that the host sends. */
 static yt_q16 sent_value(const yt_program *program, const yt_program_control *control,
                          const uint8_t *bytes, size_t size) {
-    const yt_program_place *place = &program->places[control->place];
+    const yt_program_place *place = yt_place_at(program, control->place);
     uint32_t raw = yt_hid_get(bytes, size, place->at.bit, place->at.bits);
     if (control->kind == YT_SWITCH)
         return raw ? YT_ONE : 0;
     int64_t number = yt_hid_number(raw, place->at.bits, place->flags & YT_PLACE_SIGNED);
     yt_scale scale;
-    const yt_program_range *range = &program->ranges[place->range];
+    const yt_program_range *range = yt_range_at(program, place->range);
     yt_scale_make(&scale, range->minimum, range->rest, range->maximum);
     return yt_scale_value(&scale, number);
 }
@@ -18,7 +19,7 @@ static yt_q16 sent_value(const yt_program *program, const yt_program_control *co
 static void take_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, size_t size) {
     const yt_program *program = &engine->evaluator->program;
     for (unsigned i = 0; i < program->header->control_count; i++) {
-        const yt_program_control *control = &program->controls[i];
+        const yt_program_control *control = yt_control_at(program, i);
         if (control->from_host && control->input == report)
             yt_control_set(engine->evaluator, i, sent_value(program, control, bytes, size));
     }
@@ -37,7 +38,7 @@ static yt_status find_report(const yt_engine *engine, const yt_endpoint *endpoin
                              unsigned *number) {
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
-        const yt_program_report *report = &engine->evaluator->program.reports[i];
+        const yt_program_report *report = yt_report_at(&engine->evaluator->program, i);
         uint8_t its_id = yt_endpoint_report_id(endpoint, report);
         if (report->direction != direction || (its_id && size > 0 && its_id != id))
             continue;
@@ -64,7 +65,7 @@ yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_dir
         find_report(engine, endpoint, direction, size > 0 ? bytes[0] : 0, size, &index);
     if (status != YT_OK)
         return status;
-    const yt_program_report *report = &engine->evaluator->program.reports[index];
+    const yt_program_report *report = yt_report_at(&engine->evaluator->program, index);
     const uint8_t *body = yt_endpoint_report_id(endpoint, report) ? bytes + 1 : bytes;
     yt_engine_update(engine, now_us);
     if (direction == YT_HID_FEATURE)

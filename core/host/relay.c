@@ -1,5 +1,6 @@
 /* Reports of a host that another device answers. */
 #include "in/device.h"
+#include "image/layout.h"
 #include "run/evaluate.h"
 
 #ifndef YT_WITHOUT_LIGHTS
@@ -11,7 +12,7 @@ yt_status yt_interface_relay(const yt_engine *engine, unsigned interface,
         return YT_NO_MATCH;
     const yt_program *program = &engine->evaluator->program;
     for (unsigned i = 0; i < program->header->relay_count; i++) {
-        const yt_program_relay *relay = &program->relays[i];
+        const yt_program_relay *relay = yt_relay_at(program, i);
         if (relay->interface != interface || relay->direction != direction || relay->id != id)
             continue;
         *device_id = relay->device_id;

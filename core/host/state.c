@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "out/sending.h"
+#include "image/layout.h"
 #include "run/evaluate.h"
 
 /* Room for a report with an ID in front, and where its body goes; NULL: there is too little. */
@@ -58,7 +59,7 @@ yt_status yt_interface_state(const yt_engine *engine, unsigned interface,
         return YT_ARGUMENT;
     unsigned first = endpoint->interface->first_report;
     for (unsigned i = first; i < first + endpoint->interface->report_count; i++) {
-        const yt_program_report *report = &engine->evaluator->program.reports[i];
+        const yt_program_report *report = yt_report_at(&engine->evaluator->program, i);
         bool is_it = direction == YT_HID_INPUT ? yt_endpoint_report_id(endpoint, report) == id
                                                : report->id == id;
         if (report->direction != direction || !is_it)

@@ -4,7 +4,6 @@
 
 #include <stddef.h>
 
-#include "image/layout.h"
 #include "yonder/groups.h"
 
 static yt_status check_header(const yt_program_header *header, size_t size) {
@@ -27,7 +26,9 @@ yt_status yt_checking_begin(yt_checking *checking, const void *image, size_t siz
     if (size < sizeof *header)
         return YT_PROGRAM_SIZE;
     yt_status status = check_header(header, size);
-    *checking = (yt_checking){.program.header = header};
+    *checking = (yt_checking){.entry = 0};
+    if (status == YT_OK)
+        checking->table_bytes = (uint32_t)yt_program_lay_out(&checking->program, header);
     return status;
 }
 
@@ -39,7 +40,7 @@ static yt_status check_sum(yt_checking *checking, unsigned i) {
     uint32_t at = SUM_FROM + i * SUM_BYTES, end = at + SUM_BYTES;
     if (end > header->total_bytes)
         end = header->total_bytes;
-    checking->checksum = yt_checksum(checking->checksum, (const uint8_t *)header + at, end - at);
+    checking->checksum = yt_checksum_between(checking->checksum, (const uint8_t *)header, at, end);
     bool is_last = end == header->total_bytes;
     return is_last && checking->checksum != header->checksum ? YT_PROGRAM_CHECKSUM : YT_OK;
 }
@@ -49,7 +50,7 @@ static yt_status check_lengths(yt_checking *checking, unsigned i) {
     const yt_program_header *header = checking->program.header;
     unsigned constants = header->constant_count, parameters = header->parameter_count;
     (void)i;
-    if (yt_program_lay_out(&checking->program, header) != header->total_bytes ||
+    if (checking->table_bytes != header->total_bytes ||
         header->value_count < constants + parameters + header->control_count ||
         header->value_count > UINT16_MAX - YT_TEMPORARIES ||
         header->name_bytes > header->text_bytes ||
@@ -75,7 +76,7 @@ yt_status yt_program_open(yt_program *program, const void *image, size_t size) {
 
 static yt_status check_input(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_input *input = &program->inputs[i];
+    const yt_program_input *input = yt_input_at(program, i);
     unsigned needs = YT_NEEDS_USAGE | YT_NEEDS_RELATIVE | YT_NEEDS_DESCRIPTOR;
     if (!yt_text_holds(program, input->name_offset, input->name_bytes) ||
         !yt_text_holds(program, input->device_name_offset, input->device_name_bytes) ||
@@ -87,7 +88,7 @@ static yt_status check_input(yt_checking *checking, unsigned i) {
 
 static yt_status check_place(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_place *place = &program->places[i];
+    const yt_program_place *place = yt_place_at(program, i);
     bool has_range = place->flags & YT_PLACE_RANGE, is_here = place->flags & YT_PLACE_HERE;
     if (place->flags > 31 || place->reserved ||
         (is_here && (place->at.bits < 1 || place->at.bits > 32)) ||
@@ -102,14 +103,14 @@ static yt_status check_place(yt_checking *checking, unsigned i) {
 
 static yt_status check_range(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_range *range = &program->ranges[i];
+    const yt_program_range *range = yt_range_at(program, i);
     return range->minimum <= range->rest && range->rest <= range->maximum ? YT_OK
                                                                           : YT_PROGRAM_CONTROL;
 }
 
 static yt_status check_pin(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_pin *pin = &program->pins[i];
+    const yt_program_pin *pin = yt_pin_at(program, i);
     static const uint8_t bits[YT_PIN_KIND_COUNT] = {1, 8, 32, 16, 8};
     bool is_encoder = pin->kind == YT_PIN_ENCODER;
     if (pin->kind >= YT_PIN_KIND_COUNT || pin->input >= program->header->input_count ||
@@ -124,7 +125,7 @@ static yt_status check_pin(yt_checking *checking, unsigned i) {
 
 static yt_status check_relay(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_relay *relay = &program->relays[i];
+    const yt_program_relay *relay = yt_relay_at(program, i);
     bool is_good = relay->interface < program->header->interface_count &&
                    relay->input < program->header->input_count &&
                    (relay->direction == YT_HID_OUTPUT || relay->direction == YT_HID_FEATURE) &&
@@ -142,7 +143,7 @@ static bool is_placed(const yt_program *program, const yt_program_control *contr
         return true;
     return control->place < program->header->place_count &&
            (control->kind != YT_RATE ||
-            (program->places[control->place].flags & YT_PLACE_RANGE) != 0);
+            (yt_place_at(program, control->place)->flags & YT_PLACE_RANGE) != 0);
 }
 
 /* What controls and targets have in common. */
@@ -157,8 +158,8 @@ static bool is_control(const yt_program *program, const yt_program_control *cont
 static bool is_from_host(const yt_program *program, const yt_program_control *control) {
     if (control->input >= program->header->report_count || control->place == YT_NO_PLACE)
         return false;
-    const yt_program_report *report = &program->reports[control->input];
-    const yt_program_place *place = &program->places[control->place];
+    const yt_program_report *report = yt_report_at(program, control->input);
+    const yt_program_place *place = yt_place_at(program, control->place);
     unsigned needed = YT_PLACE_HERE | YT_PLACE_RANGE;
     return report->direction != YT_HID_INPUT && control->kind != YT_MOTION &&
            (place->flags & needed) == needed &&
@@ -168,7 +169,7 @@ static bool is_from_host(const yt_program *program, const yt_program_control *co
 
 static yt_status check_control(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_control *control = &program->controls[i];
+    const yt_program_control *control = yt_control_at(program, i);
     if (!is_control(program, control))
         return YT_PROGRAM_CONTROL;
     if (control->from_host ? !is_from_host(program, control)
@@ -179,7 +180,7 @@ static yt_status check_control(yt_checking *checking, unsigned i) {
 
 static yt_status check_parameter(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_parameter *parameter = &program->parameters[i];
+    const yt_program_parameter *parameter = yt_parameter_at(program, i);
     bool is_good = parameter->unit < YT_UNIT_COUNT && parameter->step >= 0 &&
                    parameter->minimum <= parameter->value &&
                    parameter->value <= parameter->maximum &&
@@ -189,7 +190,7 @@ static yt_status check_parameter(yt_checking *checking, unsigned i) {
 
 static yt_status check_target(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_control *target = &program->targets[i];
+    const yt_program_control *target = yt_target_at(program, i);
     if (!is_control(program, target) || target->input >= program->header->input_count ||
         target->from_host || target->kind == YT_MOTION || target->part)
         return YT_PROGRAM_CONTROL;

@@ -4,6 +4,7 @@
 
 #include <stdbool.h>
 
+#include "image/layout.h"
 #include "yonder/hid.h"
 #include "yonder/image/check.h"
 

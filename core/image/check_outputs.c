@@ -1,3 +1,4 @@
+/* Checks interfaces, reports, what the profile calls outputs, and roots. */
 #include "image/check.h"
 
 static bool blob_holds(const yt_program *program, unsigned offset, unsigned bytes) {
@@ -6,8 +7,8 @@ static bool blob_holds(const yt_program *program, unsigned offset, unsigned byte
 
 /* The reports of an interface stand together; with IDs or, where it has but one, without. */
 static yt_status check_report(const yt_program *program, unsigned interface, unsigned index) {
-    const yt_program_report *report = &program->reports[index];
-    const yt_program_interface *of = &program->interfaces[interface];
+    const yt_program_report *report = yt_report_at(program, index);
+    const yt_program_interface *of = yt_interface_at(program, interface);
     if (report->interface != interface || report->direction > YT_HID_FEATURE ||
         report->bytes == 0 || report->bytes > YT_REPORT_BYTES ||
         (report->boot && !(of->boot & report->boot)) || report->boot > YT_BOOT_MOUSE ||
@@ -18,7 +19,7 @@ static yt_status check_report(const yt_program *program, unsigned interface, uns
                                           : report->rest_offset || report->root_count)
         return YT_PROGRAM_OUTPUT;
     for (unsigned i = of->first_report; i < index; i++) {
-        const yt_program_report *other = &program->reports[i];
+        const yt_program_report *other = yt_report_at(program, i);
         if ((other->id == 0) != (report->id == 0) ||
             (other->id == report->id && other->direction == report->direction))
             return YT_PROGRAM_OUTPUT;
@@ -28,7 +29,7 @@ static yt_status check_report(const yt_program *program, unsigned interface, uns
 
 yt_status yt_check_interface(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_interface *interface = &program->interfaces[i];
+    const yt_program_interface *interface = yt_interface_at(program, i);
     if (i > 254 || interface->boot > YT_BOOT_BOTH || interface->connector == 0 ||
         interface->radio > 1 || (interface->boot == YT_BOOT_BOTH && !interface->radio) ||
         interface->reserved[0] || interface->reserved[1] || interface->descriptor_bytes == 0 ||
@@ -49,7 +50,7 @@ yt_status yt_check_interface(yt_checking *checking, unsigned i) {
 
 yt_status yt_check_output(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_output *output = &program->outputs[i];
+    const yt_program_output *output = yt_output_at(program, i);
     if (output->interface >= program->header->interface_count)
         return YT_PROGRAM_OUTPUT;
     return yt_text_holds(program, output->name_offset, output->name_bytes) ? YT_OK
@@ -80,15 +81,17 @@ static bool fits_report(const yt_program_root *root, const yt_program_report *re
 
 /* A hat's directions stand together, each once, in one place. */
 static bool is_hat(const yt_program *program, const yt_program_report *report, unsigned k) {
-    const yt_program_root *roots = &program->roots[report->first_root];
-    const yt_program_root *root = &roots[k];
+    const yt_program_root *root = yt_root_at(program, report->first_root + k);
     if (root->part != 1 && root->part != 2 && root->part != 4 && root->part != 8)
         return false;
     if (root->lead == k)
         return true;
-    return k > 0 && roots[k - 1].kind == YT_ROOT_HAT && roots[k - 1].lead == root->lead &&
-           roots[k - 1].part < root->part && roots[k - 1].at.bit == root->at.bit &&
-           roots[k - 1].at.bits == root->at.bits && roots[k - 1].number == root->number;
+    if (k == 0)
+        return false;
+    const yt_program_root *before = yt_root_at(program, report->first_root + k - 1);
+    return before->kind == YT_ROOT_HAT && before->lead == root->lead && before->part < root->part &&
+           before->at.bit == root->at.bit && before->at.bits == root->at.bits &&
+           before->number == root->number;
 }
 
 /* Motion goes both ways, and rests at 0. */
@@ -112,8 +115,8 @@ static bool is_button(const yt_program_root *root) {
 
 /* The k-th root of a report: where it stands, and its kind. */
 static bool is_root(const yt_program *program, const yt_program_report *report, unsigned k) {
-    const yt_program_root *root = &program->roots[report->first_root + k];
-    if (root->kind >= YT_ROOT_KIND_COUNT || root->multiplier > 31 || !fits_report(root, report) ||
+    const yt_program_root *root = yt_root_at(program, report->first_root + k);
+    if (root->multiplier > 31 || !fits_report(root, report) ||
         root->boot_byte >= YT_BOOT_MOUSE_BYTES || !has_only_its_own(root) ||
         (root->kind < YT_ROOT_AXIS) != (k < report->switch_count))
         return false;
@@ -124,7 +127,7 @@ static bool is_root(const yt_program *program, const yt_program_report *report, 
     if (root->kind < YT_ROOT_AXIS)
         return true;
     return root->range < program->header->range_count &&
-           (root->kind != YT_ROOT_MOTION || tells_motion(&program->ranges[root->range]));
+           (root->kind != YT_ROOT_MOTION || tells_motion(yt_range_at(program, root->range)));
 }
 
 /* A root and its step name each other, and the step gives what the root is told. */
@@ -132,7 +135,7 @@ static yt_status check_teller(const yt_program *program, const yt_program_root *
                               unsigned report, unsigned index, char type) {
     if (root->step >= program->header->step_count)
         return YT_PROGRAM_ROOT;
-    const yt_program_step *step = &program->steps[root->step];
+    const yt_program_step *step = yt_step_at(program, root->step);
     if (step->report != report || step->number != index)
         return YT_PROGRAM_ROOT;
     return yt_type_fits(type, step->type) ? YT_OK : YT_PROGRAM_TYPE;
@@ -140,22 +143,24 @@ static yt_status check_teller(const yt_program *program, const yt_program_root *
 
 yt_status yt_check_report_roots(yt_checking *checking, unsigned index) {
     const yt_program *program = &checking->program;
-    const yt_program_report *report = &program->reports[index];
-    const yt_program_root *roots = &program->roots[report->first_root];
+    const yt_program_report *report = yt_report_at(program, index);
     if (report->direction != YT_HID_INPUT)
         return YT_OK;
     if (report->first_root != checking->root ||
         checking->root + report->root_count > program->header->root_count)
         return YT_PROGRAM_OUTPUT;
     for (unsigned k = 0; k < report->root_count; k++) {
-        yt_status status = check_teller(program, &roots[k], index, k, type_of_root(roots[k].kind));
-        if (!is_root(program, report, k))
+        const yt_program_root *root = yt_root_at(program, report->first_root + k);
+        unsigned kind = root->kind;
+        yt_status status = check_teller(program, root, index, k, type_of_root(kind));
+        if (kind >= YT_ROOT_KIND_COUNT || !is_root(program, report, k))
             return YT_PROGRAM_ROOT;
         if (status != YT_OK)
             return status;
         /* Switches are told in the order of the roots, on which the list of changes depends. */
-        if (telling_of(roots[k].kind) != program->steps[roots[k].step].tells ||
-            (k > 0 && k < report->switch_count && roots[k].step <= roots[k - 1].step))
+        if (telling_of(kind) != yt_step_at(program, root->step)->tells ||
+            (k > 0 && k < report->switch_count &&
+             root->step <= yt_root_at(program, report->first_root + k - 1)->step))
             return YT_PROGRAM_ROOT;
     }
     checking->root = (uint16_t)(checking->root + report->root_count);
@@ -168,13 +173,13 @@ yt_status yt_check_target_root(yt_checking *checking, unsigned target) {
     unsigned index = checking->root + target;
     if (index >= program->header->root_count || target > UINT8_MAX)
         return YT_PROGRAM_ROOT;
-    const yt_program_root *root = &program->roots[index];
-    bool is_switch = program->targets[target].kind == YT_SWITCH;
+    const yt_program_root *root = yt_root_at(program, index);
+    bool is_switch = yt_target_at(program, target)->kind == YT_SWITCH;
     if (root->at.bit || root->at.bits || root->at.report_id || root->number || root->range ||
         root->kind || root->lead || root->part || root->elements || root->boot_byte ||
         root->multiplier)
         return YT_PROGRAM_ROOT;
     yt_status status = check_teller(program, root, YT_NO_REPORT, target, is_switch ? 's' : 'n');
-    bool tells = status != YT_OK || program->steps[root->step].tells == YT_TELLS_TARGET;
+    bool tells = status != YT_OK || yt_step_at(program, root->step)->tells == YT_TELLS_TARGET;
     return tells ? status : YT_PROGRAM_ROOT;
 }

@@ -36,17 +36,17 @@ bool yt_type_fits(char want, uint8_t have) {
 /* A sum of two switches would not be 0 or 1, and a constant that is a pulse would never end. */
 yt_status yt_check_value(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    uint8_t type = program->types[i];
+    uint8_t type = *yt_type_at(program, i);
     unsigned control = i - yt_first_control(program);
     bool is_good = type < YT_TYPE_COUNT;
     if (i < program->header->constant_count)
         is_good = type == YT_TYPE_NUMBER ||
                   (type == YT_TYPE_SWITCH &&
-                   (program->constants[i] == 0 || program->constants[i] == YT_ONE));
+                   (*yt_constant_at(program, i) == 0 || *yt_constant_at(program, i) == YT_ONE));
     else if (i < yt_first_control(program))
         is_good = type == YT_TYPE_NUMBER;
     else if (i < yt_first_step_value(program))
-        is_good = type == yt_type_of_kind(program->controls[control].kind);
+        is_good = type == yt_type_of_kind(yt_control_at(program, control)->kind);
     return is_good ? YT_OK : YT_PROGRAM_TYPE;
 }
 
@@ -54,11 +54,11 @@ yt_status yt_check_value(yt_checking *checking, unsigned i) {
 static bool are_marks(const yt_program *program, unsigned first, unsigned count) {
     unsigned steps = program->header->step_count;
     for (unsigned i = 0; i < count; i++) {
-        const yt_program_mark *mark = &program->marks[first + i];
+        const yt_program_mark *mark = yt_mark_at(program, first + i);
         unsigned word = mark->word;
         if (mark->bits == 0 || mark->reserved || word * 32 >= steps ||
             (word == steps / 32 && mark->bits >> (steps % 32) != 0) ||
-            (i > 0 && word <= program->marks[first + i - 1].word))
+            (i > 0 && word <= yt_mark_at(program, first + i - 1)->word))
             return false;
     }
     return true;
@@ -66,9 +66,9 @@ static bool are_marks(const yt_program *program, unsigned first, unsigned count)
 
 yt_status yt_check_users(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_users *users = &program->users[i];
+    const yt_program_users *users = yt_users_at(program, i);
     unsigned all = (unsigned)users->count + users->seers;
-    bool is_pulse = program->types[program->header->constant_count + i] == YT_TYPE_PULSE;
+    bool is_pulse = *yt_type_at(program, program->header->constant_count + i) == YT_TYPE_PULSE;
     if (users->first != checking->mark || checking->mark + all > program->header->mark_count ||
         ((users->seers || users->wires) && !is_pulse) || users->reserved ||
         users->first_wire != checking->wire ||
@@ -83,13 +83,13 @@ yt_status yt_check_users(yt_checking *checking, unsigned i) {
 
 /* Whether a wire takes a pulse to a step; they stand in the order of the steps. */
 static bool has_wire(const yt_program *program, const yt_program_users *users, unsigned step) {
-    const yt_program_wire *wires = &program->wires[users->first_wire];
     unsigned low = 0, high = users->wires;
     while (low < high) {
         unsigned middle = (low + high) / 2;
-        if (wires[middle].step == step)
+        const yt_program_wire *wire = yt_wire_at(program, users->first_wire + middle);
+        if (wire->step == step)
             return true;
-        if (wires[middle].step < step)
+        if (wire->step < step)
             low = middle + 1;
         else
             high = middle;
@@ -97,14 +97,15 @@ static bool has_wire(const yt_program *program, const yt_program_users *users, u
     return false;
 }
 
-/* Whether a list of marks has a step. */
-static bool has_step(const yt_program_mark *marks, unsigned count, unsigned step) {
+/* Whether `count` marks from `first` on have a step. */
+static bool has_step(const yt_program *program, unsigned first, unsigned count, unsigned step) {
     unsigned low = 0, high = count;
     while (low < high) {
         unsigned middle = (low + high) / 2;
-        if (marks[middle].word == step / 32)
-            return marks[middle].bits >> (step % 32) & 1;
-        if (marks[middle].word < step / 32)
+        const yt_program_mark *mark = yt_mark_at(program, first + middle);
+        if (mark->word == step / 32)
+            return mark->bits >> (step % 32) & 1;
+        if (mark->word < step / 32)
             low = middle + 1;
         else
             high = middle;
@@ -114,12 +115,13 @@ static bool has_step(const yt_program_mark *marks, unsigned count, unsigned step
 
 /* Whether a value marks only steps behind `step`: a pass goes on and never back. */
 static bool marks_later(const yt_program *program, unsigned value, unsigned step) {
-    const yt_program_users *users = &program->users[value - program->header->constant_count];
-    const yt_program_mark *marks = &program->marks[users->first];
-    for (unsigned i = 0; i < (unsigned)users->count + users->seers; i++)
-        if (marks[i].word < step / 32 ||
-            (marks[i].word == step / 32 && (marks[i].bits & (((uint32_t)2 << (step % 32)) - 1))))
+    const yt_program_users *users = yt_users_at(program, value - program->header->constant_count);
+    for (unsigned i = 0; i < (unsigned)users->count + users->seers; i++) {
+        const yt_program_mark *mark = yt_mark_at(program, users->first + i);
+        if (mark->word < step / 32 ||
+            (mark->word == step / 32 && (mark->bits & (((uint32_t)2 << (step % 32)) - 1))))
             return false;
+    }
     return true;
 }
 
@@ -136,42 +138,45 @@ typedef struct following {
 static uint8_t type_of_operand(const following *following, unsigned operand, bool seen) {
     const yt_program *program = &following->checking->program;
     unsigned constants = program->header->constant_count, values = program->header->value_count;
-    if (operand >= values)
-        return operand < values + YT_TEMPORARIES ? following->stored[operand - values]
-                                                 : YT_TYPE_COUNT;
+    if (operand >= values) {
+        unsigned temporary = operand - values;
+        return temporary < YT_TEMPORARIES ? following->stored[temporary] : YT_TYPE_COUNT;
+    }
     if (operand >= following->checking->value)
         return YT_TYPE_COUNT;
     if (operand < constants)
-        return program->types[operand];
-    const yt_program_users *users = &program->users[operand - constants];
-    const yt_program_mark *marks = &program->marks[users->first];
-    if (following->is_wired || has_wire(program, users, following->number))
-        return program->types[operand];
-    if (!has_step(marks, users->count, following->number) ||
-        (seen && !has_step(marks + users->count, users->seers, following->number)))
+        return *yt_type_at(program, operand);
+    const yt_program_users *users = yt_users_at(program, operand - constants);
+    unsigned step = following->number, seers = users->first + (unsigned)users->count;
+    if (following->is_wired || has_wire(program, users, step))
+        return *yt_type_at(program, operand);
+    if (!has_step(program, users->first, users->count, step) ||
+        (seen && !has_step(program, seers, users->seers, step)))
         return YT_TYPE_COUNT;
-    return program->types[operand];
+    return *yt_type_at(program, operand);
 }
 
-static yt_status take_operand(const following *following, unsigned operand, char want) {
-    uint8_t type = type_of_operand(following, operand, want == 'p');
+static yt_status take_operand(const following *following, unsigned operand, char want, bool seen) {
+    uint8_t type = type_of_operand(following, operand, seen);
     if (type >= YT_TYPE_COUNT)
         return operand < following->checking->value ? YT_PROGRAM_USERS : YT_PROGRAM_ORDER;
     return yt_type_fits(want, type) ? YT_OK : YT_PROGRAM_TYPE;
 }
 
-/* All operands of an instruction with a list of them; `wants` gives the letter of each. */
-static yt_status take_list(const following *following, const yt_instruction *at, unsigned from,
+/* The operands of the instruction at `first`, which has a list of them, from operand `from` on:
+ * those that the function takes, or all of the type `otherwise`. */
+static yt_status take_list(const following *following, unsigned first, unsigned from,
                            const yt_function *function, char otherwise) {
-    for (unsigned k = from; k <= at->count; k++) {
+    const yt_program *program = &following->checking->program;
+    unsigned count = yt_code_at(program, first)->count;
+    for (unsigned k = from; k <= count; k++) {
         char want = function ? yt_function_argument(function, k - from) : otherwise;
-        uint8_t type = type_of_operand(following, at[k].operand, false);
-        if (k > 0 && at[k].code != YT_CODE_MORE)
+        const yt_instruction *at = yt_code_at(program, first + k);
+        if (k > 0 && at->code != YT_CODE_MORE)
             return YT_PROGRAM_STEP;
-        if (type >= YT_TYPE_COUNT)
-            return at[k].operand < following->checking->value ? YT_PROGRAM_USERS : YT_PROGRAM_ORDER;
-        if (!yt_type_fits(want, type))
-            return YT_PROGRAM_TYPE;
+        yt_status status = take_operand(following, at->operand, want, false);
+        if (status != YT_OK)
+            return status;
     }
     return YT_OK;
 }
@@ -179,9 +184,8 @@ static yt_status take_list(const following *following, const yt_instruction *at,
 static yt_status check_call(following *following, const yt_program_step *step,
                             const yt_instruction *at) {
     const yt_program *program = &following->checking->program;
-    const yt_function *function = yt_function_of(at->operand);
-    if (!function || !(program->header->groups >> yt_function_group(at->operand) & 1) ||
-        !yt_function_takes(function, at->count))
+    const yt_function *function = yt_function_of(program->header->groups, at->operand);
+    if (!function || !yt_function_takes(function, at->count))
         return YT_PROGRAM_STEP;
     following->now = function->gives == 's' ? YT_TYPE_SWITCH : YT_TYPE_NUMBER;
     if (step->value != following->checking->value ||
@@ -189,10 +193,10 @@ static yt_status check_call(following *following, const yt_program_step *step,
         (function->results > 1 && step->tells))
         return YT_PROGRAM_STEP;
     for (unsigned k = 1; k < function->results; k++)
-        if (program->types[step->value + k] != YT_TYPE_NUMBER ||
+        if (*yt_type_at(program, step->value + k) != YT_TYPE_NUMBER ||
             !marks_later(program, step->value + k, following->number))
             return YT_PROGRAM_STEP;
-    return take_list(following, at, 1, function, 0);
+    return take_list(following, step->code, 1, function, 0);
 }
 
 /* A step of one instruction with many operands. */
@@ -203,7 +207,7 @@ static yt_status check_list(following *following, const yt_program_step *step,
     following->now = at->code == YT_CODE_DRIVE ? YT_TYPE_SWITCH : YT_TYPE_NUMBER;
     if (at->code == YT_CODE_DRIVE && at->count % 2 == 0)
         return YT_PROGRAM_STEP;
-    return take_list(following, at, 0, NULL, 's');
+    return take_list(following, step->code, 0, NULL, 's');
 }
 
 /* What a letter that stands for several types asks of two that must be of a kind. */
@@ -214,7 +218,7 @@ static bool is_one_kind(uint8_t a, uint8_t b) {
 static yt_status take_one(following *following, char want, unsigned operand) {
     uint8_t now = following->now;
     if (want != 'a' && want != 't')
-        return take_operand(following, operand, want);
+        return take_operand(following, operand, want, want == 'p');
     uint8_t type = type_of_operand(following, operand, false);
     if (type >= YT_TYPE_COUNT)
         return operand < following->checking->value ? YT_PROGRAM_USERS : YT_PROGRAM_ORDER;
@@ -226,18 +230,21 @@ static yt_status take_one(following *following, char want, unsigned operand) {
 
 static yt_status check_store(following *following, unsigned operand) {
     unsigned values = following->checking->program.header->value_count;
-    if (operand < values || operand >= values + YT_TEMPORARIES)
+    unsigned temporary = operand - values; /* of a value: a large number */
+    if (temporary >= YT_TEMPORARIES)
         return YT_PROGRAM_STEP;
-    following->stored[operand - values] = following->now;
+    following->stored[temporary] = following->now;
     return YT_OK;
 }
 
-/* One instruction; `at` has its further operands behind it. */
-static yt_status check_instruction(following *following, const yt_instruction *at) {
-    const code_shape *shape = &shapes[at->code];
+/* The instruction at `first`, which is `code`, with its further operands behind it. */
+static yt_status check_instruction(following *following, unsigned first, unsigned code) {
+    const yt_program *program = &following->checking->program;
+    const yt_instruction *at = yt_code_at(program, first);
+    const code_shape *shape = &shapes[code];
     if (at->count != (shape->operands > 1))
         return YT_PROGRAM_STEP;
-    if (at->code == YT_CODE_STORE)
+    if (code == YT_CODE_STORE)
         return check_store(following, at->operand);
     if (shape->takes[0] == '-')
         following->now = YT_TYPE_COUNT;
@@ -247,9 +254,10 @@ static yt_status check_instruction(following *following, const yt_instruction *a
     if (shape->operands == 0 && at->operand)
         return YT_PROGRAM_STEP;
     for (unsigned k = 0; k < shape->operands; k++) {
-        if (k > 0 && (at[k].code != YT_CODE_MORE || at[k].count))
+        at = yt_code_at(program, first + k);
+        if (k > 0 && (at->code != YT_CODE_MORE || at->count))
             return YT_PROGRAM_STEP;
-        yt_status status = take_one(following, shape->takes[k + 1], at[k].operand);
+        yt_status status = take_one(following, shape->takes[k + 1], at->operand);
         if (status != YT_OK)
             return status;
     }
@@ -269,31 +277,39 @@ static bool has_list(unsigned code) {
 /* Follows a step's code to its end; gives how many instructions it has. */
 static yt_status follow(following *following, const yt_program_step *step, unsigned *length) {
     const yt_program *program = &following->checking->program;
-    const yt_instruction *code = &program->code[step->code];
-    unsigned room = program->header->instruction_count - (unsigned)step->code, at = 0;
-    for (; at < room && at < YT_STEP_INSTRUCTIONS; at += 1u + code[at].count) {
-        if (code[at].code >= YT_CODE_COUNT || code[at].code == YT_CODE_MORE ||
-            code[at].count >= room - at)
+    unsigned first = step->code, room = program->header->instruction_count - first, at = 0;
+    while (at < room && at < YT_STEP_INSTRUCTIONS) {
+        const yt_instruction *here = yt_code_at(program, first + at);
+        unsigned code = here->code, next = at + 1u + here->count;
+        if (code >= YT_CODE_COUNT || code == YT_CODE_MORE || next > room)
             return YT_PROGRAM_STEP;
-        if (code[at].code == YT_CODE_END) {
+        if (code == YT_CODE_END) {
             *length = at + 1;
-            return code[at].count || code[at].operand ? YT_PROGRAM_STEP : YT_OK;
+            return here->count || here->operand ? YT_PROGRAM_STEP : YT_OK;
         }
-        bool is_list = has_list(code[at].code);
-        if (is_list && (at > 0 || code[at + 1u + code[at].count].code != YT_CODE_END))
+        bool is_list = has_list(code);
+        if (is_list &&
+            (at > 0 || next == room || yt_code_at(program, first + next)->code != YT_CODE_END))
             return YT_PROGRAM_STEP;
-        yt_status status =
-            is_list ? check_list(following, step, code) : check_instruction(following, &code[at]);
+        yt_status status = is_list ? check_list(following, step, here)
+                                   : check_instruction(following, first + at, code);
         if (status != YT_OK)
             return status;
+        at = next;
     }
     return YT_PROGRAM_STEP;
 }
 
+/* The function that an instruction calls, if it calls one. */
+static const yt_function *function_of(const yt_program *program, const yt_instruction *at) {
+    return at->code == YT_CODE_CALL ? yt_function_of(program->header->groups, at->operand) : NULL;
+}
+
 /* State and timers are handed out in the order of the steps. */
-static yt_status check_state(yt_checking *checking, const yt_program_step *step) {
-    const yt_instruction *at = &checking->program.code[step->code];
-    const yt_function *function = at->code == YT_CODE_CALL ? yt_function_of(at->operand) : NULL;
+static yt_status check_state(yt_checking *checking, const yt_program_step *step, unsigned index) {
+    const yt_program *program = &checking->program;
+    const yt_instruction *at = yt_code_at(program, step->code);
+    const yt_function *function = function_of(program, at);
     unsigned words = function                    ? yt_function_words(function, at->count)
                      : at->code == YT_CODE_DRIVE ? 1
                                                  : 0;
@@ -301,11 +317,10 @@ static yt_status check_state(yt_checking *checking, const yt_program_step *step)
     if (step->state != (words ? checking->state : 0) ||
         step->timer != (timers ? checking->timer : 0))
         return YT_PROGRAM_STATE;
-    if (checking->state + words > checking->program.header->state_words ||
-        checking->timer + timers > checking->program.header->timer_count)
+    if (checking->state + words > program->header->state_words ||
+        checking->timer + timers > program->header->timer_count)
         return YT_PROGRAM_STATE;
-    unsigned index = (unsigned)(step - checking->program.steps);
-    if (timers && checking->program.timers[step->timer] != index)
+    if (timers && *yt_timer_at(program, step->timer) != index)
         return YT_PROGRAM_STATE;
     checking->state = (uint16_t)(checking->state + words);
     checking->timer = (uint16_t)(checking->timer + timers);
@@ -314,27 +329,28 @@ static yt_status check_state(yt_checking *checking, const yt_program_step *step)
 
 /* A step keeps its value behind those of the steps before it; but a pulse that is told is not kept,
  * and what is told is used by no other step. */
-static yt_status check_kept(yt_checking *checking, const yt_program_step *step) {
+static yt_status check_kept(yt_checking *checking, const yt_program_step *step, unsigned index) {
     const yt_program *program = &checking->program;
-    const yt_instruction *at = &program->code[step->code];
-    unsigned index = (unsigned)(step - program->steps);
-    const yt_function *function = at->code == YT_CODE_CALL ? yt_function_of(at->operand) : NULL;
+    const yt_instruction *at = yt_code_at(program, step->code);
+    const yt_function *function = function_of(program, at);
     if (step->tells == YT_TELLS_MOTION)
         return step->value == YT_NO_VALUE && step->type == YT_TYPE_PULSE && !has_list(at->code)
                    ? YT_OK
                    : YT_PROGRAM_STEP;
     if (step->value != checking->value || step->value >= program->header->value_count ||
-        program->types[step->value] != step->type || !marks_later(program, step->value, index))
+        *yt_type_at(program, step->value) != step->type ||
+        !marks_later(program, step->value, index))
         return YT_PROGRAM_STEP;
-    if (step->tells && program->users[step->value - program->header->constant_count].count)
+    if (step->tells && yt_users_at(program, step->value - program->header->constant_count)->count)
         return YT_PROGRAM_STEP;
     checking->value = (uint16_t)(checking->value + (function ? function->results : 1));
     return YT_OK;
 }
 
 /* What a step tells is told by no other one; the roots are checked later. */
-static yt_status check_tells(const yt_program *program, const yt_program_step *step) {
-    unsigned index = (unsigned)(step - program->steps), root;
+static yt_status check_tells(const yt_program *program, const yt_program_step *step,
+                             unsigned index) {
+    unsigned root;
     if (step->tells >= YT_TELLING_COUNT)
         return YT_PROGRAM_STEP;
     if (step->tells == YT_TELLS_NOTHING)
@@ -343,11 +359,11 @@ static yt_status check_tells(const yt_program *program, const yt_program_step *s
         root =
             (unsigned)(program->header->root_count - program->header->target_count) + step->number;
     else if (step->report < program->header->report_count)
-        root = program->reports[step->report].first_root + (unsigned)step->number;
+        root = yt_report_at(program, step->report)->first_root + (unsigned)step->number;
     else
         return YT_PROGRAM_ROOT;
     if (program->header->root_count < program->header->target_count ||
-        root >= program->header->root_count || program->roots[root].step != index)
+        root >= program->header->root_count || yt_root_at(program, root)->step != index)
         return YT_PROGRAM_ROOT;
     return YT_OK;
 }
@@ -355,31 +371,35 @@ static yt_status check_tells(const yt_program *program, const yt_program_step *s
 /* Whether the pulse that a step begins with goes to its root by a wire. */
 static bool is_told_by_wire(const yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_step *step = &program->steps[i];
-    const yt_instruction *at = &program->code[step->code];
+    const yt_program_step *step = yt_step_at(program, i);
+    const yt_instruction *at = yt_code_at(program, step->code);
     unsigned constants = program->header->constant_count;
     return step->tells == YT_TELLS_MOTION && at->code == YT_CODE_LOAD && at->operand >= constants &&
            at->operand < checking->value &&
-           has_wire(program, &program->users[at->operand - constants], i);
+           has_wire(program, yt_users_at(program, at->operand - constants), i);
 }
 
 /* A wire to a root says what its step's code says; it is the only way there. */
-static bool is_root_wire(const yt_program *program, const yt_program_wire *wire, unsigned value) {
+static bool is_root_wire(const yt_program *program, const yt_program_wire *wire, unsigned kind,
+                         unsigned value) {
     static const uint8_t codes[] = {YT_CODE_END, YT_CODE_MULTIPLY, YT_CODE_GATE};
-    const yt_program_step *step = &program->steps[wire->step];
-    const yt_instruction *at = &program->code[step->code];
-    return step->tells == YT_TELLS_MOTION && at->code == YT_CODE_LOAD && at->operand == value &&
-           at[1].code == codes[wire->kind] && at[1].operand == wire->factor &&
-           (wire->kind == YT_WIRE_PLAIN || at[2].code == YT_CODE_END);
+    const yt_program_step *step = yt_step_at(program, wire->step);
+    const yt_instruction *load = yt_code_at(program, step->code);
+    const yt_instruction *then = yt_code_at(program, step->code + 1u);
+    return step->tells == YT_TELLS_MOTION && load->code == YT_CODE_LOAD && load->operand == value &&
+           then->code == codes[kind] && then->operand == wire->factor &&
+           (kind == YT_WIRE_PLAIN || yt_code_at(program, step->code + 2u)->code == YT_CODE_END);
 }
 
 /* A wire to a stick that is always alive. */
 static bool is_stick_wire(const yt_program *program, const yt_program_wire *wire, unsigned value) {
-    const yt_instruction *at = &program->code[program->steps[wire->step].code];
-    unsigned which = wire->kind - YT_WIRE_STICK_X;
+    unsigned first = yt_step_at(program, wire->step)->code, which = wire->kind - YT_WIRE_STICK_X;
+    const yt_instruction *at = yt_code_at(program, first);
+    unsigned alive = yt_code_at(program, first + 1)->operand;
     return at->code == YT_CODE_CALL && at->operand == YT_DO_STICK_FROM_MOTION &&
-           at[2 + which].operand == value && at[1].operand < program->header->constant_count &&
-           program->constants[at[1].operand] == YT_ONE && wire->factor == 0;
+           yt_code_at(program, first + 2 + which)->operand == value &&
+           alive < program->header->constant_count && *yt_constant_at(program, alive) == YT_ONE &&
+           wire->factor == 0;
 }
 
 /* No way is taken twice. */
@@ -390,16 +410,17 @@ static bool is_behind(const yt_program_wire *wire, const yt_program_wire *before
 /* The wires of a value; the steps are checked before. */
 yt_status yt_check_wires(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_users *users = &program->users[i];
+    const yt_program_users *users = yt_users_at(program, i);
     unsigned value = program->header->constant_count + i;
     for (unsigned k = 0; k < users->wires; k++) {
-        const yt_program_wire *wire = &program->wires[users->first_wire + k];
-        if (wire->step >= program->header->step_count || wire->kind >= YT_WIRE_KIND_COUNT ||
+        const yt_program_wire *wire = yt_wire_at(program, users->first_wire + k);
+        unsigned kind = wire->kind;
+        if (wire->step >= program->header->step_count || kind >= YT_WIRE_KIND_COUNT ||
             wire->reserved[0] || wire->reserved[1] || wire->reserved[2] ||
-            (k > 0 && !is_behind(wire, wire - 1)) ||
-            has_step(&program->marks[users->first], users->count, wire->step) ||
-            !(wire->kind < YT_WIRE_STICK_X ? is_root_wire(program, wire, value)
-                                           : is_stick_wire(program, wire, value)))
+            (k > 0 && !is_behind(wire, yt_wire_at(program, users->first_wire + k - 1u))) ||
+            has_step(program, users->first, users->count, wire->step) ||
+            !(kind < YT_WIRE_STICK_X ? is_root_wire(program, wire, kind, value)
+                                     : is_stick_wire(program, wire, value)))
             return YT_PROGRAM_USERS;
     }
     return YT_OK;
@@ -407,7 +428,7 @@ yt_status yt_check_wires(yt_checking *checking, unsigned i) {
 
 yt_status yt_check_step(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
-    const yt_program_step *step = &program->steps[i];
+    const yt_program_step *step = yt_step_at(program, i);
     static const char letters[YT_TYPE_COUNT] = {'s', 'n', 'p', 'e'};
     following following = {.checking = checking, .number = i, .now = YT_TYPE_SWITCH};
     unsigned length = 0;
@@ -421,11 +442,11 @@ yt_status yt_check_step(yt_checking *checking, unsigned i) {
     if (status == YT_OK && !yt_type_fits(letters[step->type], following.now))
         status = YT_PROGRAM_TYPE;
     if (status == YT_OK)
-        status = check_tells(program, step);
+        status = check_tells(program, step, i);
     if (status == YT_OK)
-        status = check_kept(checking, step);
+        status = check_kept(checking, step, i);
     if (status == YT_OK)
-        status = check_state(checking, step);
+        status = check_state(checking, step, i);
     checking->code = (uint16_t)(checking->code + length);
     return status;
 }

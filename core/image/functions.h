@@ -37,8 +37,11 @@ struct yt_group {
     uint8_t count;
 };
 
-/* The function of a number; NULL: there is none, or its group is not linked. */
-const yt_function *yt_function_of(unsigned number);
+#define YT_ANY_GROUP UINT32_MAX
+
+/* The function of a number; NULL: there is none, its group is not linked, or not one of `groups`, a
+ * bit each. */
+const yt_function *yt_function_of(uint32_t groups, unsigned number);
 
 /* The group of a function's number. */
 static inline unsigned yt_function_group(unsigned number) {

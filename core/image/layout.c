@@ -20,60 +20,58 @@ _Static_assert(sizeof(yt_program_root) == 16, "root");
 _Static_assert(sizeof(yt_program_pin) == 12, "pin");
 _Static_assert(sizeof(yt_program_relay) == 8, "relay");
 
+/* Each pointer of yt_program is a table of the list. */
+#define ONE(name, type, table, count) +1
+_Static_assert(sizeof(yt_program) == (1 YT_TABLES(ONE)) * sizeof(void *), "tables");
+#undef ONE
+
 /* Four bits at a time: a table of 64 bytes in place of one of 1 KiB. */
-uint32_t yt_checksum(uint32_t checksum, const void *bytes, size_t size) {
+uint32_t yt_checksum_between(uint32_t checksum, const uint8_t *bytes, size_t from, size_t end) {
     static const uint32_t table[16] = {0x00000000, 0x1db71064, 0x3b6e20c8, 0x26d930ac,
                                        0x76dc4190, 0x6b6b51f4, 0x4db26158, 0x5005713c,
                                        0xedb88320, 0xf00f9344, 0xd6d6a3e8, 0xcb61b38c,
                                        0x9b64c2b0, 0x86d3d2d4, 0xa00ae278, 0xbdbdf21c};
-    const uint8_t *at = bytes;
     uint32_t crc = ~checksum;
-    while (size--) {
-        crc ^= *at++;
+    for (size_t i = from; i < end; i++) {
+        crc ^= bytes[i];
         crc = crc >> 4 ^ table[crc & 15];
         crc = crc >> 4 ^ table[crc & 15];
     }
     return ~crc;
 }
 
-/* The table at `*at`; the next one begins behind its `bytes`, at a multiple of four. Of a table
- * that does not lie within the image no pointer is formed: the lengths will not match. */
+uint32_t yt_checksum(uint32_t checksum, const void *bytes, size_t size) {
+    return yt_checksum_between(checksum, bytes, 0, size);
+}
+
+/* The table at `*at`; the next one begins behind its `bytes`, at a multiple of four. One that does
+ * not begin within the image begins where the image does: no pointer outside is formed, and the
+ * lengths will not match. */
 static const void *next_table(const yt_program_header *header, size_t *at, size_t bytes) {
-    size_t begin = *at;
+    size_t begin = *at <= header->total_bytes ? *at : 0;
     *at += (bytes + 3) & ~(size_t)3;
-    return *at <= header->total_bytes ? (const uint8_t *)header + begin : NULL;
+    return (const uint8_t *)header + begin;
 }
 
 size_t yt_program_lay_out(yt_program *program, const yt_program_header *header) {
     size_t at = sizeof *header;
-#define TABLE(field, count)                                                                        \
-    program->field = next_table(header, &at, (count) * sizeof *program->field)
     program->header = header;
-    TABLE(inputs, header->input_count);
-    TABLE(controls, header->control_count);
-    TABLE(targets, header->target_count);
-    TABLE(places, header->place_count);
-    TABLE(ranges, header->range_count);
-    TABLE(constants, header->constant_count);
-    TABLE(parameters, header->parameter_count);
-    TABLE(steps, header->step_count);
-    TABLE(code, header->instruction_count);
-    TABLE(types, header->value_count);
-    size_t changing = header->value_count >= header->constant_count
-                          ? (size_t)header->value_count - header->constant_count
-                          : 0;
-    TABLE(users, changing);
-    TABLE(marks, header->mark_count);
-    TABLE(wires, header->wire_count);
-    TABLE(timers, header->timer_count);
-    TABLE(interfaces, header->interface_count);
-    TABLE(reports, header->report_count);
-    TABLE(outputs, header->output_count);
-    TABLE(roots, header->root_count);
-    TABLE(pins, header->pin_count);
-    TABLE(relays, header->relay_count);
-    TABLE(text, header->text_bytes);
-    TABLE(blob, header->blob_bytes);
-#undef TABLE
+#define LAY(name, type, table, count)                                                              \
+    program->table = (const type *)next_table(header, &at, (count) * sizeof(type));
+    YT_TABLES(LAY)
+#undef LAY
     return at;
+}
+
+const void *yt_program_entry(const yt_program *program, const void *table, size_t index,
+                             size_t bytes) {
+    static const uint32_t nothing[16];
+    const uint8_t *image = (const uint8_t *)program->header;
+    size_t at = (size_t)((const uint8_t *)table - image) + index * bytes;
+    if (at <= program->header->total_bytes - bytes)
+        return &image[at];
+#ifdef YT_TRAP_MISSING_ENTRIES /* for tests: the check should have found it */
+    __builtin_trap();
+#endif
+    return nothing;
 }

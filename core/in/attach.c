@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "engine/parts.h"
+#include "image/layout.h"
 #include "in/device.h"
 #include "in/search.h"
 
@@ -85,8 +86,9 @@ static void fill_binding(yt_found *found, const yt_hid_field *field, yt_sought s
 /* A description may say that it is the other way round: a switch is up while its bit is 1. A number
  * in an array, or a hat, has no other way round. */
 static void turn_binding(yt_binding *binding, const yt_program *program) {
-    const yt_program_control *control = &program->controls[binding->control];
-    if (control->place == YT_NO_PLACE || !(program->places[control->place].flags & YT_PLACE_TURNED))
+    const yt_program_control *control = yt_control_at(program, binding->control);
+    if (control->place == YT_NO_PLACE ||
+        !(yt_place_at(program, control->place)->flags & YT_PLACE_TURNED))
         return;
     binding->flags |= YT_BINDING_TURNED;
     binding->flags &= (uint8_t)~YT_BINDING_WIDE;
@@ -98,7 +100,7 @@ static void begin_list(const yt_program *program, uint32_t inputs, yt_sought *li
     for (unsigned i = 0; i < count; i++) {
         const yt_program_control *control = yt_sought_control(program, i);
         bool here = control->place != YT_NO_PLACE &&
-                    (program->places[control->place].flags & YT_PLACE_HERE);
+                    (yt_place_at(program, control->place)->flags & YT_PLACE_HERE);
         bool is_its_own = !control->from_host && (inputs >> control->input & 1);
         list[i] = (yt_sought){.field = !is_its_own ? YT_SOUGHT_NOT
                                        : here      ? YT_SOUGHT_PLACE
@@ -111,11 +113,13 @@ static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_
     int64_t rest = control->kind == YT_AXIS || control->kind == YT_RATE
                        ? yt_scale_rest(field->minimum, field->maximum)
                        : field->minimum;
-    if (control->place != YT_NO_PLACE && (program->places[control->place].flags & YT_PLACE_RANGE))
-        rest = program->ranges[program->places[control->place].range].rest;
+    if (control->place != YT_NO_PLACE &&
+        (yt_place_at(program, control->place)->flags & YT_PLACE_RANGE))
+        rest = yt_range_at(program, yt_place_at(program, control->place)->range)->rest;
     if (control->kind == YT_RATE && control->place != YT_NO_PLACE)
-        yt_scale_make_rate(scale, field->minimum, rest, field->maximum,
-                           program->ranges[program->places[control->place].range].unit_q24);
+        yt_scale_make_rate(
+            scale, field->minimum, rest, field->maximum,
+            yt_range_at(program, yt_place_at(program, control->place)->range)->unit_q24);
     else
         yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
@@ -201,7 +205,7 @@ static bool is_signed(const yt_program *program, const yt_program_control *contr
                       const yt_hid_field *field) {
     if (control->place == YT_NO_PLACE)
         return field->minimum < 0;
-    return field->minimum < 0 || (program->places[control->place].flags & YT_PLACE_SIGNED);
+    return field->minimum < 0 || (yt_place_at(program, control->place)->flags & YT_PLACE_SIGNED);
 }
 
 static yt_status add_binding(making *making, unsigned index) {
@@ -212,7 +216,7 @@ static yt_status add_binding(making *making, unsigned index) {
     yt_found *found = yt_engine_take(making->engine, sizeof *found);
     if (!found)
         return YT_MEMORY;
-    const yt_program_control *control = &program->controls[index];
+    const yt_program_control *control = yt_control_at(program, index);
     found->binding.control = (uint16_t)index;
     fill_binding(found, field, making->list[index], control, is_signed(program, control, field));
     if (found->reading == YT_READ_NUMBER) {

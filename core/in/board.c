@@ -1,4 +1,5 @@
 #include "yonder/board.h"
+#include "image/layout.h"
 
 #include <string.h>
 
@@ -10,13 +11,13 @@ yt_status yt_board_begin(yt_board *board, const yt_program *program, unsigned in
                          yt_board_part *parts, size_t room) {
     unsigned first = 0, all = program->header->pin_count;
     memset(board, 0, sizeof *board);
-    while (first < all && program->pins[first].input != input)
+    while (first < all && yt_pin_at(program, first)->input != input)
         first++;
-    board->pins = &program->pins[first];
+    board->pins = yt_pin_at(program, first);
     board->input = (uint8_t)input;
-    for (; first < all && program->pins[first].input == input; first++) {
+    for (; first < all && yt_pin_at(program, first)->input == input; first++) {
         static const uint8_t bits[YT_PIN_KIND_COUNT] = {1, 8, 32, 16, 8};
-        const yt_program_pin *pin = &program->pins[first];
+        const yt_program_pin *pin = yt_pin_at(program, first);
         uint8_t end = (uint8_t)((pin->bit + bits[pin->kind] + 7) / 8);
         uint8_t *bytes = pin->kind == YT_PIN_OUT ? &board->output_bytes : &board->bytes;
         *bytes = end > *bytes ? end : *bytes;

@@ -1,5 +1,6 @@
 /* Looks through a device's report descriptor: which inputs it is, and where a control stands. */
 #include "in/search.h"
+#include "image/layout.h"
 
 #include <string.h>
 
@@ -72,7 +73,7 @@ static void look_over(search *search, const yt_program *program) {
     search->inputs = 0;
     for (unsigned i = 0; search->suits && i < program->header->input_count; i++)
         if (is_in_application(field->application_page, field->application_usage,
-                              &program->inputs[i]))
+                              yt_input_at(program, i)))
             search->inputs |= (uint32_t)1 << i;
 }
 
@@ -100,7 +101,7 @@ yt_status yt_search_next(search *search) {
 
 static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
     for (unsigned i = 0; text && i < bytes; i++)
-        if (text[i] == 0 || text[i] != program->text[offset + i])
+        if (text[i] == 0 || text[i] != *yt_letter_at(program, offset + i))
             return false;
     return text && text[bytes] == 0;
 }
@@ -136,14 +137,14 @@ static void note_points(search *search, const yt_program *program) {
     uint32_t checksum = 0;
     bool asked = false;
     for (unsigned i = 0; i < program->header->input_count; i++)
-        asked |= (program->inputs[i].needs & YT_NEEDS_DESCRIPTOR) != 0;
+        asked |= (yt_input_at(program, i)->needs & YT_NEEDS_DESCRIPTOR) != 0;
     if (asked)
         checksum = yt_checksum(0, search->device->descriptor, search->device->descriptor_size);
     for (unsigned i = 0; i < program->header->input_count; i++)
-        search->points[i] =
-            search->device->input != YT_ANY_INPUT && search->device->input != i
-                ? 0
-                : (uint8_t)device_points(program, &program->inputs[i], search->device, checksum);
+        search->points[i] = search->device->input != YT_ANY_INPUT && search->device->input != i
+                                ? 0
+                                : (uint8_t)device_points(program, yt_input_at(program, i),
+                                                         search->device, checksum);
 }
 
 /* Reads the whole descriptor: a device without the usage that an input needs does not fit it; one
@@ -155,7 +156,7 @@ static yt_status note_needs(search *search, const yt_program *program) {
     while ((status = yt_search_next(search)) == YT_OK) {
         look_over(search, program);
         for (unsigned i = 0; i < program->header->input_count; i++) {
-            const yt_program_input *input = &program->inputs[i];
+            const yt_program_input *input = yt_input_at(program, i);
             unsigned suit = input->needs & YT_NEEDS_RELATIVE ? YT_MOTION : YT_AXIS, first;
             if (search->field.usage_page == input->needs_page &&
                 find_in_field(search, input->needs_usage, suit, i, &first) > 0)
@@ -163,7 +164,7 @@ static yt_status note_needs(search *search, const yt_program *program) {
         }
     }
     for (unsigned i = 0; i < program->header->input_count; i++)
-        if ((program->inputs[i].needs & YT_NEEDS_USAGE) && search->points[i] > 0)
+        if ((yt_input_at(program, i)->needs & YT_NEEDS_USAGE) && search->points[i] > 0)
             search->points[i] = has >> i & 1 ? (uint8_t)(search->points[i] + 1) : 0;
     return status == YT_END ? YT_OK : status;
 }
@@ -173,7 +174,7 @@ static uint32_t best_input(const search *search, const yt_program *program, uint
                            uint16_t usage) {
     unsigned best = 0, most = 0;
     for (unsigned i = 0; i < program->header->input_count; i++) {
-        const yt_program_input *input = &program->inputs[i];
+        const yt_program_input *input = yt_input_at(program, i);
         unsigned points = search->points[i];
         if (points == 0 || !is_in_application(page, usage, input))
             continue;
@@ -213,7 +214,8 @@ yt_status yt_search_inputs(search *search, const yt_program *program, uint8_t *p
 
 const yt_program_control *yt_sought_control(const yt_program *program, unsigned index) {
     unsigned controls = program->header->control_count;
-    return index < controls ? &program->controls[index] : &program->targets[index - controls];
+    return index < controls ? yt_control_at(program, index)
+                            : yt_target_at(program, index - controls);
 }
 
 /* What is looked for in a walk: a control's usage, the usage that the other one depends on, or the
@@ -292,13 +294,13 @@ bool yt_search_is_at_hand(search *search, const yt_program *program, const yt_so
         return false;
     const yt_program_control *control = yt_sought_control(program, index);
     if (search->field_number == YT_SOUGHT_PLACE)
-        place_field(&search->field, &program->places[control->place]);
+        place_field(&search->field, yt_place_at(program, control->place));
     if (control->place == YT_NO_PLACE)
         return true;
-    const yt_program_place *place = &program->places[control->place];
+    const yt_program_place *place = yt_place_at(program, control->place);
     if (place->flags & YT_PLACE_RANGE) {
-        search->field.minimum = program->ranges[place->range].minimum;
-        search->field.maximum = program->ranges[place->range].maximum;
+        search->field.minimum = yt_range_at(program, place->range)->minimum;
+        search->field.maximum = yt_range_at(program, place->range)->maximum;
     }
     return true;
 }

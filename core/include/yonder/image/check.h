@@ -18,18 +18,19 @@ extern "C" {
 
 /* How far a check has come. The caller's memory. */
 typedef struct yt_checking {
-    yt_program program; /* good for use once all is checked */
-    uint32_t checksum;  /* of what was summed so far */
-    uint16_t entry;     /* the next one of the table at hand */
-    uint16_t code;      /* what the steps before took: instructions… */
-    uint16_t value;     /* …values */
-    uint16_t state;     /* …words of state */
-    uint16_t timer;     /* …timers */
-    uint16_t mark;      /* what the values before took of the marks… */
-    uint16_t wire;      /* …and of the wires */
-    uint16_t report;    /* what the interfaces before took of the reports */
-    uint16_t root;      /* what the reports before took of the roots */
-    uint8_t table;      /* the table at hand */
+    yt_program program;   /* good for use once all is checked */
+    uint32_t checksum;    /* of what was summed so far */
+    uint32_t table_bytes; /* where the last table ends, by what the header says */
+    uint16_t entry;       /* the next one of the table at hand */
+    uint16_t code;        /* what the steps before took: instructions… */
+    uint16_t value;       /* …values */
+    uint16_t state;       /* …words of state */
+    uint16_t timer;       /* …timers */
+    uint16_t mark;        /* what the values before took of the marks… */
+    uint16_t wire;        /* …and of the wires */
+    uint16_t report;      /* what the interfaces before took of the reports */
+    uint16_t root;        /* what the reports before took of the roots */
+    uint8_t table;        /* the table at hand */
 } yt_checking;
 
 /* Looks at the header. `image` must begin at an address that four divides, and must stay as it is
