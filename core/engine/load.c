@@ -12,7 +12,7 @@ yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *mem
     memset(engine, 0, sizeof *engine);
     engine->port = port;
     engine->memory = memory;
-    engine->size = size;
+    engine->size = size & ~(size_t)7; /* so that what is in use can always be rounded up */
     yt_queue_begin(&engine->queue, NULL, 0);
     return YT_OK;
 }

@@ -40,9 +40,8 @@ typedef struct usage_range {
 static size_t read_item(const yt_hid_reader *reader, size_t at, hid_item *item) {
     static const uint8_t sizes[4] = {0, 1, 2, 4};
     size_t size = reader->size;
-    if (at >= size)
-        return 0;
-    uint8_t prefix = reader->bytes[at++];
+    uint8_t prefix = at < size ? reader->bytes[at] : 0;
+    at++;
     if (prefix == LONG_ITEM) { /* 6.2.2.3: no long item is defined; it is passed over */
         if (at >= size)
             return 0;

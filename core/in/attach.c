@@ -531,16 +531,15 @@ static yt_status make_block(yt_engine *engine, search *search, uint32_t inputs) 
                      .controls = header->control_count};
     size_t size = engine->size, list_bytes = making.count * sizeof *making.list;
     making.block = yt_engine_take(engine, sizeof *making.block);
-    if (!making.block || (size & ~(size_t)1) - engine->used < list_bytes)
+    if (!making.block || size - engine->used < list_bytes)
         return YT_MEMORY;
     making.block->inputs = inputs;
-    engine->size = (size & ~(size_t)1) - list_bytes;
+    engine->size = size - list_bytes;
     making.list = (yt_sought *)(engine->memory + engine->size);
     begin_list(&engine->evaluator->program, inputs, making.list, making.count);
     yt_status status = make_parts(&making);
     engine->size = size;
-    if (status == YT_OK && !yt_engine_take(engine, (8 - engine->used % 8) % 8))
-        status = YT_MEMORY;
+    engine->used = yt_rounded_up(engine->used);
     return status;
 }
 

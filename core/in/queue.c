@@ -21,9 +21,13 @@ static uint32_t room_of(size_t size) {
     return (uint32_t)((sizeof(yt_queued) + size + 3) & ~(size_t)3);
 }
 
-/* An empty queue may begin in its middle, so an entry can count on half of it only. */
+/* An empty queue may begin in its middle, so an entry can count on half of it only; and its length
+ * must have room beside SKIP. */
 size_t yt_queue_longest(const yt_queue *queue) {
-    return queue->size / 2 < sizeof(yt_queued) + 4 ? 0 : queue->size / 2 - sizeof(yt_queued) - 3;
+    size_t half = queue->size / 2, most = half - sizeof(yt_queued) - 3;
+    if (half < sizeof(yt_queued) + 4)
+        return 0;
+    return most < SKIP ? most : SKIP - 1;
 }
 
 /* Where an entry of `room` bytes goes; UINT32_MAX if nowhere. The queue is empty when begin and end
@@ -45,8 +49,6 @@ bool yt_queue_put(yt_queue *queue, unsigned device, const uint8_t *bytes, size_t
                   uint64_t happened_us) {
     uint32_t begin = atomic_load_explicit(&queue->begin, memory_order_acquire);
     uint32_t end = atomic_load_explicit(&queue->end, memory_order_relaxed);
-    if (size >= SKIP)
-        return false;
     uint32_t room = room_of(size);
     uint32_t place = place_for(queue, begin, end, room);
     if (place == UINT32_MAX)

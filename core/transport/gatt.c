@@ -79,8 +79,6 @@ yt_status yt_gatt_listen(yt_gatt *gatt, unsigned index, bool on) {
 /* Which report to the host is the boot protocol's. */
 static int boot_report(const yt_engine *engine, unsigned interface, unsigned boot) {
     const yt_program_interface *of = &yt_engine_program(engine)->interfaces[interface];
-    if (yt_interface_boot(engine, interface) == YT_NO_BOOT)
-        return -1;
     for (unsigned i = of->first_report; i < of->first_report + (unsigned)of->report_count; i++)
         if (yt_engine_program(engine)->reports[i].direction == YT_HID_INPUT &&
             yt_engine_program(engine)->reports[i].boot == boot)

@@ -5,6 +5,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "yonder/inspect.h"
 #include "yonder/yonder.h"
 #include "tests/engine/lengths.h"
 
@@ -113,14 +114,16 @@ static void attach(drive *drive) {
     free(descriptor);
 }
 
-/* For each input a device that it asks for, as far as there is room. */
+/* For each input a device that it asks for, as far as there is room: the first of its kind in the
+ * table, or the last. */
 static void attach_all(drive *drive) {
     for (unsigned i = 0; i < drive->program.header->input_count && i < YT_DEVICES; i++) {
         yt_device device = wanted_device(drive, i);
-        unsigned kind = 0, number;
-        while (kind + 1 < DEVICES &&
-               devices[kind].usage != drive->program.inputs[i].application_usage)
-            kind++;
+        unsigned usage = drive->program.inputs[i].application_usage, kind = 0, number;
+        bool is_last = choose(drive, 2);
+        for (unsigned k = DEVICES; k > 0; k--)
+            if (devices[k - 1].usage == usage && (kind == 0 || !is_last))
+                kind = k - 1;
         device.descriptor = devices[kind].descriptor;
         device.descriptor_size = devices[kind].size;
         yt_status status = yt_engine_attach(&drive->engine, &device, &number);
@@ -130,14 +133,17 @@ static void attach_all(drive *drive) {
     }
 }
 
-/* A report of whatever length, or as long as one of the devices sends, with little that is on. */
+/* A report of whatever length, or as long as one of the devices sends, with little that is on or
+ * with all. */
 static void report(drive *drive) {
     static const uint8_t sizes[] = {7, 15, 4, 9, 4, 5, 9, 12};
     bool any = choose(drive, 3) == 0;
     size_t size = any ? choose(drive, 24) : sizes[choose(drive, sizeof sizes)];
-    uint8_t *bytes = any ? some_bytes(drive, size) : calloc(size, 1);
-    if (!any)
+    uint8_t *bytes = any ? some_bytes(drive, size) : malloc(size);
+    if (!any) {
+        memset(bytes, choose(drive, 4) ? 0 : 0xff, size);
         bytes[choose(drive, 256) % size] = (uint8_t)choose(drive, 256);
+    }
     uint64_t happened_us = drive->now_us + choose(drive, 3) * 1000u - 1000u;
     unsigned number = choose(drive, YT_DEVICES + 1);
     if (choose(drive, 4) == 0) {
@@ -166,8 +172,14 @@ static void pass_time(drive *drive) {
     update(drive);
 }
 
+/* An interface, mostly one that there is. */
+static unsigned some_interface(drive *drive) {
+    unsigned there = drive->program.header->interface_count;
+    return choose(drive, choose(drive, 4) && there ? there : YT_INTERFACES + 1);
+}
+
 static void take(drive *drive) {
-    unsigned interface = choose(drive, YT_INTERFACES + 1);
+    unsigned interface = some_interface(drive);
     size_t needed = yt_interface_bytes(&drive->engine, interface), length;
     uint8_t *exact = malloc(needed + 1), *bytes = malloc(YT_REPORT_BYTES + 1);
     PROMISED(needed <= YT_REPORT_BYTES + 1);
@@ -196,15 +208,15 @@ static void receive(drive *drive) {
     size_t size = choose(drive, 20);
     uint8_t *bytes = some_bytes(drive, size);
     yt_hid_direction direction = (yt_hid_direction)choose(drive, 3);
-    yt_status status = yt_interface_receive(&drive->engine, choose(drive, YT_INTERFACES + 1),
-                                            direction, bytes, size, drive->now_us);
+    yt_status status = yt_interface_receive(&drive->engine, some_interface(drive), direction, bytes,
+                                            size, drive->now_us);
     PROMISED(status == YT_OK || status == YT_ARGUMENT || status == YT_REPORT_SHORT);
     free(bytes);
 }
 
 static void be_a_host(drive *drive) {
     yt_engine *engine = &drive->engine;
-    unsigned interface = choose(drive, YT_INTERFACES + 1), connector = choose(drive, 4);
+    unsigned interface = some_interface(drive), connector = choose(drive, 4);
     switch (choose(drive, 5)) {
     case 0:
         if (yt_interface_set_boot(engine, interface, choose(drive, 2)) != YT_OK)
@@ -305,11 +317,30 @@ static void ask_device(drive *drive) {
     yt_hid_direction direction;
     PROMISED(device_output(&drive->engine, number, bytes, room, &direction) <= room);
     yt_device_pulse(&drive->engine, number, drive->now_us, choose(drive, 3) * 9000u);
-    yt_status status = yt_interface_relay(&drive->engine, choose(drive, YT_INTERFACES + 1),
+    yt_status status = yt_interface_relay(&drive->engine, some_interface(drive),
                                           (yt_hid_direction)choose(drive, 3),
                                           (uint8_t)choose(drive, 4), &relayed, &id);
     PROMISED(status != YT_OK || relayed < YT_DEVICES);
+    for (unsigned i = 0; i < drive->program.header->relay_count; i++) {
+        const yt_program_relay *relay = &drive->program.relays[i];
+        status = yt_interface_relay(&drive->engine, relay->interface,
+                                    (yt_hid_direction)relay->direction, relay->id, &relayed, &id);
+        PROMISED(status == YT_OK || status == YT_UNREADABLE || status == YT_NO_MATCH);
+    }
     free(bytes);
+}
+
+/* Without a program there is nothing to ask for. */
+static void ask_nothing(drive *drive) {
+    uint8_t bytes[8] = {0}, id;
+    unsigned number = 0;
+    size_t length = 1;
+    PROMISED(yt_interface_relay(&drive->engine, 0, YT_HID_OUTPUT, 0, &number, &id) == YT_NO_MATCH);
+    PROMISED(yt_interface_report(&drive->engine, 0, bytes, sizeof bytes, &length) != YT_OK ||
+             length == 0);
+    PROMISED(yt_engine_report(&drive->engine, 0, bytes, sizeof bytes, 0) != YT_OK);
+    PROMISED(yt_engine_update(&drive->engine, 0) == YT_NEVER);
+    yt_engine_cancel(&drive->engine);
 }
 
 static void set_numbers(drive *drive) {
@@ -354,6 +385,20 @@ static void scan(drive *drive) {
     free(parts);
 }
 
+/* What tools ask of the engine, of any number. */
+static void inspect(drive *drive) {
+    yt_engine *engine = &drive->engine;
+    yt_q16 level = yt_inspect_target(engine, choose(drive, 256));
+    PROMISED(level >= 0 && level <= YT_ONE);
+    PROMISED(yt_inspect_values(engine) != NULL);
+    yt_inspect_value(engine, choose(drive, 256));
+    yt_inspect_turn(engine, choose(drive, 256));
+    yt_inspect_set(engine, choose(drive, 256), (yt_q16)choose(drive, 256) * 600);
+    yt_inspect_settle(engine, drive->now_us);
+    if (choose(drive, 4) == 0)
+        yt_inspect_let_go(engine, choose(drive, 33), drive->now_us);
+}
+
 /* A program that cannot run leaves the engine as it was. */
 static void load_nothing(drive *drive) {
     size_t used = yt_engine_used(&drive->engine);
@@ -364,7 +409,7 @@ static void load_nothing(drive *drive) {
 }
 
 static void step(drive *drive) {
-    switch (choose(drive, 24)) {
+    switch (choose(drive, 25)) {
     case 0:
     case 1:
         attach(drive);
@@ -423,6 +468,9 @@ static void step(drive *drive) {
     case 22:
         yt_engine_cancel(&drive->engine);
         return;
+    case 23:
+        inspect(drive);
+        return;
     default:
         PROMISED(yt_engine_load(&drive->engine, drive->image, drive->size) == YT_OK);
         attach_all(drive);
@@ -445,6 +493,7 @@ void drive_program(const uint8_t *image, size_t size, const uint8_t *choices, si
     void *memory = malloc(MEMORY_BYTES);
     PROMISED(yt_program_check(&drive.program, image, size) == YT_OK);
     PROMISED(yt_engine_init(&drive.engine, memory, MEMORY_BYTES, &port) == YT_OK);
+    ask_nothing(&drive);
     if (yt_engine_load(&drive.engine, image, size) == YT_OK) {
         keep_within(&drive, &port);
         attach_all(&drive);

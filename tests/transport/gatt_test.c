@@ -1,6 +1,7 @@
 /* HID over GATT: the attributes that a service has, reads, writes and notifications. */
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tests/image/changed.h"
 #include "yonder/gatt.h"
 
 static rig r;
@@ -190,6 +191,20 @@ static void check_room(unsigned keys) {
     CHECK_EQUAL(yt_gatt_notification(&g, 3, &index, bytes, sizeof bytes, &length, 0), YT_ARGUMENT);
 }
 
+/* An interface says that it has a boot protocol, and none of its reports is of it. */
+static void check_no_boot_report(void) {
+    static uint64_t image[YT_PROGRAM_BYTES / 8];
+    const yt_program *program = &r.compiled.program;
+    about("a boot protocol without its report");
+    memcpy(image, r.compiled.image, r.compiled.size);
+    for (unsigned i = 0; i < program->header->report_count; i++)
+        ((uint8_t *)image)[changed_offset(program, &program->reports[i].boot)] = YT_NO_BOOT;
+    changed_sum((uint8_t *)image, r.compiled.size);
+    CHECK_EQUAL(yt_engine_load(&r.engine, image, r.compiled.size), YT_OK);
+    CHECK_TEXT(read_at(find(YT_GATT_BOOT_KEYBOARD_INPUT, 0, 0), 0), "refused");
+    CHECK_EQUAL(WRITE(find(YT_GATT_BOOT_KEYBOARD_OUTPUT, 0, 0), 1), YT_ARGUMENT);
+}
+
 int main(void) {
     rig_begin(&r, "inputs: {keys: keyboard}\n"
                   "outputs: {typed: {kind: keyboard, over: bluetooth}, view: {kind: mouse, over: "
@@ -202,6 +217,7 @@ int main(void) {
     check_notifications(keys);
     check_listening(keys);
     check_room(keys);
+    check_no_boot_report();
     rig_end(&r);
     return report_checks();
 }
