@@ -1,4 +1,4 @@
-/* For tools and tests. */
+/* Looking into an engine, for tools and tests: a firmware does not link this file. */
 #include "yonder/inspect.h"
 #include "image/layout.h"
 

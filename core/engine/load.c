@@ -17,7 +17,7 @@ yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *mem
     return YT_OK;
 }
 
-void *yt_engine_take(yt_engine *engine, size_t bytes) {
+void *yt_engine_reserve(yt_engine *engine, size_t bytes) {
     if (engine->size - engine->used < bytes)
         return NULL;
     void *taken = engine->memory + engine->used;
@@ -32,7 +32,7 @@ static void make_sendings(yt_engine *engine, const yt_program *program) {
         engine->sendings[i] = NULL;
         if (report->direction != YT_HID_INPUT)
             continue;
-        engine->sendings[i] = yt_engine_take(engine, yt_rounded_up(yt_sending_bytes(report)));
+        engine->sendings[i] = yt_engine_reserve(engine, yt_rounded_up(yt_sending_bytes(report)));
         yt_sending_begin(engine->sendings[i], program, report,
                          &engine->endpoints[report->interface]);
     }
@@ -86,11 +86,11 @@ static void make_parts(yt_engine *engine, const yt_program *program, uint32_t la
     memset(engine->device_at, 0, sizeof engine->device_at);
     memset(&engine->counts, 0, sizeof engine->counts);
     make_interfaces(engine, program, layout);
-    engine->evaluator = yt_engine_take(engine, yt_rounded_up(sizeof *engine->evaluator));
+    engine->evaluator = yt_engine_reserve(engine, yt_rounded_up(sizeof *engine->evaluator));
     yt_evaluator_begin(engine->evaluator, program,
-                       yt_engine_take(engine, yt_evaluator_bytes(program)));
+                       yt_engine_reserve(engine, yt_evaluator_bytes(program)));
     uint32_t queue = yt_port_queue_bytes(engine->port);
-    yt_queue_begin(&engine->queue, yt_engine_take(engine, yt_rounded_up(queue)), queue);
+    yt_queue_begin(&engine->queue, yt_engine_reserve(engine, yt_rounded_up(queue)), queue);
     make_sendings(engine, program);
 }
 

@@ -10,7 +10,7 @@
 
 /* Hands out `bytes` of the engine's memory behind what is in use, all 0; NULL: there is no room.
  * What is handed out together stands together. */
-void *yt_engine_take(yt_engine *engine, size_t bytes);
+void *yt_engine_reserve(yt_engine *engine, size_t bytes);
 
 /* Of the queue of reports. */
 static inline uint32_t yt_port_queue_bytes(const yt_port *port) {

@@ -1,3 +1,5 @@
+/* Bits of a report, which stand where its descriptor says and not at bytes. Reads and writes go
+ * byte by byte, so that nothing outside of `size` is touched whatever a descriptor says. */
 #include "yonder/hid.h"
 
 uint32_t yt_hid_get(const uint8_t *bytes, size_t size, uint32_t bit, unsigned bits) {
@@ -25,11 +27,11 @@ void yt_hid_set(uint8_t *bytes, size_t size, uint32_t bit, unsigned bits, uint32
         return;
     }
     for (; bits > 0 && at < size; at++) {
-        unsigned take = 8 - from < bits ? 8 - from : bits;
-        unsigned mask = ((1u << take) - 1) << from;
+        unsigned part = 8 - from < bits ? 8 - from : bits;
+        unsigned mask = ((1u << part) - 1) << from;
         bytes[at] = (uint8_t)((bytes[at] & ~mask) | ((value << from) & mask));
-        value >>= take;
-        bits -= take;
+        value >>= part;
+        bits -= part;
         from = 0;
     }
 }

@@ -1,3 +1,9 @@
+/* Reads a report descriptor item by item (HID 1.11, 6.2.2), and gives its fields one by one.
+ *
+ * Nothing is kept of what was read but the globals, a stack of them, and how long each report is by
+ * now. What stands in local items is read again at the main item that it belongs to: so there is no
+ * table of usages, and no limit on how many a field has. The first error ends the reading, and
+ * stays. */
 #include <string.h>
 
 #include "yonder/hid.h"

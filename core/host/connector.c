@@ -1,4 +1,10 @@
-/* What a host does to an interface or a connector: protocol, idle time, reset, suspend. */
+/* What a host does to an interface or a connector: protocol, idle time, reset, suspend.
+ *
+ * A reset makes an interface as it was at power-on; what is held then is told anew:
+ *
+ *     awake, reports --suspend--> asleep: motion is dropped, switches are kept, a press asks the
+ *       ^                           |     port once to wake the host
+ *       +------- resume, reset -----+ */
 #include "out/sending.h"
 #include "image/layout.h"
 #include "run/evaluate.h"

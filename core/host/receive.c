@@ -1,4 +1,5 @@
-/* What a host sends: output and feature reports. */
+/* What a host sends: output and feature reports. They set controls, as a device's reports do; the
+ * first bits of a feature report are kept, since a host may ask for them. */
 #include "engine/parts.h"
 #include "image/layout.h"
 
@@ -16,7 +17,7 @@ static yt_q16 sent_value(const yt_program *program, const yt_program_control *co
     return yt_scale_value(&scale, number);
 }
 
-static void take_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, size_t size) {
+static void set_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, size_t size) {
     const yt_program *program = &engine->evaluator->program;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *control = yt_control_at(program, i);
@@ -25,7 +26,7 @@ static void take_sent(yt_engine *engine, unsigned report, const uint8_t *bytes, 
     }
 }
 
-static void take_features(yt_endpoint *endpoint, const uint8_t *bytes, size_t size) {
+static void keep_features(yt_endpoint *endpoint, const uint8_t *bytes, size_t size) {
     endpoint->features = yt_hid_get(bytes, size, 0, 32);
     endpoint->rare = (uint8_t)(endpoint->features ? endpoint->rare | YT_ENDPOINT_FEATURES
                                                   : endpoint->rare & ~YT_ENDPOINT_FEATURES);
@@ -69,8 +70,8 @@ yt_status yt_interface_receive(yt_engine *engine, unsigned interface, yt_hid_dir
     const uint8_t *body = yt_endpoint_report_id(endpoint, report) ? bytes + 1 : bytes;
     yt_engine_update(engine, now_us);
     if (direction == YT_HID_FEATURE)
-        take_features(endpoint, body, report->bytes);
-    take_sent(engine, index, body, report->bytes);
+        keep_features(endpoint, body, report->bytes);
+    set_sent(engine, index, body, report->bytes);
     yt_engine_settle(engine, engine->now_us);
     return YT_OK;
 }

@@ -1,4 +1,5 @@
-/* Reports of a host that another device answers. */
+/* Reports of a host that another device answers: the core only says which, and the port carries
+ * them, since an answer may take longer than a report. */
 #include "in/device.h"
 #include "image/layout.h"
 #include "run/evaluate.h"

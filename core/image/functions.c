@@ -1,3 +1,4 @@
+/* The functions that there are: by number, and what their letters say of arguments and memory. */
 #include "image/functions.h"
 
 #include <stddef.h>

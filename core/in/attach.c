@@ -1,4 +1,11 @@
-/* A device arrives: which input it is, and where it keeps the controls of the program. */
+/* A device arrives: which input it is, and where it keeps the controls of the program.
+ *
+ * Its block grows behind all that is in use, part after part; what is only needed meanwhile (what
+ * is looked for, with the first place that was found for it) stands at the end of the memory. If
+ * there is too little room, `used` goes back to where it was and nothing has happened:
+ *
+ *     | program, devices | head | scales | targets | bindings | groups | reports |   | list |
+ *                        ^ used before                                      used ^   ^ size */
 #include <string.h>
 
 #include "engine/parts.h"
@@ -176,7 +183,7 @@ static int find_scale(making *making, const yt_program_control *control) {
     const yt_scale *scales = yt_attached_scales(block);
     size_t used = engine->used;
     int number = 0;
-    yt_scale *scale = yt_engine_take(engine, sizeof *scale);
+    yt_scale *scale = yt_engine_reserve(engine, sizeof *scale);
     if (!scale)
         return -1;
     make_scale(scale, &engine->evaluator->program, &making->search->field, control);
@@ -213,7 +220,7 @@ static yt_status add_binding(making *making, unsigned index) {
     const yt_hid_field *field = &making->search->field;
     if (index >= making->controls)
         return YT_OK;
-    yt_found *found = yt_engine_take(making->engine, sizeof *found);
+    yt_found *found = yt_engine_reserve(making->engine, sizeof *found);
     if (!found)
         return YT_MEMORY;
     const yt_program_control *control = yt_control_at(program, index);
@@ -282,7 +289,7 @@ static bool is_one_group(const yt_found *a, const yt_found *b) {
 /* Gives the group of the bindings from `first` on. */
 static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found *list,
                            unsigned first, size_t *kept) {
-    yt_bytes_group *group = yt_engine_take(engine, sizeof *group);
+    yt_bytes_group *group = yt_engine_reserve(engine, sizeof *group);
     const yt_found *found = &list[first];
     if (!group)
         return YT_MEMORY;
@@ -305,7 +312,7 @@ static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found
 static yt_status add_report(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader,
                             uint8_t id, unsigned first) {
     yt_bound_report *report =
-        block->reports < UINT8_MAX ? yt_engine_take(engine, sizeof *report) : NULL;
+        block->reports < UINT8_MAX ? yt_engine_reserve(engine, sizeof *report) : NULL;
     if (!report)
         return YT_MEMORY;
     unsigned bits = yt_hid_report_bits(reader, YT_HID_INPUT, id);
@@ -423,7 +430,7 @@ static yt_status make_groups(making *making) {
     block->reports_at = (uint16_t)at;
     at += block->reports * sizeof(yt_bound_report);
     block->kept_at = (uint16_t)at;
-    if (at > UINT16_MAX || !yt_engine_take(engine, kept))
+    if (at > UINT16_MAX || !yt_engine_reserve(engine, kept))
         return YT_MEMORY;
     keep_rest(block);
     return YT_OK;
@@ -437,7 +444,7 @@ static yt_status add_target(making *making, unsigned index) {
     if (index < making->controls || field->minimum < INT32_MIN || field->maximum > INT32_MAX ||
         making->block->targets == UINT8_MAX)
         return YT_OK;
-    yt_target *target = yt_engine_take(making->engine, sizeof *target);
+    yt_target *target = yt_engine_reserve(making->engine, sizeof *target);
     if (!target)
         return YT_MEMORY;
     target->target = (uint16_t)(index - making->controls);
@@ -530,7 +537,7 @@ static yt_status make_block(yt_engine *engine, search *search, uint32_t inputs) 
                      .count = header->control_count + (unsigned)header->target_count,
                      .controls = header->control_count};
     size_t size = engine->size, list_bytes = making.count * sizeof *making.list;
-    making.block = yt_engine_take(engine, sizeof *making.block);
+    making.block = yt_engine_reserve(engine, sizeof *making.block);
     if (!making.block || size - engine->used < list_bytes)
         return YT_MEMORY;
     making.block->inputs = inputs;

@@ -1,3 +1,5 @@
+/* A board of one's own: samples of pins, channels and sensors become a report like a device's, so
+ * that all that follows is the same for both. */
 #include "yonder/board.h"
 #include "image/layout.h"
 
@@ -69,7 +71,7 @@ static bool is_detent(unsigned steps, unsigned state) {
 }
 
 /* Takes whole detents off the quarter steps while there are `from` or more; says how many. */
-static int take_detents(yt_board_part *part, int steps, int from) {
+static int count_detents(yt_board_part *part, int steps, int from) {
     int turned = 0;
     for (; part->steps > 0 && part->steps >= from; part->steps = (int8_t)(part->steps - steps))
         turned++;
@@ -93,7 +95,7 @@ static bool sample_encoder(const yt_program_pin *pin, yt_board_part *part, unsig
     part->state = (uint8_t)state;
     part->steps = (int8_t)(part->steps + step);
     bool is_there = is_detent(pin->steps, state);
-    int turned = take_detents(part, pin->steps, is_there ? pin->steps / 2 : 2 * pin->steps + 1);
+    int turned = count_detents(part, pin->steps, is_there ? pin->steps / 2 : 2 * pin->steps + 1);
     if (is_there)
         part->steps = 0;
     int detents = part->detents + turned;

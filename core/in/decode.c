@@ -1,4 +1,5 @@
-/* What the bytes of a group say of its controls. */
+/* What the bytes of a group say of its controls: the obvious way, one control at a time. read.c has
+ * ways of its own for what is frequent; they give the same. */
 #include "in/device.h"
 #include "signal/fixed.h"
 

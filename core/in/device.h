@@ -12,7 +12,14 @@
  *     bindings of the program    shift            a, d, w, s, space
  *
  * What is rare (a first report, switches that are muted, several devices at one input) is looked at
- * in read_rarely.c, control by control, behind one test of `rare`. */
+ * in read_rarely.c, control by control, behind one test of `rare`.
+ *
+ * A binding of a switch. It is muted when the engine is told to let go of all (a cancel, another
+ * program, a device that comes with a key held), so that nothing is pressed that nobody pressed:
+ *
+ *     muted: reads as up --a report in which it is up--> follows its device
+ *       ^                                                     |
+ *       +-------------------- cancel while it is down --------+ */
 #ifndef YONDER_IN_DEVICE_H
 #define YONDER_IN_DEVICE_H
 

@@ -1,3 +1,9 @@
+/* One writer and one reader: an interrupt puts reports in at `end`, an update takes them out at
+ * `begin`, and neither waits for the other. Each writes only its own place, after what it is for.
+ *
+ *     | free | report | report | SKIP (too short for the next) |     bytes
+ *            ^ begin                                                  the reader's
+ *       ^ end, after it went round                                    the writer's */
 #include "in/queue.h"
 
 #include <string.h>

@@ -122,7 +122,7 @@ void yt_tell_finer(yt_engine *engine, const yt_program_step *step) {
     (void)copy_raw(engine, step, engine->sendings[step->report]);
 }
 
-int32_t yt_take_counts(int64_t *owed, int32_t least, int32_t most) {
+int32_t yt_pay_counts(int64_t *owed, int32_t least, int32_t most) {
     uint32_t counts = yt_owed_counts(*owed);
     uint32_t room = *owed < 0 ? 0u - (uint32_t)least : (uint32_t)most;
     int32_t taken = (int32_t)(counts < room ? counts : room);

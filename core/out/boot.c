@@ -1,4 +1,5 @@
-/* Reports of the boot protocol: what firmware understands that reads no report descriptors. */
+/* Reports of the boot protocol (HID 1.11, appendix B): what a PC's firmware understands, which
+ * reads no report descriptors. They are made of what was told, so both protocols tell the same. */
 #include <string.h>
 
 #include "out/sending.h"
@@ -52,7 +53,7 @@ bool yt_boot_motion(yt_sending *sending, const yt_program_root *root, const yt_p
         yt_drop_motion(sending, owed);
         return false;
     }
-    int32_t taken = yt_take_counts(owed, within(range->minimum), within(range->maximum));
+    int32_t taken = yt_pay_counts(owed, within(range->minimum), within(range->maximum));
     bytes[root->boot_byte] = (uint8_t)taken;
     return taken != 0;
 }

@@ -1,4 +1,9 @@
-/* The list of what switches did, and how it gets into reports. */
+/* The list of what switches did, and how it gets into reports.
+ *
+ * The list is short. When it is full, a press with its release goes that nobody would have felt
+ * (the oldest change that a later one of its switch follows); if there is none, only the state is
+ * kept (`is_over`), and what then differs from what was told is added when there is room again. So
+ * a host may miss a tap, but never ends up with a key that nobody holds. */
 #include <string.h>
 
 #include "out/sending.h"
@@ -45,7 +50,7 @@ static void note_lead(yt_sending *sending, unsigned lead) {
     }
 }
 
-static void take_out(yt_sending *sending, unsigned at, unsigned count) {
+static void cut_out(yt_sending *sending, unsigned at, unsigned count) {
     sending->change_count = (uint8_t)(sending->change_count - count);
     if (at < sending->view_begin)
         sending->view_begin = (uint8_t)(sending->view_begin - count);
@@ -55,7 +60,7 @@ static void take_out(yt_sending *sending, unsigned at, unsigned count) {
 
 static void remove_change(yt_sending *sending, unsigned at) {
     unsigned lead = sending->changes[at].lead;
-    take_out(sending, at, 1);
+    cut_out(sending, at, 1);
     note_lead(sending, lead);
 }
 
@@ -93,7 +98,7 @@ static bool drop_pair(yt_sending *sending) {
         if (later < 0)
             continue;
         if (sending->changes[later].now == state_before(sending, i, sending->changes[i].lead))
-            take_out(sending, (unsigned)later, 1);
+            cut_out(sending, (unsigned)later, 1);
         remove_change(sending, i);
         sending->pairs_dropped++;
         return true;
@@ -305,7 +310,7 @@ bool yt_changes_put(yt_sending *sending) {
     if (count == sending->change_count) {
         sending->change_count = 0;
     } else {
-        take_out(sending, 0, count);
+        cut_out(sending, 0, count);
         note_first(sending);
     }
     keep_sent(sending, sent, count);

@@ -76,7 +76,7 @@ static bool put_motion(yt_engine *engine, yt_sending *sending, const yt_program_
     } else
 #endif
     {
-        int32_t taken = yt_take_counts(owed, range->minimum, range->maximum);
+        int32_t taken = yt_pay_counts(owed, range->minimum, range->maximum);
         yt_hid_set(bytes, sending->report->bytes, root->at.bit, root->at.bits, (uint32_t)taken);
         news = taken != 0;
     }

@@ -116,6 +116,6 @@ bool yt_boot_motion(yt_sending *sending, const yt_program_root *root, const yt_p
                     int64_t *owed, uint8_t *bytes);
 
 /* Takes from what is owed as many whole counts as there may be: `least` (below 0) to `most`. */
-int32_t yt_take_counts(int64_t *owed, int32_t least, int32_t most);
+int32_t yt_pay_counts(int64_t *owed, int32_t least, int32_t most);
 
 #endif

@@ -1,6 +1,6 @@
+/* All groups: for a firmware that has no table of its own, which then takes this one's place. */
 #include "run/functions.h"
 
-/* All groups: for a firmware that has no table of its own, which then takes this one's place. */
 #if defined(__GNUC__)
 __attribute__((weak))
 #endif

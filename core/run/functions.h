@@ -3,7 +3,14 @@
  * A group's file (functions/presses.c, say) has a C function for each of the group's rows in
  * functions.def and makes the group's table of them, so a row without its function does not
  * compile. How long something lasts, what a press is and when a layer is alive is the same for all;
- * it stands here once. */
+ * it stands here once.
+ *
+ *     rests --its press goes on--> waits, its timer runs --time is over--> sees that it has ended
+ *       ^                              |                                       |
+ *       |<--- its press ends, or as the function says -------------------------+
+ *       |
+ *     begins afresh: its layer is not alive, or a device that it depends on leaves; it gives 0,
+ *     and what is held then counts as seen (YT_STATE_WAS_ON), so that it is no press */
 #ifndef YONDER_RUN_FUNCTIONS_H
 #define YONDER_RUN_FUNCTIONS_H
 

@@ -1,3 +1,5 @@
+/* Numbers of 1/65536: the quotient, which is too long to stand in the header. It is worked out bit
+ * by bit on every machine, since a library's division of 64 bits is long. */
 #include "signal/fixed.h"
 
 static uint32_t size_of(yt_q16 value) {

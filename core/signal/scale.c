@@ -1,3 +1,5 @@
+/* Between raw numbers of a range and values: the factor is worked out once for a range, so that a
+ * report costs a product and no division. */
 #include "signal/scale.h"
 
 #include "signal/fixed.h"

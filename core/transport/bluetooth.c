@@ -1,3 +1,5 @@
+/* HID over classic Bluetooth (HID Profile 1.1, 3.1): messages of the control and the interrupt
+ * channel, which begin with a byte of type and parameter. */
 #include "yonder/bluetooth.h"
 
 #include <string.h>

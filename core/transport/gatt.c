@@ -1,3 +1,6 @@
+/* HID over GATT (HID over GATT Profile 1.0, HID Service 1.0). The attributes of a connector's
+ * service are counted from 0: first those that are always there, with a boot protocol those of it,
+ * then one for each report. The stack below knows handles; it asks for the attribute of each. */
 #include "yonder/gatt.h"
 
 #include <string.h>

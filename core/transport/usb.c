@@ -1,3 +1,5 @@
+/* USB: the descriptors (USB 2.0, chapter 9; HID 1.11, 6.2 and appendix E) and what a host asks by
+ * control transfers (HID 1.11, 7). All of it is made when it is asked for: nothing is stored. */
 #include "yonder/usb.h"
 
 #include <string.h>
