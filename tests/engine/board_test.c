@@ -275,15 +275,17 @@ static void check_unread_knob(void) {
 /* A port that has fewer pins, channels and sensors than the board: what is not there is off, or 0.
  * The arrays are of their exact size, so that a sanitizer sees an access behind them. */
 static void check_few_samples(void) {
-    static const yt_program_pin wired[] = {
-        {.bit = 0, .kind = YT_PIN_SWITCH, .pin = 9},
-        {.bit = 1, .kind = YT_PIN_SWITCH, .pin = 31},
-        {.bit = 8, .kind = YT_PIN_ENCODER, .pin = 7, .other = 8, .steps = 4},
-        {.bit = 16, .kind = YT_PIN_ANALOG, .pin = 2, .steps = 1},
-        {.bit = 48, .kind = YT_PIN_SENSOR, .pin = 2},
-        {.bit = 64, .kind = YT_PIN_SENSOR, .pin = 0}};
-    const yt_program_header header = {.pin_count = sizeof wired / sizeof wired[0]};
-    const yt_program program = {.header = &header, .pins = wired};
+    static const struct {
+        yt_program_header header;
+        yt_program_pin wired[6];
+    } image = {.header = {.total_bytes = sizeof image, .pin_count = 6},
+               .wired = {{.bit = 0, .kind = YT_PIN_SWITCH, .pin = 9},
+                         {.bit = 1, .kind = YT_PIN_SWITCH, .pin = 31},
+                         {.bit = 8, .kind = YT_PIN_ENCODER, .pin = 7, .other = 8, .steps = 4},
+                         {.bit = 16, .kind = YT_PIN_ANALOG, .pin = 2, .steps = 1},
+                         {.bit = 48, .kind = YT_PIN_SENSOR, .pin = 2},
+                         {.bit = 64, .kind = YT_PIN_SENSOR, .pin = 0}}};
+    const yt_program program = {.header = &image.header, .pins = image.wired};
     CHECK_EQUAL(yt_board_begin(&board, &program, 0, parts, YT_BOARD_PINS), YT_OK);
     for (unsigned count = 0; count < 33; count++) {
         uint8_t *few_pins = malloc((count + 7) / 8 + !count), report[YT_BOARD_BYTES];
