@@ -43,13 +43,30 @@ void change_list_free(change_list *list) {
     *list = (change_list){0};
 }
 
-static yt_field_place place_of(const host_control *control) {
-    return (yt_field_place){.page = control->page,
-                            .usage = control->usage,
-                            .bit = control->bit,
-                            .report_id = control->report_id,
-                            .occurrence = control->occurrence,
-                            .is_relative = control->is_relative};
+const yt_device_fields *fields_of_device(const recorded_device *device) {
+    static struct {
+        uint8_t descriptor[RECORDING_DESCRIPTOR];
+        size_t size;
+        yt_device_fields fields;
+    } known[YT_DEVICES];
+    static unsigned next;
+    static const yt_device_fields none;
+    if (!device)
+        return &none;
+    for (unsigned i = 0; i < YT_DEVICES; i++)
+        if (known[i].size == device->descriptor_size &&
+            memcmp(known[i].descriptor, device->descriptor, device->descriptor_size) == 0)
+            return &known[i].fields;
+    next = (next + 1) % YT_DEVICES;
+    known[next].size = device->descriptor_size;
+    memcpy(known[next].descriptor, device->descriptor, device->descriptor_size);
+    device_fields_read(&known[next].fields, device->descriptor, device->descriptor_size);
+    return &known[next].fields;
+}
+
+static yt_field_place place_of(yt_hid_direction direction, const host_control *control) {
+    return (yt_field_place){direction, control->page, control->usage, control->bit,
+                            control->report_id};
 }
 
 /* Outputs that share an interface have reports of their own. */
@@ -71,13 +88,13 @@ static const yt_profile_output *output_of(const yt_compiled *compiled, unsigned 
 static void name_output(const yt_compiled *compiled, unsigned interface, yt_hid_direction direction,
                         const host_control *control, char *text, size_t size) {
     char own[USAGE_NAME_BYTES];
-    yt_field_place place = place_of(control);
+    yt_field_place place = place_of(direction, control);
     const yt_profile_output *output = output_of(compiled, interface, direction, control);
     if (!output) {
         snprintf(text, size, "?");
         return;
     }
-    name_output_place(output, &place, own, sizeof own);
+    name_output_place(output, &place, own);
     snprintf(text, size, "%s.%s", output->name, own);
 }
 
@@ -86,38 +103,27 @@ void output_control_name(const yt_compiled *compiled, unsigned interface,
     name_output(compiled, interface, YT_HID_INPUT, control, text, size);
 }
 
-/* A light or a motor of a device: as it is described, or by its usage. */
-static void name_target(const yt_profile_input *input, const host_control *control, char *text,
-                        size_t size) {
-    yt_field_place place = place_of(control);
-    const yt_description *description = input->description;
-    for (unsigned i = 0; description && i < description->control_count; i++) {
-        const yt_described_control *described = &description->controls[i];
-        if (described->is_target && (described->meaning.place.flags & YT_PLACE_HERE) &&
-            described->meaning.place.at.bit == control->bit &&
-            described->meaning.place.at.report_id == control->report_id) {
-            snprintf(text, size, "%s", described->name);
-            return;
-        }
-    }
-    name_place(input->kind, NULL, &place, text, size);
+void input_control_name(const yt_profile_input *input, const recorded_device *device,
+                        const host_control *control, char *text) {
+    yt_field_place place = place_of(YT_HID_INPUT, control);
+    name_place(fields_of_device(device), input->kind, input->description, &place, text);
 }
 
-void target_name(const yt_compiled *compiled, uint32_t inputs, const host_control *control,
-                 char *text, size_t size) {
+static void name_target(const yt_profile_input *input, const recorded_device *device,
+                        const host_control *control, char *text) {
+    yt_field_place place = place_of(YT_HID_OUTPUT, control);
+    name_place(fields_of_device(device), input->kind, input->description, &place, text);
+}
+
+void target_name(const yt_compiled *compiled, uint32_t inputs, const recorded_device *device,
+                 const host_control *control, char *text) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->target_count; i++)
         if (inputs >> program->targets[i].input & 1) {
-            name_target(&compiled->inputs[program->targets[i].input], control, text, size);
+            name_target(&compiled->inputs[program->targets[i].input], device, control, text);
             return;
         }
-    snprintf(text, size, "?");
-}
-
-void input_control_name(const yt_profile_input *input, const host_control *control, char *text,
-                        size_t size) {
-    yt_field_place place = place_of(control);
-    name_place(input->kind, input->description, &place, text, size);
+    snprintf(text, USAGE_NAME_BYTES, "?");
 }
 
 /* The input that a control of a plugged device belongs to: a device of several collections may be
@@ -152,9 +158,9 @@ void change_name(const profile *profile, const sim_plug *plugs, const sim_change
     unsigned number = input_of(profile, &plugs[change->number], &change->control);
     const yt_profile_input *input = &profile->compiled.inputs[number];
     if (change->is_feedback)
-        name_target(input, &change->control, own, sizeof own);
+        name_target(input, change->device, &change->control, own);
     else
-        input_control_name(input, &change->control, own, sizeof own);
+        input_control_name(input, change->device, &change->control, own);
     snprintf(text, size, "%s.%s", input->name, own);
 }
 

@@ -17,9 +17,10 @@ typedef struct options {
     bool learns;
 } options;
 
-static void print_field(FILE *file, const named_field *named) {
+static void print_field(FILE *file, const field_list *list, unsigned number) {
     static const char *const directions[] = {"in", "out", "feature"};
-    const yt_hid_field *field = &named->field;
+    const yt_hid_field *field = &list->device.fields[number];
+    const named_field *named = &list->named[number];
     char controls[140], place[64], range[64], unit[64] = "";
     bool several = strcmp(named->first, named->last) != 0;
     snprintf(controls, sizeof controls, "%s%s%s", named->first, several ? " to " : "",
@@ -45,9 +46,9 @@ static const char *bus_name(unsigned bus) {
 }
 
 static bool guesses(const field_list *list) {
-    for (unsigned i = 0; i < list->count; i++)
-        if (strcmp(list->fields[i].kind->name, "gamepad") == 0 &&
-            list->fields[i].field.usage_page == PAGE_BUTTON)
+    for (unsigned i = 0; i < list->device.count; i++)
+        if (strcmp(list->named[i].kind->name, "gamepad") == 0 &&
+            list->device.fields[i].usage_page == PAGE_BUTTON)
             return true;
     return false;
 }
@@ -123,15 +124,15 @@ static void print_known(FILE *file, const recorded_device *device, size_t report
         fprintf(file, " (and %u in boot protocol, left out)", device->boot_reports);
     fputc('\n', file);
     print_heads(file);
-    for (unsigned i = 0; i < list.count; i++)
-        print_field(file, &list.fields[i]);
+    for (unsigned i = 0; i < list.device.count; i++)
+        print_field(file, &list, i);
     if (description && description->control_count > 0) {
         fprintf(file, "  as described by %s:\n", description->file);
         print_described(file, description);
     }
-    if (list.status != YT_OK)
-        fprintf(file, "  broken at byte %zu of %zu: %s\n", list.offset, device->descriptor_size,
-                status_text(list.status));
+    if (list.device.status != YT_OK)
+        fprintf(file, "  broken at byte %zu of %zu: %s\n", list.device.offset,
+                device->descriptor_size, status_text(list.device.status));
     else if (!description && guesses(&list))
         fprintf(file, "  Which button is south, east and so on is a guess, by the order of buttons;"
                       "\n  `yonder describe --learn` asks and writes a description.\n");
@@ -146,8 +147,8 @@ void print_host_view(FILE *file, const recorded_device *device) {
     field_list_read(&list, device->descriptor, device->descriptor_size, NULL);
     fprintf(file, "%s (%s)\n", device->name, bus_name(device->bus));
     print_heads(file);
-    for (unsigned i = 0; i < list.count; i++)
-        print_field(file, &list.fields[i]);
+    for (unsigned i = 0; i < list.device.count; i++)
+        print_field(file, &list, i);
 }
 
 static void print_yaml_text(FILE *file, const char *text) {
@@ -162,7 +163,7 @@ static void print_yaml_text(FILE *file, const char *text) {
 
 static const learnt_control *learnt_at(const learnt_control *learnt, size_t count,
                                        const field_list *list, unsigned field, unsigned index) {
-    const yt_hid_field *at = &list->fields[field].field;
+    const yt_hid_field *at = &list->device.fields[field];
     unsigned bit = at->bit + index * at->bits;
     for (size_t i = 0; i < count; i++)
         if (learnt[i].place.report_id == at->report_id && learnt[i].place.bit == bit)
@@ -170,75 +171,74 @@ static const learnt_control *learnt_at(const learnt_control *learnt, size_t coun
     return NULL;
 }
 
-/* A usage by a name that every kind of device understands. */
-static void write_usage(FILE *file, const yt_hid_field *field, uint16_t usage,
-                        unsigned occurrence) {
-    char name[USAGE_NAME_BYTES];
-    bool known = usage_name(field->usage_page, usage, name);
-    if (field->usage_page == PAGE_BUTTON || !known)
-        fprintf(file, "%s", name);
-    else
-        fprintf(file, "%s.%s", usage_page_name(field->usage_page), name);
-    if (occurrence > 0)
-        fprintf(file, "%u", occurrence + 1);
+/* Whether a key stands in the device at an earlier place too: all of them are one control. */
+static bool is_key_again(const field_list *list, const yt_device_kind *kind, yt_element element) {
+    const yt_hid_field *field = &list->device.fields[element.field];
+    yt_control_name meaning = {.page = field->usage_page,
+                               .usage = element_usage(field, element.index)};
+    yt_element first;
+    return control_is_key(&meaning) &&
+           device_control(&list->device, kind, &meaning, false, &first) &&
+           (first.field != element.field || first.index != element.index);
 }
 
-static void write_control(FILE *file, const field_list *list, unsigned at, unsigned index,
-                          const learnt_control *learnt, size_t count) {
-    const yt_hid_field *field = &list->fields[at].field;
-    char name[USAGE_NAME_BYTES];
-    const learnt_control *given = learnt_at(learnt, count, list, at, index);
+/* A line for an element: its name, and the usage by which it is found. */
+static void write_control(FILE *file, const field_list *list, const yt_device_kind *kind,
+                          yt_element element, const learnt_control *learnt, size_t count) {
+    const yt_hid_field *field = &list->device.fields[element.field];
+    char name[USAGE_NAME_BYTES], usage[USAGE_NAME_BYTES];
+    const learnt_control *given = learnt_at(learnt, count, list, element.field, element.index);
     const char *turned = given && given->is_turned ? ", turned: true" : "";
-    unsigned occurrence = list->fields[at].occurrence;
-    if (field->usage_first == field->usage_last)
-        occurrence += index;
-    field_element_name(list, at, index, NULL, name, sizeof name);
+    if (is_key_again(list, kind, element))
+        return;
+    bool is_named = device_element_name(&list->device, kind, element, true, name) &&
+                    device_element_name(&list->device, kind, element, false, usage);
     bool is_wide = field->maximum - field->minimum > 1 && !field_is_hat(field) &&
                    !(field->flags & YT_HID_RELATIVE) && field->maximum <= INT32_MAX;
-    bool is_comment = learnt && !given;
+    bool is_comment = (learnt && !given) || !is_named;
     fprintf(file, "  %s%s: ", is_comment ? "# " : "", given ? given->name : name);
-    if (!is_wide && !*turned) {
-        write_usage(file, field, yt_hid_usage(field, index), occurrence);
-        fputc('\n', file);
-        return;
-    }
-    fprintf(file, "{usage: ");
-    write_usage(file, field, yt_hid_usage(field, index), occurrence);
-    if (is_wide)
-        fprintf(file, ", range: [%" PRId64 ", %" PRId64 "]", field->minimum, field->maximum);
-    fprintf(file, "%s}\n", turned);
+    if (!is_named)
+        fprintf(file, "no name leads there; say where it stands\n");
+    else if (!is_wide && !*turned)
+        fprintf(file, "%s\n", usage);
+    else if (is_wide)
+        fprintf(file, "{usage: %s, range: [%" PRId64 ", %" PRId64 "]%s}\n", usage, field->minimum,
+                field->maximum, turned);
+    else
+        fprintf(file, "{usage: %s%s}\n", usage, turned);
 }
 
 /* The kind that all collections are of; several kinds are a device. */
-static const char *kind_of_all(const field_list *list) {
-    for (unsigned i = 1; i < list->count; i++)
-        if (list->fields[i].kind != list->fields[0].kind)
-            return "device";
-    return list->count ? list->fields[0].kind->name : "device";
+static const yt_device_kind *kind_of_all(const field_list *list) {
+    for (unsigned i = 1; i < list->device.count; i++)
+        if (list->named[i].kind != list->named[0].kind)
+            return device_kind_named("device");
+    return list->device.count ? list->named[0].kind : device_kind_named("device");
 }
 
 void write_description(FILE *file, const recorded_device *device, const learnt_control *learnt,
                        size_t count) {
     static field_list list;
     field_list_read(&list, device->descriptor, device->descriptor_size, NULL);
+    const yt_device_kind *kind = kind_of_all(&list);
     fprintf(file,
             "# What this device's controls are called. In front of a colon stands the name that a "
             "profile uses;\n# behind it the usage, and what corrects it: range, rest, "
             "turned: true, type.\nyonder: 1\ndevice: ");
     print_yaml_text(file, device->name);
-    fprintf(file, "kind: %s\nmatch: {", kind_of_all(&list));
+    fprintf(file, "kind: %s\nmatch: {", kind->name);
     if (device->bus == YT_BUS_USB || device->bus == YT_BUS_BLUETOOTH)
         fprintf(file, "bus: %s, ", device->bus == YT_BUS_USB ? "usb" : "bluetooth");
     if (device->vendor)
         fprintf(file, "vendor: 0x%04x, product: 0x%04x, ", device->vendor, device->product);
     fprintf(file, "descriptor: 0x%08" PRIx32 "}\ncontrols:\n",
             yt_checksum(0, device->descriptor, device->descriptor_size));
-    for (unsigned i = 0; i < list.count; i++) {
-        const yt_hid_field *field = &list.fields[i].field;
+    for (unsigned i = 0; i < list.device.count; i++) {
+        const yt_hid_field *field = &list.device.fields[i];
         for (unsigned k = 0; field->direction == YT_HID_INPUT && (field->flags & YT_HID_VARIABLE) &&
                              k < field->count;
              k++)
-            write_control(file, &list, i, k, learnt, count);
+            write_control(file, &list, kind, (yt_element){i, k}, learnt, count);
     }
 }
 

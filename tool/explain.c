@@ -123,9 +123,18 @@ static bool is_of(const explaining *explaining, const yt_program_control *read,
     if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE))
         return program->places[read->place].at.bit == control->bit &&
                program->places[read->place].at.report_id == control->report_id;
-    bool is_usage = (read->page == control->page && read->usage == control->usage) ||
-                    (read->other_page == control->page && read->other_usage == control->usage);
-    return is_usage && read->occurrence == control->occurrence;
+    const yt_device_fields *device = fields_of_device(change->device);
+    const yt_control_name meaning = {read->page,        read->usage,    read->other_page,
+                                     read->other_usage, read->other_if, read->occurrence,
+                                     read->kind,        read->part};
+    yt_element element, found;
+    return device_element_at(device, YT_HID_INPUT, control->report_id, control->bit, control->usage,
+                             &element) &&
+           device_control(device, explaining->profile.compiled.inputs[read->input].kind, &meaning,
+                          false, &found) &&
+           ((found.field == element.field && found.index == element.index) ||
+            (control_is_key(&meaning) && meaning.page == control->page &&
+             meaning.usage == control->usage));
 }
 
 /* The report of a recording that came at a time. */

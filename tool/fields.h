@@ -3,37 +3,27 @@
 #define YONDER_TOOL_FIELDS_H
 
 #include "compiler/formulas/naming.h"
-#include "compiler/reading/description.h"
-#include "yonder/hid.h"
-
-#define FIELDS_MOST 512
 
 typedef struct named_field {
-    yt_hid_field field;
     const yt_device_kind *kind;   /* that its top-level collection is of */
-    unsigned occurrence;          /* of its first usage: how many there are before it */
     const char *type;             /* "switch", "level"… of all its elements */
     char first[USAGE_NAME_BYTES]; /* the name of its first element, or of the whole of a hat */
     char last[USAGE_NAME_BYTES];
 } named_field;
 
 typedef struct field_list {
-    named_field fields[FIELDS_MOST];
-    unsigned count;
-    yt_status status; /* YT_OK, or what is wrong with the descriptor, */
-    size_t offset;    /* and where */
+    yt_device_fields device;
+    named_field named[DEVICE_FIELDS];
 } field_list;
 
 /* Reads a report descriptor; padding is left out. `description` may be NULL. */
 void field_list_read(field_list *list, const uint8_t *descriptor, size_t size,
                      const yt_description *description);
 
-/* The name of element `index` of a variable field, or of the number `index` of an array. */
+/* The name of element `index` of a variable field, or of the number `index` of an array, into
+ * `text`, of USAGE_NAME_BYTES. */
 void field_element_name(const field_list *list, unsigned field, unsigned index,
-                        const yt_description *description, char *text, size_t size);
-
-/* How many controls a field has: the elements of a variable field, the usages of an array. */
-unsigned field_controls(const yt_hid_field *field);
+                        const yt_description *description, char *text);
 
 bool field_is_hat(const yt_hid_field *field);
 

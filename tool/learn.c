@@ -142,10 +142,10 @@ size_t learn_controls(device_source *source, learnt_control *learnt, size_t most
             continue;
         }
         bool is_hat = found->page == PAGE_DESKTOP && found->usage == 0x39;
-        learnt[count++] = (learnt_control){questions[i].name,
-                                           {found->page, found->usage, found->bit, found->report_id,
-                                            found->occurrence, found->is_relative},
-                                           learning->went_down && !is_hat};
+        learnt[count++] = (learnt_control){
+            questions[i].name,
+            {YT_HID_INPUT, found->page, found->usage, found->bit, found->report_id},
+            learning->went_down && !is_hat};
     }
     free(learning);
     return count;

@@ -100,36 +100,18 @@ typedef struct writing {
     FILE *file;
 } writing;
 
-static bool has_usage(const input *input, uint16_t page, uint16_t usage, bool is_motion) {
-    for (unsigned i = 0; i < input->fields->count; i++) {
-        const yt_hid_field *field = &input->fields->fields[i].field;
-        bool relative = (field->flags & YT_HID_RELATIVE) && (field->flags & YT_HID_VARIABLE);
-        if (field->direction == YT_HID_INPUT && field->usage_page == page &&
-            usage >= field->usage_first && usage <= field->usage_last && relative == is_motion &&
-            input->fields->fields[i].kind == input->is)
-            return true;
-    }
-    return false;
-}
-
 /* Whether a device has a control of a name, or both directions of it. */
 static bool has_control(const input *input, const char *name, size_t length) {
     yt_control_name meaning;
+    yt_element element;
     char part[64];
-    if (control_named(input->is, name, length, &meaning)) {
-        bool is_motion = meaning.kind == YT_MOTION;
-        return has_usage(input, meaning.page, meaning.usage, is_motion) ||
-               (meaning.other_page &&
-                has_usage(input, meaning.other_page, meaning.other_usage, is_motion) &&
-                (!meaning.other_if ||
-                 has_usage(input, meaning.other_page, meaning.other_if, is_motion)));
-    }
+    if (control_named(input->is, name, length, &meaning))
+        return device_control(&input->fields->device, input->is, &meaning, false, &element);
     if (length > 40)
         return false;
     snprintf(part, sizeof part, "%.*s.x", (int)length, name);
-    bool has_x = control_named(input->is, part, strlen(part), &meaning) &&
-                 has_usage(input, meaning.page, meaning.usage, meaning.kind == YT_MOTION);
-    return has_x;
+    return control_named(input->is, part, strlen(part), &meaning) &&
+           device_control(&input->fields->device, input->is, &meaning, false, &element);
 }
 
 static size_t name_length(const char *name) {
@@ -249,9 +231,9 @@ static bool is_named(const writing *writing, const char *name) {
 
 /* An input for each kind of collection that the device has. */
 static void add_inputs(writing *writing, field_list *fields) {
-    for (unsigned i = 0; i < fields->count; i++) {
-        const yt_device_kind *kind = fields->fields[i].kind;
-        bool known = fields->fields[i].field.direction != YT_HID_INPUT;
+    for (unsigned i = 0; i < fields->device.count; i++) {
+        const yt_device_kind *kind = fields->named[i].kind;
+        bool known = fields->device.fields[i].direction != YT_HID_INPUT;
         for (unsigned k = 0; k < writing->input_count; k++)
             known |= writing->inputs[k].fields == fields && writing->inputs[k].is == kind;
         if (known || writing->input_count == SOURCES * 4)

@@ -54,14 +54,14 @@ void print_host_numbers(FILE *file, const recorded_device *device) {
     field_list_read(&list, device->descriptor, device->descriptor_size, NULL);
     fprintf(file, "%s\n  %-28s  %-6s  %8s  %8s\n", device->name, "control", "is", "from 0",
             "from 1");
-    for (unsigned i = 0; i < list.count; i++) {
-        const yt_hid_field *field = &list.fields[i].field;
-        for (unsigned k = 0; field->direction == YT_HID_INPUT && k < field_controls(field); k++) {
+    for (unsigned i = 0; i < list.device.count; i++) {
+        const yt_hid_field *field = &list.device.fields[i];
+        for (unsigned k = 0; field->direction == YT_HID_INPUT && k < field_elements(field); k++) {
             uint16_t usage = yt_hid_usage(field, k);
             int code = (field->flags & (YT_HID_VARIABLE | YT_HID_RELATIVE)) == YT_HID_VARIABLE
                            ? code_of(field, usage)
                            : -1;
-            field_element_name(&list, i, k, NULL, name, sizeof name);
+            field_element_name(&list, i, k, NULL, name);
             if (is_button(field))
                 print_line(file, name, "button", numbering.buttons++);
             if (code < 0)

@@ -86,14 +86,17 @@ sim_sent *feedback_read(const profile *profile, const char *path, size_t *count)
 void output_control_name(const yt_compiled *compiled, unsigned interface,
                          const host_control *control, char *text, size_t size);
 
-/* The name of an input's control, without the input's own. */
-void input_control_name(const yt_profile_input *input, const host_control *control, char *text,
-                        size_t size);
+/* The fields of a device, read once. */
+const yt_device_fields *fields_of_device(const recorded_device *device);
+
+/* The name of an input's control, without the input's own, into `text`, of USAGE_NAME_BYTES. */
+void input_control_name(const yt_profile_input *input, const recorded_device *device,
+                        const host_control *control, char *text);
 
 /* The name of a light or motor of a device, without its input's own. `inputs`: a bit for each input
  * that the device is. */
-void target_name(const yt_compiled *compiled, uint32_t inputs, const host_control *control,
-                 char *text, size_t size);
+void target_name(const yt_compiled *compiled, uint32_t inputs, const recorded_device *device,
+                 const host_control *control, char *text);
 
 /* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
  */

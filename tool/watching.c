@@ -34,17 +34,18 @@ static void print_change(watching *watching, const char *way, const char *name,
 static void device_changed(void *context, const host_control *control) {
     watching *watching = context;
     char name[USAGE_NAME_BYTES];
-    yt_field_place place = {.page = control->page,
-                            .usage = control->usage,
-                            .bit = control->bit,
-                            .report_id = control->report_id,
-                            .occurrence = control->occurrence,
-                            .is_relative = control->is_relative};
+    const yt_field_place place = {YT_HID_INPUT, control->page, control->usage, control->bit,
+                                  control->report_id};
+    const yt_device_fields *device = fields_of_device(watching->source.recording.devices);
     const yt_description *description = watching->description.description;
-    const yt_device_kind *kind =
-        description ? description->kind
-                    : device_kind_of(control->application_page, control->application_usage);
-    name_place(kind, description, &place, name, sizeof name);
+    yt_element element;
+    const yt_device_kind *kind = device_kind_named("device");
+    if (description)
+        kind = description->kind;
+    else if (device_element_at(device, YT_HID_INPUT, place.report_id, place.bit, place.usage,
+                               &element))
+        kind = device_field_kind(device, element.field);
+    name_place(device, kind, description, &place, name);
     if (watching->options->plain)
         print_change(watching, "in", name, control);
     else
@@ -68,7 +69,7 @@ static void light_changed(void *context, const host_control *control) {
     const yt_compiled *compiled = &watching->profile.compiled;
     char name[USAGE_NAME_BYTES];
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, watching->device);
-    target_name(compiled, inputs, control, name, sizeof name);
+    target_name(compiled, inputs, watching->source.recording.devices, control, name);
     if (watching->options->plain)
         print_change(watching, "out", name, control);
     else

@@ -387,13 +387,16 @@ static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned 
     return usage == field->usage_last ? field->count - *first : 1;
 }
 
-static bool find_usage(const yt_profile_output *output, uint16_t page, uint16_t usage,
-                       unsigned occurrence, unsigned part, yt_output_control *control) {
+/* The control of a usage; motion is only found as motion. */
+static bool find_usage(const yt_profile_output *output, const yt_control_name *name, uint16_t page,
+                       uint16_t usage, unsigned part, yt_output_control *control) {
+    unsigned occurrence = name->occurrence;
     for (unsigned i = 0; i < output->field_count; i++) {
         const yt_hid_field *field = &output->fields[i].field;
         unsigned first;
         unsigned count = field->usage_page == page ? occurrences(field, usage, &first) : 0;
-        if (count == 0 || (part && !is_hat(field)))
+        bool is_motion = (field->flags & YT_HID_RELATIVE) && (field->flags & YT_HID_VARIABLE);
+        if (count == 0 || (part && !is_hat(field)) || is_motion != (name->kind == YT_MOTION))
             continue;
         if (occurrence < count) {
             fill_control(output, &output->fields[i], usage, first + occurrence, part, control);
@@ -406,11 +409,11 @@ static bool find_usage(const yt_profile_output *output, uint16_t page, uint16_t 
 
 bool output_control_find(const yt_profile_output *output, const yt_control_name *name,
                          yt_output_control *control) {
-    if (find_usage(output, name->page, name->usage, name->occurrence, name->part, control))
+    if (find_usage(output, name, name->page, name->usage, name->part, control))
         return true;
     if (!name->other_page)
         return false;
-    if (name->other_if && !find_usage(output, name->other_page, name->other_if, 0, 0, control))
+    if (name->other_if && !find_usage(output, name, name->other_page, name->other_if, 0, control))
         return false;
-    return find_usage(output, name->other_page, name->other_usage, name->occurrence, 0, control);
+    return find_usage(output, name, name->other_page, name->other_usage, 0, control);
 }

@@ -2,109 +2,131 @@
 
 #include <string.h>
 
-/* The second of a usage and so on get a number. */
-static void write_numbered(const char *name, unsigned occurrence, char *text, size_t size) {
-    if (occurrence == 0)
-        snprintf(text, size, "%s", name);
-    else
-        snprintf(text, size, "%s%u", name, occurrence + 1);
-}
-
-static bool is_described(const yt_described_control *control, const yt_field_place *place) {
+/* Whether a description's control stands at a place of a report. */
+static bool is_placed(const yt_described_control *control, const yt_field_place *place) {
     const yt_control_meaning *meaning = &control->meaning;
-    if (control->is_target)
-        return false;
-    if (meaning->has_place && (meaning->place.flags & YT_PLACE_HERE))
-        return meaning->place.at.report_id == place->report_id &&
-               meaning->place.at.bit == place->bit;
-    return meaning->name.page == place->page && meaning->name.usage == place->usage &&
-           meaning->name.occurrence == place->occurrence &&
-           (meaning->name.kind == YT_MOTION) == place->is_relative;
+    return meaning->has_place && (meaning->place.flags & YT_PLACE_HERE) &&
+           meaning->place.at.report_id == place->report_id && meaning->place.at.bit == place->bit &&
+           control->is_target == (place->direction != YT_HID_INPUT);
 }
 
-void name_place(const yt_device_kind *kind, const yt_description *description,
-                const yt_field_place *place, char *text, size_t size) {
-    char name[USAGE_NAME_BYTES];
-    for (unsigned i = 0; description && i < description->control_count; i++)
-        if (is_described(&description->controls[i], place)) {
-            snprintf(text, size, "%s", description->controls[i].name);
+/* Whether it is found by its usage, and stands in an element; a key may stand in several. */
+static bool is_element(const yt_device_fields *device, const yt_device_kind *kind,
+                       const yt_described_control *control, yt_element element) {
+    const yt_control_meaning *meaning = &control->meaning;
+    const yt_hid_field *field = &device->fields[element.field];
+    yt_element found;
+    if ((meaning->has_place && (meaning->place.flags & YT_PLACE_HERE)) ||
+        control->is_target != (field->direction != YT_HID_INPUT) ||
+        !device_control(device, kind, &meaning->name, control->is_target, &found))
+        return false;
+    return (found.field == element.field && found.index == element.index) ||
+           (!control->is_target && control_is_key(&meaning->name) &&
+            meaning->name.page == field->usage_page &&
+            meaning->name.usage == element_usage(field, element.index));
+}
+
+void name_place(const yt_device_fields *device, const yt_device_kind *kind,
+                const yt_description *description, const yt_field_place *place, char *text) {
+    yt_element element;
+    unsigned count = description ? description->control_count : 0;
+    bool is_there = device_element_at(device, place->direction, place->report_id, place->bit,
+                                      place->usage, &element);
+    for (unsigned i = 0; i < count; i++)
+        if (is_placed(&description->controls[i], place) ||
+            (is_there && is_element(device, kind, &description->controls[i], element))) {
+            snprintf(text, USAGE_NAME_BYTES, "%s", description->controls[i].name);
             return;
         }
-    control_name_of(kind, place->page, place->usage, place->is_relative, name);
-    write_numbered(name, place->occurrence, text, size);
-}
-
-void name_output_place(const yt_profile_output *output, const yt_field_place *place, char *text,
-                       size_t size) {
-    bool is_counted = output->what == OUTPUT_COUNTS || output->what == OUTPUT_DESCRIPTION;
-    if (is_counted && place->page == PAGE_BUTTON)
-        snprintf(text, size, "button%u", place->usage);
-    else if (is_counted && place->page == PAGE_DESKTOP && place->usage == 0x39)
-        write_numbered("hat", place->occurrence, text, size);
+    if (is_there)
+        device_element_name(device, kind, element, true, text);
     else
-        name_place(output->kind, NULL, place, text, size);
+        usage_name(place->page, place->usage, text);
 }
 
-/* How often a usage stands in the output's fields before element `index` of field `number`. */
-static unsigned occurrence_of(const yt_profile_output *output, unsigned number, unsigned index) {
+static bool is_own_layout(const yt_profile_output *output) {
+    return output->what == OUTPUT_COUNTS || output->what == OUTPUT_DESCRIPTION;
+}
+
+/* Whether a control is element `index` of field `number`. */
+static bool is_control_of(const yt_profile_output *output, const yt_output_control *control,
+                          unsigned number, unsigned index) {
     const yt_hid_field *field = &output->fields[number].field;
-    uint16_t usage = yt_hid_usage(field, index);
-    unsigned before = 0;
-    for (unsigned i = 0; i <= number; i++) {
-        const yt_hid_field *other = &output->fields[i].field;
-        unsigned count = i == number ? index : other->count;
-        if (other->usage_page != field->usage_page || other->direction != field->direction ||
-            ((other->flags ^ field->flags) & (YT_HID_VARIABLE | YT_HID_RELATIVE)))
-            continue;
-        for (unsigned k = 0; k < count; k++)
-            before += yt_hid_usage(other, k) == usage;
-    }
-    return before;
+    bool in_array = !(field->flags & YT_HID_VARIABLE);
+    return control->report == output->fields[number].report &&
+           control->from_host == (field->direction != YT_HID_INPUT) &&
+           (in_array ? control->root.at.bit == field->bit &&
+                           control->root.number == (uint16_t)(field->number_first + index)
+                     : control->place.at.bit == element_bit(field, index));
 }
 
-typedef struct yt_naming {
-    yt_pool *pool;
-    const yt_profile_output *output;
-    yt_each_name *each;
-    void *context;
-} yt_naming;
-
-static void name_usage(const yt_naming *naming, const yt_hid_field *field, uint16_t usage,
-                       unsigned occurrence) {
-    static const char *const directions[] = {"up", "right", "down", "left"};
-    char name[USAGE_NAME_BYTES + 16];
-    yt_field_place place = {.page = field->usage_page,
-                            .usage = usage,
-                            .occurrence = occurrence,
-                            .is_relative = field->flags & YT_HID_RELATIVE};
-    name_output_place(naming->output, &place, name, sizeof name);
-    if (field->usage_page == PAGE_DESKTOP && usage == 0x39)
-        for (unsigned i = 0; i < 4; i++)
-            naming->each(naming->context, pool_print(naming->pool, "%s.%s", name, directions[i]));
-    else
-        naming->each(naming->context, pool_print(naming->pool, "%s", name));
-}
-
-/* The usages that a list of what is pressed can hold: those that have names, as all would be a
- * thousand. */
-static void name_list(const yt_naming *naming, const yt_hid_field *field) {
+/* The name of an element: the first that leads there, of those that may. */
+static bool name_output_element(const yt_profile_output *output, unsigned number, unsigned index,
+                                char *text) {
+    const yt_hid_field *field = &output->fields[number].field;
+    uint16_t usage = element_usage(field, index);
     char name[USAGE_NAME_BYTES];
-    for (unsigned usage = field->usage_first; usage <= field->usage_last; usage++)
-        if (control_name_of(naming->output->kind, field->usage_page, (uint16_t)usage, false, name))
-            name_usage(naming, field, (uint16_t)usage, 0);
+    yt_control_name meaning;
+    yt_output_control control;
+    for (unsigned i = 0;
+         control_candidate(output->kind, i, field->usage_page, usage, &meaning, name); i++) {
+        bool is_position = field->usage_page == PAGE_BUTTON ? strncmp(name, "button", 6) != 0
+                                                            : strcmp(name, "dpad") == 0;
+        if (meaning.kind == YT_KIND_COUNT || (is_position && is_own_layout(output)))
+            continue;
+        unsigned first = meaning.occurrence;
+        for (unsigned k = first; k < 256; k++) {
+            meaning.occurrence = (uint8_t)k;
+            if (!output_control_find(output, &meaning, &control))
+                break;
+            if (!is_control_of(output, &control, number, index))
+                continue;
+            control_name_number(output->kind, name, first > 0 ? 0 : k, text);
+            return true;
+        }
+    }
+    usage_name(field->usage_page, usage, text);
+    return false;
 }
 
-void each_output_name(yt_pool *pool, const yt_profile_output *output, yt_each_name *each,
-                      void *context) {
-    const yt_naming naming = {pool, output, each, context};
+void name_output_place(const yt_profile_output *output, const yt_field_place *place, char *text) {
     for (unsigned i = 0; i < output->field_count; i++) {
         const yt_hid_field *field = &output->fields[i].field;
-        if (field->flags & YT_HID_CONSTANT)
-            continue;
-        if (field->flags & YT_HID_VARIABLE)
-            for (unsigned k = 0; k < field->count; k++)
-                name_usage(&naming, field, yt_hid_usage(field, k), occurrence_of(output, i, k));
-        else
-            name_list(&naming, field);
+        for (unsigned k = 0;
+             field->direction == place->direction && field->report_id == place->report_id &&
+             field->usage_page == place->page && k < field_elements(field);
+             k++)
+            if (element_bit(field, k) == place->bit && element_usage(field, k) == place->usage) {
+                name_output_element(output, i, k, text);
+                return;
+            }
+    }
+    usage_name(place->page, place->usage, text);
+}
+
+/* Calls `each` for an element, or for each direction of a hat. */
+static void give_element(yt_pool *pool, const yt_profile_output *output, unsigned number,
+                         unsigned index, yt_each_name *each, void *context) {
+    static const char *const directions[] = {"up", "right", "down", "left"};
+    const yt_hid_field *field = &output->fields[number].field;
+    char name[USAGE_NAME_BYTES];
+    if (!name_output_element(output, number, index, name))
+        return;
+    if (field->usage_page == PAGE_DESKTOP && element_usage(field, index) == 0x39)
+        for (unsigned i = 0; i < 4; i++)
+            each(context, pool_print(pool, "%s.%s", name, directions[i]));
+    else
+        each(context, pool_print(pool, "%s", name));
+}
+
+/* Of an array only the usages that have names, as all would be a thousand. */
+void each_output_name(yt_pool *pool, const yt_profile_output *output, yt_each_name *each,
+                      void *context) {
+    for (unsigned i = 0; i < output->field_count; i++) {
+        const yt_hid_field *field = &output->fields[i].field;
+        for (unsigned k = 0; !(field->flags & YT_HID_CONSTANT) && k < field_elements(field); k++)
+            if ((field->flags & YT_HID_VARIABLE) ||
+                usage_has_name(output->kind, field->usage_page, element_usage(field, k)))
+                give_element(pool, output, i, k, each, context);
     }
 }

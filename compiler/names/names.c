@@ -13,7 +13,8 @@ enum {
     GAMEPAD = 8,
     JOYSTICK = 16,
     CONSUMER = 32,
-    DEVICE = 64
+    DEVICE = 64,
+    ANY = 127
 };
 
 typedef struct yt_special_name {
@@ -25,8 +26,11 @@ typedef struct yt_special_name {
 static const yt_special_name special_names[] = {
 #define YT_NAME(kinds, name, page, usage, kind, part, other_page, other_usage, other_if)           \
     {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part}},
+#define YT_NTH(kinds, name, page, usage, kind, occurrence)                                         \
+    {kinds, name, {page, usage, 0, 0, 0, occurrence, kind, 0}},
 #include "compiler/names/names.def"
 #undef YT_NAME
+#undef YT_NTH
 };
 
 enum { USAGE_X = 0x30, USAGE_DIAL = 0x37, USAGE_WHEEL = 0x38, USAGE_HAT = 0x39 };
@@ -182,12 +186,10 @@ static bool set_usage(yt_control_name *meaning, uint16_t page, uint16_t usage) {
     return true;
 }
 
-/* Without a number behind the name. */
-static bool plainly_named(const yt_device_kind *kind, const char *name, size_t length,
+/* A usage by its name alone, by its page's and its own, or by numbers. */
+static bool usually_named(const yt_device_kind *kind, const char *name, size_t length,
                           yt_control_name *meaning) {
     uint16_t page, usage;
-    if (special_named(kind, name, length, meaning))
-        return true;
     for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++)
         if (usage_named(kind->pages[i], name, length, &usage))
             return set_usage(meaning, kind->pages[i], usage);
@@ -199,32 +201,92 @@ static bool plainly_named(const yt_device_kind *kind, const char *name, size_t l
     return usage_numbered(name, length, &page, &usage) && set_usage(meaning, page, usage);
 }
 
-/* With a number whose last digit stands before `end`: behind a name, or of a hat before the dot. */
-static bool numbered(const yt_device_kind *kind, const char *name, size_t length, size_t end,
+/* What stands in front of a name whose control is of another type than usual. */
+static const char *const type_names[YT_KIND_COUNT] = {
+    [YT_LEVEL] = "level.", [YT_AXIS] = "axis.", [YT_MOTION] = "motion."};
+
+static bool typed_named(const yt_device_kind *kind, const char *name, size_t length,
+                        yt_control_name *meaning) {
+    for (unsigned type = 0; type < YT_KIND_COUNT; type++) {
+        size_t front = type_names[type] ? strlen(type_names[type]) : 0;
+        if (front == 0 || length <= front || memcmp(name, type_names[type], front) != 0 ||
+            !usually_named(kind, name + front, length - front, meaning) || meaning->kind == type)
+            continue;
+        meaning->kind = (uint8_t)type;
+        return true;
+    }
+    return false;
+}
+
+/* Without a number. */
+static bool plainly_named(const yt_device_kind *kind, const char *name, size_t length,
+                          yt_control_name *meaning) {
+    return special_named(kind, name, length, meaning) ||
+           usually_named(kind, name, length, meaning) || typed_named(kind, name, length, meaning);
+}
+
+/* Whether the last part of a name is a direction of what stands in front of it. */
+static bool ends_in_direction(const yt_device_kind *kind, const char *name) {
+    static const char *const directions[] = {".x", ".y", ".up", ".right", ".down", ".left"};
+    const char *dot = strrchr(name, '.');
+    yt_control_name meaning;
+    if (!dot || !special_named(kind, name, strlen(name), &meaning))
+        return false;
+    for (size_t i = 0; i < COUNT(directions); i++)
+        if (strcmp(dot, directions[i]) == 0)
+            return true;
+    return false;
+}
+
+void control_name_number(const yt_device_kind *kind, const char *name, unsigned occurrence,
+                         char *text) {
+    int front = (int)strlen(name);
+    if (ends_in_direction(kind, name))
+        front = (int)(strrchr(name, '.') - name);
+    if (occurrence == 0)
+        snprintf(text, USAGE_NAME_BYTES, "%s", name);
+    else
+        snprintf(text, USAGE_NAME_BYTES, "%.*s.%u%s", front, name, occurrence + 1, name + front);
+}
+
+bool control_is_key(const yt_control_name *meaning) {
+    return (meaning->page == PAGE_KEYBOARD || meaning->page == PAGE_CONSUMER) &&
+           (meaning->kind == YT_SWITCH || meaning->kind == YT_LEVEL);
+}
+
+/* The number in a name, which is a part of its own, and the name without it. 0: there is none. */
+static unsigned split_number(const char *name, size_t length, char *plain) {
+    for (size_t at = 1; at < length; at++) {
+        size_t digits = 0;
+        while (at + digits < length && name[at + digits] >= '0' && name[at + digits] <= '9')
+            digits++;
+        bool is_part = name[at - 1] == '.' && digits > 0 && digits < 4 &&
+                       (at + digits == length || name[at + digits] == '.');
+        if (!is_part)
+            continue;
+        snprintf(plain, USAGE_NAME_BYTES, "%.*s%.*s", (int)(at - 1), name,
+                 (int)(length - at - digits), name + at + digits);
+        return (unsigned)atoi(name + at);
+    }
+    return 0;
+}
+
+/* The second of a usage and so on: written in one way only. */
+static bool numbered(const yt_device_kind *kind, const char *name, size_t length,
                      yt_control_name *meaning) {
-    char plain[USAGE_NAME_BYTES];
-    size_t front = end;
-    while (front > 0 && name[front - 1] >= '0' && name[front - 1] <= '9')
-        front--;
-    if (front == end || front == 0 || end - front > 3 || name[front] == '0' ||
-        length >= sizeof plain)
+    char plain[USAGE_NAME_BYTES], again[USAGE_NAME_BYTES];
+    unsigned number = length < sizeof plain ? split_number(name, length, plain) : 0;
+    if (number < 2 || number > 256 || !plainly_named(kind, plain, strlen(plain), meaning) ||
+        meaning->occurrence > 0 || control_is_key(meaning))
         return false;
-    snprintf(plain, sizeof plain, "%.*s%.*s", (int)front, name, (int)(length - end), name + end);
-    int number = atoi(name + front);
-    if (number < 2 || number > 256 ||
-        !plainly_named(kind, plain, length - (end - front), meaning) ||
-        (meaning->part != 0) != (end != length))
-        return false;
+    control_name_number(kind, plain, number - 1, again);
     meaning->occurrence = (uint8_t)(number - 1);
-    return true;
+    return is_name(again, name, length);
 }
 
 bool control_named(const yt_device_kind *kind, const char *name, size_t length,
                    yt_control_name *meaning) {
-    const char *dot = memchr(name, '.', length);
-    return plainly_named(kind, name, length, meaning) ||
-           numbered(kind, name, length, length, meaning) ||
-           (dot && numbered(kind, name, length, (size_t)(dot - name), meaning));
+    return plainly_named(kind, name, length, meaning) || numbered(kind, name, length, meaning);
 }
 
 /* Of a special name, what stands for the whole usage: of a hat, the part before the dot. */
@@ -234,31 +296,63 @@ static void write_special(const yt_special_name *special, char *text) {
              dot ? (int)(dot - special->name) : (int)strlen(special->name), special->name);
 }
 
-static bool stands_for(const yt_control_name *meaning, uint16_t page, uint16_t usage,
-                       bool is_relative) {
+static bool stands_for(const yt_control_name *meaning, uint16_t page, uint16_t usage) {
     return ((meaning->page == page && meaning->usage == usage) ||
             (meaning->other_page == page && meaning->other_usage == usage)) &&
-           (meaning->kind == YT_MOTION) == is_relative;
+           meaning->part <= 1;
 }
 
-bool control_name_of(const yt_device_kind *kind, uint16_t page, uint16_t usage, bool is_relative,
-                     char *text) {
-    for (size_t i = 0; i < COUNT(special_names); i++)
-        if ((special_names[i].kinds & kind->bit) &&
-            stands_for(&special_names[i].meaning, page, usage, is_relative)) {
-            write_special(&special_names[i], text);
-            return true;
-        }
+/* The name of a usage by the tables, with its page where the kind does not know it without. */
+static void write_usual(const yt_device_kind *kind, uint16_t page, uint16_t usage, char *text) {
     char name[USAGE_NAME_BYTES];
+    yt_control_name meaning;
     bool has_name = usage_name(page, usage, name);
-    bool is_own = false;
-    for (size_t i = 0; i < COUNT(kind->pages) && kind->pages[i]; i++)
-        is_own |= kind->pages[i] == page;
+    bool is_own = usually_named(kind, name, strlen(name), &meaning) && meaning.page == page &&
+                  meaning.usage == usage && !special_named(kind, name, strlen(name), &meaning);
     if (has_name && !is_own)
         snprintf(text, USAGE_NAME_BYTES, "%.15s.%.47s", usage_page_name(page), name);
     else
         snprintf(text, USAGE_NAME_BYTES, "%s", name);
-    return has_name;
+}
+
+bool control_candidate(const yt_device_kind *kind, unsigned index, uint16_t page, uint16_t usage,
+                       yt_control_name *meaning, char *text) {
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        if ((special_names[i].kinds & kind->bit) &&
+            stands_for(&special_names[i].meaning, page, usage) && index-- == 0) {
+            write_special(&special_names[i], text);
+            *meaning = special_names[i].meaning;
+            return true;
+        }
+    if (index > YT_KIND_COUNT)
+        return false;
+    write_usual(kind, page, usage, text);
+    set_usage(meaning, page, usage);
+    unsigned type = index - 1;
+    if (index == 0)
+        return true;
+    if (!type_names[type] || meaning->kind == type) { /* the caller asks for the next one */
+        *meaning = (yt_control_name){.kind = YT_KIND_COUNT};
+        return true;
+    }
+    char usual[USAGE_NAME_BYTES];
+    snprintf(usual, sizeof usual, "%s", text);
+    snprintf(text, USAGE_NAME_BYTES, "%s%.*s", type_names[type], USAGE_NAME_BYTES - 9, usual);
+    meaning->kind = (uint8_t)type;
+    return true;
+}
+
+unsigned control_own_candidates(const yt_device_kind *kind, uint16_t page, uint16_t usage) {
+    unsigned count = 0;
+    for (size_t i = 0; i < COUNT(special_names); i++)
+        count += (special_names[i].kinds & kind->bit) &&
+                 stands_for(&special_names[i].meaning, page, usage);
+    return count;
+}
+
+bool usage_has_name(const yt_device_kind *kind, uint16_t page, uint16_t usage) {
+    char name[USAGE_NAME_BYTES];
+    return control_own_candidates(kind, page, usage) > 0 || usage_name(page, usage, name);
 }
 
 size_t control_names(const yt_device_kind *kind, const char **names, size_t most) {

@@ -47,16 +47,34 @@ const yt_device_kind *device_kind_named(const char *name);
 const char *device_kind_list(void);
 
 /* What a name stands for on a kind of device; false: it knows no such name. Beside its own names a
- * kind takes "PAGE.USAGE" for any page of the usage tables, names by number ("consumer_0x012f"),
- * and a number from 2 on behind a name for the second of its usage and so on ("slider2",
- * "hat2.up"). */
+ * kind takes "PAGE.USAGE" for any page of the usage tables, and names by number
+ * ("consumer_0x012f"). In front of a usage's name stands a type where it is not the usual one:
+ * "motion.dial", "axis.wheel", "level.pressure". The second of a usage has a part of its own with
+ * its number, in front of a direction: "slider.2", "hat.2.up". Keys and media keys have no second:
+ * wherever a device tells them, they are one. */
 bool control_named(const yt_device_kind *kind, const char *name, size_t length,
                    yt_control_name *meaning);
 
-/* Writes the name of a usage on a kind of device into `text`, of USAGE_NAME_BYTES. A hat's name is
- * that of the whole. False where it has no name of its own, only numbers. */
-bool control_name_of(const yt_device_kind *kind, uint16_t page, uint16_t usage, bool is_relative,
-                     char *text);
+/* Whether all places of a control within a device are one: those of keys and media keys are. */
+bool control_is_key(const yt_control_name *meaning);
+
+/* Writes a name for one further of its usage into `text`, of USAGE_NAME_BYTES: occurrence 1 is the
+ * second. Of a hat or a stick as a whole it is what stands in front of the directions. */
+void control_name_number(const yt_device_kind *kind, const char *name, unsigned occurrence,
+                         char *text);
+
+/* The names that may stand for a usage on a kind of device, the likeliest first: number `index` of
+ * them, with what it means, without a number; false: there are no more. Whether it does depends on
+ * the device; where `meaning->kind` is YT_KIND_COUNT it never does. A hat's is that of the whole,
+ * its meaning that of up. `text` has USAGE_NAME_BYTES. */
+bool control_candidate(const yt_device_kind *kind, unsigned index, uint16_t page, uint16_t usage,
+                       yt_control_name *meaning, char *text);
+
+/* How many of them are names of the kind's own, and no usage's; those come first. */
+unsigned control_own_candidates(const yt_device_kind *kind, uint16_t page, uint16_t usage);
+
+/* Whether a usage has a name, or only numbers. */
+bool usage_has_name(const yt_device_kind *kind, uint16_t page, uint16_t usage);
 
 /* Fills `names` with names that a kind of device knows, up to `most`, for suggestions; returns how
  * many. */

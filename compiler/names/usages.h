@@ -22,7 +22,7 @@ enum {
     PAGE_CONSUMER = 0x0c
 };
 
-#define USAGE_NAME_BYTES 64
+#define USAGE_NAME_BYTES 80
 
 /* "keyboard", "button"…; NULL for a page without a name. */
 const char *usage_page_name(uint16_t page);

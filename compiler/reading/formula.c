@@ -50,6 +50,14 @@ static size_t word_length(const char *text) {
     return length;
 }
 
+/* A part of a name behind a dot: a word, or a whole number. */
+static size_t part_length(const char *text) {
+    size_t length = 0;
+    while (isdigit((unsigned char)text[length]))
+        length++;
+    return length > 0 && !is_word(text[length]) ? length : word_length(text);
+}
+
 /* Whether a word is one of the language's own, which no name is. */
 static bool is_reserved(const char *word, size_t length) {
     static const char *const words[] = {"and", "or", "not"};
@@ -232,8 +240,9 @@ static yt_term *parse_name(yt_parsing *parsing) {
     if (take(parsing, "and") || take(parsing, "or"))
         return fail(parsing, begin, parsing->at - begin, "nothing stands in front of this");
     for (;;) {
-        size_t length = word_length(parsing->text + parsing->at);
-        if (length == 0 || is_reserved(parsing->text + parsing->at, length))
+        const char *text = parsing->text + parsing->at;
+        size_t length = has_dots ? part_length(text) : word_length(text);
+        if (length == 0 || is_reserved(text, length))
             return fail(parsing, parsing->at, length ? length : 1,
                         "a name is missing behind the dot");
         parsing->at += length;

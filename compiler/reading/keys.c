@@ -56,7 +56,8 @@ bool is_good_name(const char *name, size_t bytes, bool dots) {
         return false;
     for (size_t i = 0; i < bytes; i++) {
         char c = name[i];
-        if (at_start ? !(islower((unsigned char)c) || c == '_')
+        bool is_number = i > 0 && isdigit((unsigned char)c); /* a part that is a number */
+        if (at_start ? !(islower((unsigned char)c) || c == '_' || is_number)
                      : !(islower((unsigned char)c) || isdigit((unsigned char)c) || c == '_' ||
                          (c == '.' && dots)))
             return false;

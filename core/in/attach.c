@@ -115,18 +115,24 @@ static void begin_list(const yt_program *program, uint32_t inputs, yt_sought *li
     }
 }
 
+/* The range that a control's place gives; NULL: it gives none. */
+static YT_NEVER_INLINE const yt_program_range *given_range(const yt_program *program,
+                                                           const yt_program_control *control) {
+    if (control->place == YT_NO_PLACE)
+        return NULL;
+    const yt_program_place *place = yt_place_at(program, control->place);
+    return place->flags & YT_PLACE_RANGE ? yt_range_at(program, place->range) : NULL;
+}
+
 static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_field *field,
                        const yt_program_control *control) {
-    int64_t rest = control->kind == YT_AXIS || control->kind == YT_RATE
-                       ? yt_scale_rest(field->minimum, field->maximum)
-                       : field->minimum;
-    if (control->place != YT_NO_PLACE &&
-        (yt_place_at(program, control->place)->flags & YT_PLACE_RANGE))
-        rest = yt_range_at(program, yt_place_at(program, control->place)->range)->rest;
-    if (control->kind == YT_RATE && control->place != YT_NO_PLACE)
-        yt_scale_make_rate(
-            scale, field->minimum, rest, field->maximum,
-            yt_range_at(program, yt_place_at(program, control->place)->range)->unit_q24);
+    const yt_program_range *range = given_range(program, control);
+    bool has_middle = control->kind == YT_AXIS || control->kind == YT_RATE;
+    int64_t rest = range        ? range->rest
+                   : has_middle ? yt_scale_rest(field->minimum, field->maximum)
+                                : field->minimum;
+    if (control->kind == YT_RATE && range)
+        yt_scale_make_rate(scale, field->minimum, rest, field->maximum, range->unit_q24);
     else
         yt_scale_make(scale, field->minimum, rest, field->maximum);
 }
@@ -137,6 +143,7 @@ typedef struct making {
     search *search;
     yt_attached *block;
     yt_sought *list;
+    yt_sought here; /* where the one at hand stands: a key may stand in several places */
     unsigned count;
     unsigned controls; /* of them the first ones are controls */
 } making;
@@ -144,21 +151,35 @@ typedef struct making {
 /* Something that was found, in the field at hand, becomes a part of the block. */
 typedef yt_status found_part(making *making, unsigned index);
 
+/* Whether something of the list stands in the field at hand; `here` then says where. */
+static YT_NEVER_INLINE bool is_here(making *making, unsigned index) {
+    const yt_program *program = &making->engine->evaluator->program;
+    making->here = making->list[index];
+    if (making->here.field != making->search->field_number &&
+        !yt_search_is_key_again(making->search, program, index, &making->here))
+        return false;
+    yt_search_give_range(making->search, program, index);
+    return true;
+}
+
 /* Calls `found` for all of the list that stands in the field at hand. A description may have given
  * the field another range for one of them, so its own is put back. */
 static yt_status give_field(making *making, found_part *found) {
     yt_hid_field *field = &making->search->field;
     int64_t minimum = field->minimum, maximum = field->maximum;
-    yt_status status = YT_OK;
-    for (unsigned i = 0; i < making->count && status == YT_OK; i++) {
-        if (!yt_search_is_at_hand(making->search, &making->engine->evaluator->program, making->list,
-                                  i))
+    unsigned number = making->search->field_number;
+    bool has_keys = yt_search_can_have_keys(making->search, &making->engine->evaluator->program);
+    for (unsigned i = 0; i < making->count; i++) {
+        unsigned at = making->list[i].field; /* most of the list is elsewhere, or nowhere */
+        if (at > number || (at < number && !has_keys) || !is_here(making, i))
             continue;
-        status = found(making, i);
+        yt_status status = found(making, i);
+        if (status != YT_OK)
+            return status;
         field->minimum = minimum;
         field->maximum = maximum;
     }
-    return status;
+    return YT_OK;
 }
 
 /* Calls `found` for all of the list, field by field. */
@@ -215,17 +236,35 @@ static bool is_signed(const yt_program *program, const yt_program_control *contr
     return field->minimum < 0 || (yt_place_at(program, control->place)->flags & YT_PLACE_SIGNED);
 }
 
+/* Of a key in several places each binding says so. The list has done its work for a control whose
+ * first binding is made, and remembers which that was. */
+static YT_NEVER_INLINE void note_place(making *making, unsigned index, yt_found *found) {
+    yt_sought *sought = &making->list[index];
+    if (making->here.field == sought->field) {
+        sought->at = making->block->bindings;
+        return;
+    }
+    found->binding.twice = true;
+    found[(int)sought->at - making->block->bindings].binding.twice = true;
+}
+
+#define MOST_BINDINGS                                                                              \
+    (UINT16_MAX / sizeof(yt_binding)) /* what stands behind them has a place yet */
+
 static yt_status add_binding(making *making, unsigned index) {
     const yt_program *program = &making->engine->evaluator->program;
     const yt_hid_field *field = &making->search->field;
     if (index >= making->controls)
         return YT_OK;
-    yt_found *found = yt_engine_reserve(making->engine, sizeof *found);
+    yt_found *found = making->block->bindings < MOST_BINDINGS
+                          ? yt_engine_reserve(making->engine, sizeof *found)
+                          : NULL;
     if (!found)
         return YT_MEMORY;
     const yt_program_control *control = yt_control_at(program, index);
     found->binding.control = (uint16_t)index;
-    fill_binding(found, field, making->list[index], control, is_signed(program, control, field));
+    fill_binding(found, field, making->here, control, is_signed(program, control, field));
+    note_place(making, index, found);
     if (found->reading == YT_READ_NUMBER) {
         int scale = find_scale(making, control);
         if (scale < 0)

@@ -8,9 +8,10 @@
 
 #ifndef YT_WITHOUT_SHARED_INPUTS
 
-/* What is new of one control of a device, and not kept of its report yet. */
+/* What is new of one binding of a device, and not kept of its report yet. */
 typedef struct news {
     const yt_attached *device;
+    unsigned binding; /* its number in the device */
     unsigned control;
     yt_q16 value;
 } news;
@@ -32,7 +33,7 @@ static const yt_bytes_group *group_of(yt_attached *device, unsigned binding) {
 /* What a device says of its binding `number`. */
 static yt_q16 says(yt_attached *device, unsigned number, const news *news) {
     const yt_binding *binding = &yt_attached_bindings(device)[number];
-    if (news->device == device && news->control == binding->control)
+    if (news->device == device && news->binding == number)
         return news->value;
     return yt_device_says(device, group_of(device, number), binding);
 }
@@ -41,28 +42,37 @@ static uint32_t size_of(yt_q16 value) {
     return value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
 }
 
-/* What a device says of a control; 0: it has none such. Devices of one make keep it in one place,
- * so that is looked at first. */
-static yt_q16 value_in(yt_attached *device, const news *news, unsigned place) {
+/* What a device says of a control, the farthest of its places; 0: it has none such. Devices of one
+ * make keep it in one place, so that is looked at first, and mostly is the only one. */
+static yt_q16 value_in(yt_attached *device, const news *news) {
     const yt_binding *bindings = yt_attached_bindings(device);
-    if (place < device->bindings && bindings[place].control == news->control)
+    unsigned place = news->binding;
+    yt_q16 value = 0;
+    if (place < device->bindings && bindings[place].control == news->control &&
+        !bindings[place].twice)
         return says(device, place, news);
-    for (unsigned i = 0; i < device->bindings; i++)
-        if (bindings[i].control == news->control)
-            return says(device, i, news);
-    return 0;
+    for (unsigned i = 0; i < device->bindings; i++) {
+        if (bindings[i].control != news->control)
+            continue;
+        yt_q16 one = says(device, i, news);
+        if (!bindings[i].twice)
+            return one;
+        if (size_of(one) > size_of(value))
+            value = one;
+    }
+    return value;
 }
 
 /* The farthest of a control, of all devices that have it. */
-static yt_q16 combined(yt_engine *engine, const news *news, unsigned place) {
+static yt_q16 combined(yt_engine *engine, const news *news) {
     yt_q16 value = 0;
     for (unsigned i = 0; i < YT_DEVICES; i++) {
         yt_attached *other = yt_attached_at(engine, i);
         if (!other || !(other->inputs & news->device->inputs))
             continue;
-        yt_q16 says = value_in(other, news, place);
-        if (size_of(says) > size_of(value))
-            value = says;
+        yt_q16 one = value_in(other, news);
+        if (size_of(one) > size_of(value))
+            value = one;
     }
     return value;
 }
@@ -130,13 +140,13 @@ static void combine_stick(const stick *stick) {
                            says(leader, i, stick->news));
 }
 
-static void combine_shared(yt_engine *engine, const news *news, unsigned place) {
+static void combine_shared(yt_engine *engine, const news *news) {
     const yt_program_control *control = &engine->evaluator->program.controls[news->control];
     const stick stick = {engine, news, control->input, control->stick};
     if (control->stick)
         combine_stick(&stick);
     else
-        yt_control_set(engine->evaluator, news->control, combined(engine, news, place));
+        yt_control_set(engine->evaluator, news->control, combined(engine, news));
 }
 
 #endif
@@ -144,9 +154,10 @@ static void combine_shared(yt_engine *engine, const news *news, unsigned place) 
 void yt_device_combine(yt_engine *engine, yt_attached *device, const yt_binding *binding,
                        yt_q16 value) {
 #ifndef YT_WITHOUT_SHARED_INPUTS
-    if (device->rare & YT_RARE_SHARED) {
-        const news news = {device, binding->control, value};
-        combine_shared(engine, &news, (unsigned)(binding - yt_attached_bindings(device)));
+    if ((device->rare & YT_RARE_SHARED) || binding->twice) {
+        unsigned number = (unsigned)(binding - yt_attached_bindings(device));
+        const news news = {device, number, binding->control, value};
+        combine_shared(engine, &news);
         return;
     }
 #else

@@ -51,7 +51,7 @@ typedef struct yt_binding {
         } hat;
     } as;
     uint8_t flags; /* YT_BINDING_… */
-    uint8_t reserved;
+    bool twice;    /* its control, a key, stands in other places of the device too */
 } yt_binding;
 
 #define YT_BINDING_SIGNED 1u

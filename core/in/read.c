@@ -5,9 +5,18 @@
 #include "run/evaluate.h"
 #include "signal/fixed.h"
 
-static void set_switch(yt_engine *engine, const yt_binding *binding, bool on) {
+/* What a control is by this place; of a key that has others they count too. */
+static void set_control(yt_engine *engine, yt_attached *device, const yt_binding *binding,
+                        yt_q16 value) {
+    if (binding->twice)
+        yt_device_combine(engine, device, binding, value);
+    else
+        yt_control_set(engine->evaluator, binding->control, value);
+}
+
+static void set_switch(yt_engine *engine, yt_attached *device, const yt_binding *binding, bool on) {
     bool turned = binding->flags & YT_BINDING_TURNED;
-    yt_control_set(engine->evaluator, binding->control, on != turned ? YT_ONE : 0);
+    set_control(engine, device, binding, on != turned ? YT_ONE : 0);
 }
 
 static const yt_binding *bindings_of(yt_attached *device, const yt_bytes_group *group) {
@@ -19,7 +28,7 @@ static YT_NEVER_INLINE void read_bits(yt_engine *engine, yt_attached *device,
     const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
     for (; binding < end; binding++)
         if (differs >> binding->as.shift & 1)
-            set_switch(engine, binding, now >> binding->as.shift & 1);
+            set_switch(engine, device, binding, now >> binding->as.shift & 1);
 }
 
 /* The first binding of an array that stands for a number; those of one number are neighbours. */
@@ -43,17 +52,18 @@ static bool is_same(const uint8_t *a, const uint8_t *b, unsigned bytes) {
 }
 
 /* A number is in an array of which `others` are the bytes too, or what it stands for turns. */
-static void turn_number(yt_engine *engine, const yt_bytes_group *group, const yt_binding *bindings,
+static void turn_number(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
                         const uint8_t *others, uint32_t number, bool on) {
+    const yt_binding *bindings = bindings_of(device, group);
     const yt_binding *end = bindings + group->count;
     const yt_binding *found = find_number(bindings, group->count, number);
     if (found == end || found->as.number != number || yt_array_holds(group, others, number))
         return;
     for (; found < end && found->as.number == number; found++)
-        yt_control_set(engine->evaluator, found->control, on ? YT_ONE : 0);
+        set_control(engine, device, found, on ? YT_ONE : 0);
 }
 
-static void read_array(yt_engine *engine, const yt_bytes_group *group, const yt_binding *bindings,
+static void read_array(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
                        const uint8_t *at, uint8_t *kept) {
     if (is_same(at, kept, yt_group_bytes(group)) || yt_array_has_error(group, at))
         return;
@@ -62,8 +72,8 @@ static void read_array(yt_engine *engine, const yt_bytes_group *group, const yt_
         uint32_t before = yt_array_element(group, kept, i);
         if (now == before)
             continue;
-        turn_number(engine, group, bindings, kept, now, true);
-        turn_number(engine, group, bindings, at, before, false);
+        turn_number(engine, device, group, kept, now, true);
+        turn_number(engine, device, group, at, before, false);
     }
     yt_bytes_copy(kept, at, yt_group_bytes(group));
 }
@@ -77,7 +87,7 @@ static void read_number(yt_engine *engine, yt_attached *device, const yt_bytes_g
             value == yt_control_value(engine->evaluator, binding->control))
             yt_control_finer(engine->evaluator, binding->control);
         else
-            yt_control_set(engine->evaluator, binding->control, value);
+            set_control(engine, device, binding, value);
     }
 }
 
@@ -93,7 +103,7 @@ static void read_field(yt_engine *engine, yt_attached *device, const yt_bytes_gr
             yt_control_set(engine->evaluator, binding->control,
                            yt_hat_is_on(group, binding, at) ? YT_ONE : 0);
         else
-            set_switch(engine, binding, yt_field_bits(at, group->shift, group->bits) != 0);
+            set_switch(engine, device, binding, yt_field_bits(at, group->shift, group->bits) != 0);
 }
 
 static YT_NEVER_INLINE void read_motion(yt_engine *engine, yt_attached *device,
@@ -109,7 +119,7 @@ static YT_NEVER_INLINE void read_others(yt_engine *engine, yt_attached *device,
     const yt_binding *binding = bindings_of(device, group);
     uint8_t *kept = yt_attached_kept(device) + group->kept;
     if (group->reading == YT_READ_ARRAY || group->reading == YT_READ_KEYS) {
-        read_array(engine, group, binding, at, kept);
+        read_array(engine, device, group, at, kept);
         return;
     }
     if (is_same(at, kept, yt_group_bytes(group)) ||

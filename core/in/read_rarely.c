@@ -42,6 +42,10 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
             yt_control_finer(engine->evaluator, binding->control);
     }
     memcpy(kept, at, yt_kept_bytes(group));
+    /* Of a key that stands in the group twice, each place saw the other as it was before. */
+    for (yt_binding *binding = first; binding < end; binding++)
+        if (binding->twice)
+            yt_device_combine(engine, device, binding, yt_device_says(device, group, binding));
 }
 
 static bool any_muted(yt_attached *device) {

@@ -214,8 +214,7 @@ yt_status yt_search_inputs(search *search, const yt_program *program, uint8_t *p
 
 const yt_program_control *yt_sought_control(const yt_program *program, unsigned index) {
     unsigned controls = program->header->control_count;
-    return index < controls ? yt_control_at(program, index)
-                            : yt_target_at(program, index - controls);
+    return index < controls ? &program->controls[index] : &program->targets[index - controls];
 }
 
 /* What is looked for in a walk: a control's usage, the usage that the other one depends on, or the
@@ -288,19 +287,40 @@ static void place_field(yt_hid_field *field, const yt_program_place *place) {
     field->maximum = 1;
 }
 
-bool yt_search_is_at_hand(search *search, const yt_program *program, const yt_sought *list,
-                          unsigned index) {
-    if (list[index].field != search->field_number)
+bool yt_search_can_have_keys(search *search, const yt_program *program) {
+#ifndef YT_WITHOUT_SHARED_INPUTS
+    unsigned page = search->field.usage_page;
+    if (search->field_number == YT_SOUGHT_PLACE || (page != PAGE_KEYBOARD && page != PAGE_CONSUMER))
         return false;
+    look_over(search, program);
+    return search->suits != 0;
+#else
+    (void)search, (void)program;
+    return false;
+#endif
+}
+
+bool yt_search_is_key_again(const search *search, const yt_program *program, unsigned index,
+                            yt_sought *here) {
+    const yt_program_control *control = yt_sought_control(program, index);
+    unsigned first;
+    if (search->field.usage_page != control->page || index >= program->header->control_count ||
+        control->kind == YT_MOTION || control->occurrence > 0 ||
+        find_in_field(search, control->usage, control->kind, control->input, &first) == 0)
+        return false;
+    *here = (yt_sought){.at = (uint16_t)first, .field = search->field_number & 0x1fffu};
+    return true;
+}
+
+void yt_search_give_range(search *search, const yt_program *program, unsigned index) {
     const yt_program_control *control = yt_sought_control(program, index);
     if (search->field_number == YT_SOUGHT_PLACE)
         place_field(&search->field, yt_place_at(program, control->place));
     if (control->place == YT_NO_PLACE)
-        return true;
+        return;
     const yt_program_place *place = yt_place_at(program, control->place);
     if (place->flags & YT_PLACE_RANGE) {
         search->field.minimum = yt_range_at(program, place->range)->minimum;
         search->field.maximum = yt_range_at(program, place->range)->maximum;
     }
-    return true;
 }

@@ -9,6 +9,7 @@
 
 #define PAGE_KEYBOARD 0x07
 #define PAGE_BUTTON   0x09
+#define PAGE_CONSUMER 0x0c
 #define PAGE_VENDOR   0xff00 /* and above: makers' own */
 
 /* A search through a device's report descriptor. It takes most of the stack that the core needs, so
@@ -52,11 +53,18 @@ YT_MUST_USE yt_status yt_search_inputs(search *search, const yt_program *program
  * end again: the reader then knows how long the reports are. */
 void yt_search_fields(search *search, const yt_program *program, yt_sought *list, unsigned count);
 
-/* Whether what was found of `index` stands in the field at hand (number YT_SOUGHT_PLACE: the
- * description gives it). The field then has the range that a description gives, in place of its
- * own. */
-bool yt_search_is_at_hand(search *search, const yt_program *program, const yt_sought *list,
-                          unsigned index);
+/* Whether the field at hand can be a further place of a key or a media key: a keyboard may tell it
+ * in a list and by a bit, and all of its places are one. */
+bool yt_search_can_have_keys(search *search, const yt_program *program);
+
+/* Of such a field: whether it is one for `index`, which was found in an earlier one; `here` says
+ * where. */
+bool yt_search_is_key_again(const search *search, const yt_program *program, unsigned index,
+                            yt_sought *here);
+
+/* The field at hand gets the range that a description gives for `index`, in place of its own; of
+ * number YT_SOUGHT_PLACE it is the field that the description gives. */
+void yt_search_give_range(search *search, const yt_program *program, unsigned index);
 
 /* The control, or the target, that an index of a list means. */
 const yt_program_control *yt_sought_control(const yt_program *program, unsigned index);

@@ -20,21 +20,6 @@ static unsigned controls_of(const yt_hid_field *field) {
                                           : (unsigned)(field->usage_last - field->usage_first) + 1;
 }
 
-/* How many controls of that usage there are already. */
-static uint8_t occurrence_of(const sim_host *host, const host_control *control) {
-    unsigned count = 0;
-    for (unsigned i = 0; i < host->control_count; i++)
-        count += host->controls[i].page == control->page &&
-                 host->controls[i].usage == control->usage &&
-                 host->controls[i].is_relative == control->is_relative;
-    return (uint8_t)(count < UINT8_MAX ? count : UINT8_MAX);
-}
-
-static void add_control(sim_host *host, host_control control) {
-    control.occurrence = occurrence_of(host, &control);
-    host->controls[host->control_count++] = control;
-}
-
 static void add_field(sim_host *host, const yt_hid_field *field) {
     bool variable = field->flags & YT_HID_VARIABLE;
     unsigned count = controls_of(field);
@@ -45,19 +30,17 @@ static void add_field(sim_host *host, const yt_hid_field *field) {
     host->first_control[host->field_count] = host->control_count;
     host->fields[host->field_count++] = *field;
     for (unsigned i = 0; i < count; i++)
-        add_control(
-            host,
-            (host_control){
-                .page = field->usage_page,
-                .usage = variable ? yt_hid_usage(field, i) : (uint16_t)(field->usage_first + i),
-                .bit = (uint16_t)(field->bit + (variable ? i * field->bits : 0)),
-                .report_id = field->report_id,
-                .application_page = field->application_page,
-                .application_usage = field->application_usage,
-                .is_relative = (field->flags & YT_HID_RELATIVE) && variable,
-                .minimum = variable ? field->minimum : 0,
-                .maximum = variable ? field->maximum : 1,
-                .value = variable && (field->flags & YT_HID_NULL_STATE) ? field->maximum + 1 : 0});
+        host->controls[host->control_count++] = (host_control){
+            .page = field->usage_page,
+            .usage = variable ? yt_hid_usage(field, i) : (uint16_t)(field->usage_first + i),
+            .bit = (uint16_t)(field->bit + (variable ? i * field->bits : 0)),
+            .report_id = field->report_id,
+            .application_page = field->application_page,
+            .application_usage = field->application_usage,
+            .is_relative = (field->flags & YT_HID_RELATIVE) && variable,
+            .minimum = variable ? field->minimum : 0,
+            .maximum = variable ? field->maximum : 1,
+            .value = variable && (field->flags & YT_HID_NULL_STATE) ? field->maximum + 1 : 0};
 }
 
 void sim_host_add_field(sim_host *host, const yt_hid_field *field) {

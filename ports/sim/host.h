@@ -14,7 +14,6 @@ typedef struct host_control {
     uint16_t usage;
     uint16_t bit; /* where it stands in its report */
     uint8_t report_id;
-    uint8_t occurrence; /* 0: the first of its usage */
     bool is_relative;
     uint16_t application_page; /* of its top-level collection */
     uint16_t application_usage;

@@ -11,8 +11,10 @@
 
 static void tell_input(void *context, const host_control *control) {
     simulation *simulation = context;
-    sim_change change = {
-        .time_us = simulation->now_us, .number = simulation->reporting, .control = *control};
+    sim_change change = {.time_us = simulation->now_us,
+                         .number = simulation->reporting,
+                         .device = simulation->from,
+                         .control = *control};
     if (simulation->observer.change)
         simulation->observer.change(simulation->observer.context, &change);
 }
@@ -43,6 +45,7 @@ static void tell_light(void *context, const host_control *control) {
     sim_change change = {.time_us = simulation->now_us,
                          .is_feedback = true,
                          .number = simulation->reporting,
+                         .device = simulation->from,
                          .control = *control};
     if (simulation->observer.change)
         simulation->observer.change(simulation->observer.context, &change);
@@ -118,6 +121,7 @@ static bool next_report(void *context, loop_report *report) {
         simulation->reports_in++;
         simulation->now_us = recorded->time_us;
         simulation->reporting = (unsigned)plug;
+        simulation->from = &recording->devices[recorded->device];
         sim_host_report(&device->view, report->bytes, report->size, tell_input, simulation);
         return true;
     }
@@ -139,6 +143,8 @@ static void drive_devices(void *context, unsigned reports) {
                output.length > 0) {
             simulation->now_us = simulation->engine.port_us;
             simulation->reporting = device->plug;
+            simulation->from =
+                &simulation->plugs[device->plug].recording->devices[device->recorded];
             sim_host_report(&device->lights, bytes, output.length, tell_light, simulation);
         }
     }

@@ -32,6 +32,7 @@ typedef struct sim_change {
     bool is_output;
     bool is_feedback; /* the other way: a light or a motor, set by the host or by the sheet */
     unsigned number;  /* of the plug, or of the interface */
+    const recorded_device *device; /* of a plug: which of its devices */
     host_control control;
 } sim_change;
 
@@ -79,8 +80,9 @@ typedef struct simulation {
     const yt_program *program;
     uint64_t listen_us; /* how often the adapter listens to what hosts send; 0: always */
     uint64_t *memory;
-    uint64_t now_us;    /* of the report whose changes are told, */
-    unsigned reporting; /* and its plug or interface */
+    uint64_t now_us;             /* of the report whose changes are told, */
+    unsigned reporting;          /* and its plug or interface, */
+    const recorded_device *from; /* and the device of the plug */
     uint64_t reports_in;
     uint64_t reports_out;
     char error[300];

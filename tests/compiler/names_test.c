@@ -117,13 +117,15 @@ static void check_kinds(void) {
     }
     yt_control_name second;
     about("a direction of the second hat");
-    CHECK(control_named(device_kind_named("gamepad"), "hat2.left", 9, &second));
+    CHECK(control_named(device_kind_named("gamepad"), "hat.2.left", 10, &second));
     CHECK(second.page == 1 && second.usage == 0x39 && second.occurrence == 1 && second.part == 8);
-    static const char *const wrong[] = {"",       "slider1",         "slider0",         "slider257",
-                                        "button", "button0",         "button65536",     "consumer.",
-                                        ".mute",  "page_0xff00_0x1", "consumer_0x012F", "hat",
-                                        "x.y",    "hat.up2",         "hat1.up",         "hat2",
-                                        "south.2"};
+    static const char *const wrong[] = {
+        "",        "slider1",         "slider0",         "slider257",
+        "button",  "button0",         "button65536",     "consumer.",
+        ".mute",   "page_0xff00_0x1", "consumer_0x012F", "hat",
+        "x.y",     "hat.up.2",        "hat.1.up",        "hat.2",
+        "hat2.up", "slider2",         "button1.02",      "left_stick.x.2",
+        "south.1"};
     for (size_t i = 0; i < sizeof wrong / sizeof wrong[0]; i++) {
         yt_control_name meaning;
         about("\"%s\" is no name of a gamepad's", wrong[i]);

@@ -490,7 +490,7 @@ static void check_other_pages(void) {
     about("media keys, a vendor's page, two sliders");
     rig_begin(&r, "inputs: {media: consumer, desk: device}\noutputs: {pad: gamepad}\nsheet:\n"
                   "  pad.south: media.mute\n  pad.east: media.consumer_0x012f\n"
-                  "  pad.west: desk.page_0xff00_0x0021\n  pad.left_stick.x: desk.slider2\n");
+                  "  pad.west: desk.page_0xff00_0x0021\n  pad.left_stick.x: desk.slider.2\n");
     unsigned keys = RIG_ATTACH(&r, media), board = RIG_ATTACH(&r, desk);
     CHECK_EQUAL(yt_engine_inputs_of(&r.engine, keys), 1);
     CHECK_EQUAL(yt_engine_inputs_of(&r.engine, board), 2);

@@ -179,7 +179,7 @@ static void check_memories(void) {
     char profile[1000] = "inputs: {hand: joystick}\noutputs: {pad: gamepad}\nsheet: {pad.south: "
                          "hand.x > 1%";
     for (unsigned i = 2; i <= 24; i++)
-        sprintf(profile + strlen(profile), " or hand.x%u > 1%%", i);
+        sprintf(profile + strlen(profile), " or hand.x.%u > 1%%", i);
     strcat(profile, "}\n");
     check_memory("inputs: {hand: gamepad}\noutputs: {pad: gamepad}\nsheet: {pad.south: "
                  "hand.south, pad.left_stick: hand.left_stick, pad.dpad.up: hand.dpad.up}\n",
@@ -208,7 +208,7 @@ static void check_many_ranges(void) {
         memcpy(descriptor + size, axis, sizeof axis);
         size += sizeof axis;
         if (i > 0)
-            sprintf(profile + strlen(profile), " or hand.x%u > 1%%", i + 1);
+            sprintf(profile + strlen(profile), " or hand.x.%u > 1%%", i + 1);
     }
     descriptor[size++] = 0xc0;
     strcat(profile, "\n");

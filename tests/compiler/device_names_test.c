@@ -1,0 +1,342 @@
+/* What a device's controls are called, and what a name leads to: for made-up devices, of several
+ * collections and with usages that come again and again, each name that is shown drives the control
+ * that it was shown for and no other, and a description that is written is read back. */
+#include "compiler/names/device.h"
+
+#include "tests/engine/rig.h"
+#include "tests/harness.h"
+
+enum { DEVICES = 400, MOST = 96 };
+
+/* A report descriptor as it grows. */
+typedef struct growing {
+    uint8_t bytes[3000];
+    size_t size;
+} growing;
+
+static void item(growing *growing, unsigned prefix, long value) {
+    bool is_usage = (prefix & 0x0c) == 0x08; /* one of four bytes would have a page in it */
+    growing->bytes[growing->size++] = (uint8_t)(prefix | (is_usage ? 2 : 3));
+    for (unsigned i = 0; i < (is_usage ? 2 : 4); i++)
+        growing->bytes[growing->size++] = (uint8_t)((unsigned long)value >> (8 * i));
+}
+
+enum {
+    INPUT = 0x80,
+    COLLECTION = 0xa0,
+    PAGE = 0x04,
+    LOGICAL_MINIMUM = 0x14,
+    LOGICAL_MAXIMUM = 0x24,
+    SIZE = 0x74,
+    REPORT_ID = 0x84,
+    FIELDS_COUNT = 0x94,
+    USAGE = 0x08,
+    USAGE_MINIMUM = 0x18,
+    USAGE_MAXIMUM = 0x28,
+    ABSOLUTE = 2,
+    RELATIVE = 6,
+    ARRAY = 0,
+    ABSOLUTE_OR_NONE = 0x42
+};
+
+static void field(growing *growing, long minimum, long maximum, unsigned bits, unsigned count,
+                  unsigned flags) {
+    item(growing, LOGICAL_MINIMUM, minimum);
+    item(growing, LOGICAL_MAXIMUM, maximum);
+    item(growing, SIZE, bits);
+    item(growing, FIELDS_COUNT, count);
+    item(growing, INPUT, flags);
+}
+
+/* Some usages of a page, one by one; a usage may come again. */
+static void add_usages(growing *growing, dice *dice, unsigned page, const uint16_t *usages,
+                       unsigned known, bool may_move) {
+    unsigned count = 1 + roll_below(dice, 4);
+    bool moves = may_move && roll_below(dice, 2);
+    item(growing, PAGE, page);
+    for (unsigned i = 0; i < count; i++)
+        item(growing, USAGE, usages[roll_below(dice, known)]);
+    unsigned bits = roll_below(dice, 2) ? 8 : 16;
+    long most = (1L << (bits - 1)) - 1;
+    bool is_signed = moves || roll_below(dice, 2);
+    field(growing, is_signed ? -most : 0, most, bits, count, moves ? RELATIVE : ABSOLUTE);
+}
+
+static void add_range(growing *growing, unsigned page, unsigned first, unsigned last,
+                      bool in_list) {
+    item(growing, PAGE, page);
+    item(growing, USAGE_MINIMUM, first);
+    item(growing, USAGE_MAXIMUM, last);
+    if (in_list)
+        field(growing, first, last, 16, 2, ARRAY);
+    else
+        field(growing, 0, 1, 1, (last - first + 8) / 8 * 8, ABSOLUTE);
+}
+
+static void add_field(growing *growing, dice *dice) {
+    static const uint16_t desktop[] = {0x30, 0x31, 0x32, 0x33, 0x34, 0x35,
+                                       0x36, 0x37, 0x38, 0x40, 0x41};
+    static const uint16_t simulation[] = {0xba, 0xbb, 0xc4, 0xc5, 0xc8};
+    static const uint16_t odd[] = {0x20, 0x30, 0x31, 0x3d};
+    static const uint16_t own[] = {1, 2, 3, 0x21, 0x300};
+    unsigned first = 1 + roll_below(dice, 3);
+    switch (roll_below(dice, 9)) {
+    case 0:
+        add_range(growing, 0x09, first, first + roll_below(dice, 12), roll_below(dice, 4) == 0);
+        return;
+    case 1:
+        add_usages(growing, dice, 0x01, desktop, 11, true);
+        return;
+    case 2:
+        item(growing, PAGE, 0x01);
+        item(growing, USAGE, 0x39);
+        field(growing, 0, 7, 8, 1, ABSOLUTE_OR_NONE);
+        return;
+    case 3:
+        add_usages(growing, dice, 0x02, simulation, 5, false);
+        return;
+    case 4:
+        add_usages(growing, dice, 0xff00 + roll_below(dice, 2), own, 5, true);
+        return;
+    case 5:
+        add_range(growing, 0x07, 4, 4 + roll_below(dice, 20), roll_below(dice, 2));
+        return;
+    case 6:
+        add_range(growing, 0x0c, 0xe2, 0xea, roll_below(dice, 2));
+        return;
+    case 7:
+        add_usages(growing, dice, roll_below(dice, 2) ? 0x0d : 0x06, odd, 4, false);
+        return;
+    default:
+        add_usages(growing, dice, 0x01, desktop, 2, true); /* x and y alone */
+    }
+}
+
+static void make_device(growing *growing, dice *dice) {
+    static const uint16_t kinds[][2] = {{1, 2},    {1, 4},    {1, 5}, {1, 6},
+                                        {0x0c, 1}, {1, 0x80}, {1, 5}, {0xff00, 1}};
+    unsigned collections = 1 + roll_below(dice, 3), id = 0;
+    growing->size = 0;
+    for (unsigned i = 0; i < collections; i++) {
+        const uint16_t *kind = kinds[roll_below(dice, 8)];
+        item(growing, PAGE, kind[0]);
+        item(growing, USAGE, kind[1]);
+        item(growing, COLLECTION, 1);
+        for (unsigned k = 1 + roll_below(dice, 3); k > 0; k--) {
+            item(growing, REPORT_ID, ++id);
+            for (unsigned n = 1 + roll_below(dice, 3); n > 0; n--)
+                add_field(growing, dice);
+        }
+        growing->bytes[growing->size++] = 0xc0;
+    }
+}
+
+static long raw_of(const yt_hid_field *field, unsigned index, bool is_on) {
+    bool is_hat = field->flags & YT_HID_NULL_STATE;
+    if (!(field->flags & YT_HID_VARIABLE))
+        return is_on ? (long)(field->number_first + index) : 0;
+    if (is_hat)
+        return is_on ? 0 : 8;
+    long least = field->flags & YT_HID_RELATIVE ? 0 : (long)field->minimum;
+    return is_on ? (long)field->maximum : least;
+}
+
+/* A report in which all rests but one element, if any. */
+static void send(rig *rig, unsigned number, const yt_device_fields *device, unsigned id,
+                 const yt_element *on, uint64_t now_us) {
+    uint8_t bytes[300] = {(uint8_t)id};
+    unsigned bits = 0;
+    for (unsigned i = 0; i < device->count; i++) {
+        const yt_hid_field *field = &device->fields[i];
+        if (field->report_id != id)
+            continue;
+        unsigned end = field->bit + (unsigned)field->bits * field->count;
+        bits = end > bits ? end : bits;
+        for (unsigned k = 0; k < field->count && (field->flags & YT_HID_VARIABLE); k++)
+            yt_hid_set(bytes + 1, sizeof bytes - 1, element_bit(field, k), field->bits,
+                       (uint32_t)raw_of(field, k, on && on->field == i && on->index == k));
+        if (!(field->flags & YT_HID_VARIABLE) && on && on->field == i)
+            yt_hid_set(bytes + 1, sizeof bytes - 1, field->bit, field->bits,
+                       (uint32_t)raw_of(field, on->index, true));
+    }
+    rig_report(rig, number, bytes, 1 + (bits + 7) / 8, now_us);
+}
+
+/* The buttons that the host has seen, a bit each. */
+static void take_all(rig *rig, uint8_t *buttons, uint64_t now_us) {
+    for (const char *told = rig_take(rig, 0, now_us); *told; told = rig_take(rig, 0, now_us))
+        for (unsigned i = 0; i < MOST / 8; i++)
+            buttons[i] = (uint8_t)strtoul(told + 3 * i, NULL, 16);
+}
+
+/* The elements of one kind's collections that have names: each drives a button. */
+typedef struct named {
+    yt_element element;
+    char name[USAGE_NAME_BYTES];
+} named;
+
+static bool is_known(const named *named, unsigned count, const char *name) {
+    for (unsigned i = 0; i < count; i++)
+        if (strcmp(named[i].name, name) == 0)
+            return true;
+    return false;
+}
+
+/* Two elements that share a name are places of one key. */
+static bool is_key(const yt_device_fields *device, const named *named) {
+    unsigned page = device->fields[named->element.field].usage_page;
+    return page == 0x07 || page == 0x0c;
+}
+
+static unsigned name_all(const yt_device_fields *device, const yt_device_kind *kind, named *named,
+                         unsigned most) {
+    unsigned count = 0;
+    for (unsigned i = 0; i < device->count; i++) {
+        const yt_hid_field *field = &device->fields[i];
+        if (device_field_kind(device, i) != kind)
+            continue;
+        for (unsigned k = 0; k < field_elements(field) && count < most; k++) {
+            named[count].element = (yt_element){i, k};
+            bool leads =
+                device_element_name(device, kind, named[count].element, true, named[count].name);
+            if (!leads)
+                continue;
+            if (is_known(named, count, named[count].name))
+                CHECK(is_key(device, &named[count]));
+            count++;
+        }
+    }
+    return count;
+}
+
+/* Written so that the button of a name goes on, or over where it moves, when its element does. */
+static void write_cell(char *text, const yt_device_kind *kind, const yt_hid_field *field,
+                       const char *name, unsigned button) {
+    yt_control_name meaning;
+    char whole[USAGE_NAME_BYTES + 4];
+    bool is_hat = (field->flags & YT_HID_NULL_STATE) && (field->flags & YT_HID_VARIABLE);
+    snprintf(whole, sizeof whole, "%s%s", name, is_hat ? ".up" : "");
+    CHECK(control_named(kind, whole, strlen(whole), &meaning));
+    const char *cell = meaning.kind == YT_SWITCH   ? "  out.button%u: in.%s\n"
+                       : meaning.kind == YT_MOTION ? "  out.button%u: \"toggle(in.%s > 0)\"\n"
+                                                   : "  out.button%u: in.%s > 75%%\n";
+    sprintf(text + strlen(text), cell, button, whole);
+}
+
+static unsigned count_on(const uint8_t *before, const uint8_t *after, unsigned *which) {
+    unsigned count = 0;
+    for (unsigned i = 0; i < MOST; i++)
+        if ((before[i / 8] ^ after[i / 8]) >> (i % 8) & 1) {
+            *which = i;
+            count++;
+        }
+    return count;
+}
+
+static unsigned tried, unnamed;
+
+static void check_names_of_kind(const growing *growing, const yt_device_fields *device,
+                                const yt_device_kind *kind) {
+    static named named[MOST], cells[MOST];
+    static rig r;
+    char profile[16000];
+    unsigned count = name_all(device, kind, named, MOST), cell_count = 0, number;
+    sprintf(profile,
+            "inputs: {in: %s}\noutputs: {out: {kind: joystick, fields: [{usage: button1, "
+            "count: %u}]}}\nsheet:\n",
+            kind->name, MOST);
+    for (unsigned i = 0; i < count; i++)
+        if (!is_known(cells, cell_count, named[i].name)) {
+            cells[cell_count++] = named[i];
+            write_cell(profile, kind, &device->fields[named[i].element.field], named[i].name,
+                       cell_count);
+        }
+    if (count == 0)
+        return;
+    rig_begin(&r, profile);
+    yt_device arriving = {
+        .descriptor = growing->bytes, .descriptor_size = growing->size, .input = 0};
+    yt_status status = yt_engine_attach(&r.engine, &arriving, &number);
+    CHECK_EQUAL(status, YT_OK);
+    uint8_t rest[MOST / 8] = {0}, now[MOST / 8] = {0};
+    uint64_t now_us = 1;
+    for (unsigned id = 1; id < 12 && status == YT_OK; id++)
+        send(&r, number, device, id, NULL, now_us++);
+    take_all(&r, rest, now_us);
+    for (unsigned i = 0; i < count && status == YT_OK; i++) {
+        const yt_hid_field *field = &device->fields[named[i].element.field];
+        unsigned which = MOST;
+        memcpy(now, rest, sizeof now);
+        send(&r, number, device, field->report_id, &named[i].element, now_us++);
+        take_all(&r, now, now_us);
+        about("in.%s, page %x, usage %x, of a %s", named[i].name, field->usage_page,
+              element_usage(field, named[i].element.index), kind->name);
+        CHECK_EQUAL(count_on(rest, now, &which), 1);
+        if (which < cell_count)
+            CHECK_TEXT(cells[which].name, named[i].name);
+        memcpy(rest, now, sizeof rest);
+        send(&r, number, device, field->report_id, NULL, now_us++);
+        take_all(&r, rest, now_us);
+        tried++;
+    }
+    rig_end(&r);
+}
+
+static void check_device(dice *dice) {
+    static growing growing;
+    static yt_device_fields device;
+    make_device(&growing, dice);
+    device_fields_read(&device, growing.bytes, growing.size);
+    CHECK_EQUAL(device.status, YT_OK);
+    for (size_t i = 0; i < device_kind_count; i++)
+        check_names_of_kind(&growing, &device, &device_kinds[i]);
+    for (unsigned i = 0; i < device.count; i++) {
+        char name[USAGE_NAME_BYTES];
+        unnamed += !device_element_name(&device, device_field_kind(&device, i), (yt_element){i, 0},
+                                        true, name);
+    }
+}
+
+/* Each usage of the tables, up to nine times: the name says which it is, and no other one does. */
+static void check_numbers(void) {
+    char name[USAGE_NAME_BYTES], again[USAGE_NAME_BYTES];
+    for (size_t i = 0; i < device_kind_count; i++)
+        for (unsigned page = 1; page < 0x100; page++)
+            for (unsigned usage = 1; usage < 0x400; usage++) {
+                const yt_device_kind *kind = &device_kinds[i];
+                yt_control_name meaning, found;
+                for (unsigned k = 0;
+                     control_candidate(kind, k, (uint16_t)page, (uint16_t)usage, &meaning, name);
+                     k++) {
+                    if (meaning.kind == YT_KIND_COUNT || meaning.occurrence > 0 ||
+                        !usage_has_name(kind, (uint16_t)page, (uint16_t)usage))
+                        continue;
+                    for (unsigned n = 0; n < 9; n++) {
+                        control_name_number(kind, name, n, again);
+                        if (meaning.part)
+                            strcat(again, ".up");
+                        bool is_known = control_named(kind, again, strlen(again), &found);
+                        if (n > 0 && control_is_key(&meaning)) {
+                            CHECK(!is_known);
+                            continue;
+                        }
+                        about("%s of a %s", again, kind->name);
+                        CHECK(is_known);
+                        CHECK_EQUAL(found.page, meaning.page);
+                        CHECK_EQUAL(found.usage, meaning.usage);
+                        CHECK_EQUAL(found.occurrence, n);
+                        CHECK_EQUAL(found.kind, meaning.kind);
+                    }
+                }
+            }
+}
+
+int main(void) {
+    dice dice = {3};
+    check_numbers();
+    for (unsigned i = 0; i < DEVICES; i++)
+        check_device(&dice);
+    printf("%u names tried, %u fields without one\n", tried, unnamed);
+    CHECK(tried > 3000);
+    return report_checks();
+}
