@@ -86,44 +86,50 @@ static const yt_profile_output *output_of(const yt_compiled *compiled, unsigned 
 }
 
 static void name_output(const yt_compiled *compiled, unsigned interface, yt_hid_direction direction,
-                        const host_control *control, char *text, size_t size) {
+                        const host_control *control, char *text, size_t size,
+                        yt_raw_meaning *meaning) {
     char own[USAGE_NAME_BYTES];
     yt_field_place place = place_of(direction, control);
     const yt_profile_output *output = output_of(compiled, interface, direction, control);
     if (!output) {
         snprintf(text, size, "?");
+        if (meaning)
+            *meaning = (yt_raw_meaning){.minimum = control->minimum, .maximum = control->maximum};
         return;
     }
-    name_output_place(output, &place, own);
+    name_output_place(output, &place, own, meaning);
     snprintf(text, size, "%s.%s", output->name, own);
 }
 
 void output_control_name(const yt_compiled *compiled, unsigned interface,
-                         const host_control *control, char *text, size_t size) {
-    name_output(compiled, interface, YT_HID_INPUT, control, text, size);
+                         const host_control *control, char *text, size_t size,
+                         yt_raw_meaning *meaning) {
+    name_output(compiled, interface, YT_HID_INPUT, control, text, size, meaning);
 }
 
 void input_control_name(const yt_profile_input *input, const recorded_device *device,
-                        const host_control *control, char *text) {
+                        const host_control *control, char *text, yt_raw_meaning *meaning) {
     yt_field_place place = place_of(YT_HID_INPUT, control);
-    name_place(fields_of_device(device), input->kind, input->description, &place, text);
+    name_place(fields_of_device(device), input->kind, input->description, &place, text, meaning);
 }
 
 static void name_target(const yt_profile_input *input, const recorded_device *device,
-                        const host_control *control, char *text) {
+                        const host_control *control, char *text, yt_raw_meaning *meaning) {
     yt_field_place place = place_of(YT_HID_OUTPUT, control);
-    name_place(fields_of_device(device), input->kind, input->description, &place, text);
+    name_place(fields_of_device(device), input->kind, input->description, &place, text, meaning);
 }
 
 void target_name(const yt_compiled *compiled, uint32_t inputs, const recorded_device *device,
-                 const host_control *control, char *text) {
+                 const host_control *control, char *text, yt_raw_meaning *meaning) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->target_count; i++)
         if (inputs >> program->targets[i].input & 1) {
-            name_target(&compiled->inputs[program->targets[i].input], device, control, text);
+            name_target(&compiled->inputs[program->targets[i].input], device, control, text,
+                        meaning);
             return;
         }
     snprintf(text, USAGE_NAME_BYTES, "?");
+    *meaning = (yt_raw_meaning){.minimum = control->minimum, .maximum = control->maximum};
 }
 
 /* The input that a control of a plugged device belongs to: a device of several collections may be
@@ -147,20 +153,20 @@ static unsigned input_of(const profile *profile, const sim_plug *plug,
 }
 
 void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
-                 char *text, size_t size) {
+                 char *text, size_t size, yt_raw_meaning *meaning) {
     char own[USAGE_NAME_BYTES];
     if (change->is_output) {
         name_output(&profile->compiled, change->number,
                     change->is_feedback ? YT_HID_OUTPUT : YT_HID_INPUT, &change->control, text,
-                    size);
+                    size, meaning);
         return;
     }
     unsigned number = input_of(profile, &plugs[change->number], &change->control);
     const yt_profile_input *input = &profile->compiled.inputs[number];
     if (change->is_feedback)
-        name_target(input, change->device, &change->control, own);
+        name_target(input, change->device, &change->control, own, meaning);
     else
-        input_control_name(input, change->device, &change->control, own);
+        input_control_name(input, change->device, &change->control, own, meaning);
     snprintf(text, size, "%s.%s", input->name, own);
 }
 
@@ -188,21 +194,22 @@ bool profile_reads(const profile *profile, unsigned input, const host_control *c
     return false;
 }
 
-void change_value(const sim_change *change, char *text, size_t size) {
-    static const char *const hats[] = {"up",   "up right",  "right", "down right",
-                                       "down", "down left", "left",  "up left"};
-    const host_control *control = &change->control;
-    int64_t value = control->value,
-            span = control->value < 0 ? -control->minimum : control->maximum;
-    if (control->is_relative)
-        snprintf(text, size, "%+" PRId64, value);
-    else if (host_control_is_switch(control))
-        snprintf(text, size, "%s", value ? "pressed" : "released");
-    else if (control->page == 0x01 && control->usage == 0x39)
-        snprintf(text, size, "%s", value >= 0 && value < 8 ? hats[value] : "centre");
+void raw_text(const yt_raw_meaning *meaning, int64_t raw, char *text, size_t size) {
+    static const char *const directions[] = {"up",   "up right",  "right", "down right",
+                                             "down", "down left", "left",  "up left"};
+    bool is_whole = meaning->maximum - meaning->minimum <= 1;
+    int direction = raw_direction(meaning, raw);
+    if (meaning->is_hat)
+        snprintf(text, size, "%s", direction >= 0 ? directions[direction] : "centre");
+    else if (meaning->kind == YT_MOTION)
+        snprintf(text, size, "%+.0f", raw_value(meaning, raw));
+    else if (meaning->kind == YT_SWITCH && is_whole)
+        snprintf(text, size, "%s", raw_value(meaning, raw) > 0 ? "pressed" : "released");
+    else if (meaning->kind == YT_RATE)
+        snprintf(text, size, "%" PRId64 " (%.2f %s)", raw, raw_value(meaning, raw),
+                 meaning->unit ? meaning->unit : "");
     else
-        snprintf(text, size, "%" PRId64 " (%.1f %%)", value,
-                 span ? 100.0 * (double)value / (double)span : 0.0);
+        snprintf(text, size, "%" PRId64 " (%.1f %%)", raw, 100 * raw_value(meaning, raw));
 }
 
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
@@ -211,8 +218,9 @@ void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
         char name[160], value[64];
-        change_name(profile, plugs, change, name, sizeof name);
-        change_value(change, value, sizeof value);
+        yt_raw_meaning meaning;
+        change_name(profile, plugs, change, name, sizeof name, &meaning);
+        raw_text(&meaning, change->control.value, value, sizeof value);
         fprintf(file, "%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  %s\n", change->time_us / 1000000,
                 change->time_us % 1000000, change_goes_out(change) ? "out" : "in", name, value);
     }

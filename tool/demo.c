@@ -189,10 +189,11 @@ static bool show_short_taps(const demo *demo) {
     for (size_t i = 0; i < demo->changes.count; i++) {
         char name[160], value[64];
         const sim_change *change = &demo->changes.list[i];
-        change_name(&demo->profile, demo->plugs, change, name, sizeof name);
+        yt_raw_meaning meaning;
+        change_name(&demo->profile, demo->plugs, change, name, sizeof name, &meaning);
         if (strcmp(name, "keys.q") != 0 && strcmp(name, "pad.west") != 0)
             continue;
-        change_value(change, value, sizeof value);
+        raw_text(&meaning, change->control.value, value, sizeof value);
         printf("     %8.3f ms  %-3s  %-9s %s\n", (double)change->time_us / 1000,
                change->is_output ? "out" : "in", name, value);
         shown += change->is_output;

@@ -132,7 +132,8 @@ static unsigned presses(const playing *playing, const char *name) {
     for (size_t i = 0; i < playing->changes.count; i++) {
         char at[160];
         const sim_change *change = &playing->changes.list[i];
-        change_name(&playing->profile, playing->plugs, change, at, sizeof at);
+        yt_raw_meaning meaning;
+        change_name(&playing->profile, playing->plugs, change, at, sizeof at, &meaning);
         count += strcmp(at, name) == 0 && change->control.value == 1;
     }
     return count;

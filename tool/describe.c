@@ -1,5 +1,6 @@
 #include <argp.h>
 #include <inttypes.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "compiler/messages/status_text.h"
@@ -182,15 +183,15 @@ static bool is_key_again(const field_list *list, const yt_device_kind *kind, yt_
            (first.field != element.field || first.index != element.index);
 }
 
-/* A line for an element: its name, and the usage by which it is found. */
-static void write_control(FILE *file, const field_list *list, const yt_device_kind *kind,
+/* A line for an element: its name, and the usage by which it is found. False: it is a comment. */
+static bool write_control(FILE *file, const field_list *list, const yt_device_kind *kind,
                           yt_element element, const learnt_control *learnt, size_t count) {
     const yt_hid_field *field = &list->device.fields[element.field];
     char name[USAGE_NAME_BYTES], usage[USAGE_NAME_BYTES];
     const learnt_control *given = learnt_at(learnt, count, list, element.field, element.index);
     const char *turned = given && given->is_turned ? ", turned: true" : "";
     if (is_key_again(list, kind, element))
-        return;
+        return false;
     bool is_named = device_element_name(&list->device, kind, element, true, name) &&
                     device_element_name(&list->device, kind, element, false, usage);
     bool is_wide = field->maximum - field->minimum > 1 && !field_is_hat(field) &&
@@ -206,6 +207,21 @@ static void write_control(FILE *file, const field_list *list, const yt_device_ki
                 field->maximum, turned);
     else
         fprintf(file, "{usage: %s%s}\n", usage, turned);
+    return !is_comment;
+}
+
+/* Keys in a list go by their own names; what stands at a place of its own has a line. */
+static bool write_controls(FILE *file, const field_list *list, const yt_device_kind *kind,
+                           const learnt_control *learnt, size_t count) {
+    bool any = false;
+    for (unsigned i = 0; i < list->device.count; i++) {
+        const yt_hid_field *field = &list->device.fields[i];
+        for (unsigned k = 0; field->direction == YT_HID_INPUT && (field->flags & YT_HID_VARIABLE) &&
+                             k < field->count;
+             k++)
+            any |= write_control(file, list, kind, (yt_element){i, k}, learnt, count);
+    }
+    return any;
 }
 
 /* The kind that all collections are of; several kinds are a device. */
@@ -230,16 +246,20 @@ void write_description(FILE *file, const recorded_device *device, const learnt_c
     if (device->bus == YT_BUS_USB || device->bus == YT_BUS_BLUETOOTH)
         fprintf(file, "bus: %s, ", device->bus == YT_BUS_USB ? "usb" : "bluetooth");
     if (device->vendor)
-        fprintf(file, "vendor: 0x%04x, product: 0x%04x, ", device->vendor, device->product);
-    fprintf(file, "descriptor: 0x%08" PRIx32 "}\ncontrols:\n",
+        fprintf(file, "vendor: 0x%04x, ", device->vendor);
+    if (device->vendor && device->product)
+        fprintf(file, "product: 0x%04x, ", device->product);
+    fprintf(file, "descriptor: 0x%08" PRIx32 "}\n",
             yt_checksum(0, device->descriptor, device->descriptor_size));
-    for (unsigned i = 0; i < list.device.count; i++) {
-        const yt_hid_field *field = &list.device.fields[i];
-        for (unsigned k = 0; field->direction == YT_HID_INPUT && (field->flags & YT_HID_VARIABLE) &&
-                             k < field->count;
-             k++)
-            write_control(file, &list, kind, (yt_element){i, k}, learnt, count);
-    }
+    char *lines = NULL;
+    size_t size;
+    FILE *controls = open_memstream(&lines, &size);
+    if (!controls)
+        abort();
+    bool any = write_controls(controls, &list, kind, learnt, count);
+    fclose(controls);
+    fprintf(file, "controls:%s\n%s", any ? "" : " {}", lines);
+    free(lines);
 }
 
 static size_t count_reports(const recording *recording, unsigned device) {

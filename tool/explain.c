@@ -274,11 +274,12 @@ static void print_told(const explaining *explaining) {
         char name[160], value[64];
         if (!change->is_output || change->is_feedback)
             continue;
+        yt_raw_meaning meaning;
         output_control_name(&explaining->profile.compiled, change->number, &change->control, name,
-                            sizeof name);
+                            sizeof name, &meaning);
         if (!is_asked(name, asked) && strncmp(name, asked, strlen(name)) != 0)
             continue;
-        change_value(change, value, sizeof value);
+        raw_text(&meaning, change->control.value, value, sizeof value);
         printf("  the host was told %s %s at %.6f s\n", name, value, (double)change->time_us / 1e6);
         any = true;
     }

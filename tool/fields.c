@@ -26,7 +26,7 @@ void field_element_name(const field_list *list, unsigned at, unsigned index,
     const yt_field_place place = {field->direction, field->usage_page, element_usage(field, index),
                                   (uint16_t)element_bit(field, index), field->report_id};
     const yt_device_kind *kind = description ? description->kind : list->named[at].kind;
-    name_place(&list->device, kind, description, &place, text);
+    name_place(&list->device, kind, description, &place, text, NULL);
 }
 
 static const char *type_of(const yt_hid_field *field) {

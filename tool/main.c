@@ -1,5 +1,6 @@
 /* The `yonder` command: finds the command that is meant and hands its arguments on. */
 #include <argp.h>
+#include <stdbool.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -37,8 +38,6 @@ typedef struct choice {
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     choice *choice = state->input;
-    if (key == ARGP_KEY_NO_ARGS)
-        argp_error(state, "say which command");
     if (key != ARGP_KEY_ARG)
         return ARGP_ERR_UNKNOWN;
     for (size_t i = 0; i < COMMANDS; i++)
@@ -78,7 +77,28 @@ static char *help_text(int key, const char *text, void *input) {
     return list;
 }
 
-int main(int count, char **arguments) {
+/* Nothing at all, `help`, `help COMMAND` and -h ask for what --help gives. */
+static int ask_for_help(int count, char **arguments, char **asked) {
+    static char help[] = "--help";
+    bool is_word = count > 1 && strcmp(arguments[1], "help") == 0;
+    int size = 0;
+    for (int i = 0; i < count; i++)
+        if (!is_word || i != 1)
+            asked[size++] = arguments[i];
+    for (int i = 1; i < size && strcmp(asked[i], "--") != 0; i++)
+        if (strcmp(asked[i], "-h") == 0)
+            asked[i] = help;
+    if (is_word || size == 1)
+        asked[size++] = help;
+    asked[size] = NULL;
+    return size;
+}
+
+int main(int given, char **words) {
+    char **arguments = calloc((size_t)given + 2, sizeof *arguments);
+    if (!arguments)
+        abort();
+    int count = ask_for_help(given, words, arguments);
     choice choice = {0};
     static const struct argp argp = {
         .parser = parse,
@@ -92,5 +112,7 @@ int main(int count, char **arguments) {
     char name[64];
     snprintf(name, sizeof name, "yonder %s", choice.command->name);
     arguments[choice.first] = name;
-    return output_end(choice.command->run(count - choice.first, arguments + choice.first));
+    int status = choice.command->run(count - choice.first, arguments + choice.first);
+    free(arguments);
+    return output_end(status);
 }

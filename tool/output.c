@@ -73,10 +73,20 @@ static bool is_written(void) {
     return out.error == 0;
 }
 
+static bool said;
+
+static void say_error(void) {
+    if (!said)
+        fprintf(stderr, "standard output: %s\n", strerror(out.error));
+    said = true;
+}
+
 /* Where the command ends by itself, as it does after --help. */
 static void check_at_exit(void) {
-    if (!is_written())
-        _exit(1);
+    if (is_written())
+        return;
+    say_error();
+    _exit(1);
 }
 
 void output_begin(void) {
@@ -89,6 +99,6 @@ void output_begin(void) {
 int output_end(int status) {
     if (is_written() || status != 0) /* what failed has said so */
         return status;
-    fprintf(stderr, "standard output: %s\n", strerror(out.error));
+    say_error();
     return 1;
 }

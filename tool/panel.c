@@ -15,13 +15,14 @@ static panel_control *find(panel *panel, const host_control *control) {
     for (unsigned i = 0; i < panel->count; i++) {
         panel_control *at = &panel->controls[i];
         if (at->page == control->page && at->usage == control->usage && at->bit == control->bit &&
-            at->report_id == control->report_id && at->is_motion == control->is_relative)
+            at->report_id == control->report_id)
             return at;
     }
     return NULL;
 }
 
-void panel_change(panel *panel, const char *name, const host_control *control, uint64_t now_us) {
+void panel_change(panel *panel, const char *name, const yt_raw_meaning *meaning,
+                  const host_control *control, uint64_t now_us) {
     panel_control *at = find(panel, control);
     if (!at && panel->count == PANEL_CONTROLS)
         return;
@@ -31,11 +32,9 @@ void panel_change(panel *panel, const char *name, const host_control *control, u
                               .usage = control->usage,
                               .bit = control->bit,
                               .report_id = control->report_id,
-                              .is_switch = host_control_is_switch(control),
-                              .is_hat = control->page == 1 && control->usage == 0x39,
-                              .is_motion = control->is_relative,
-                              .minimum = control->minimum,
-                              .maximum = control->maximum};
+                              .is_switch = meaning->kind == YT_SWITCH && !meaning->is_hat &&
+                                           meaning->maximum - meaning->minimum <= 1,
+                              .meaning = *meaning};
         snprintf(at->name, sizeof at->name, "%s", name);
         plain_line(at->name);
     }
@@ -66,14 +65,20 @@ void panel_report(panel *panel, uint64_t now_us) {
     panel->reports_now++;
 }
 
-static double share_of(const panel_control *control) {
-    double span = (double)(control->maximum - control->minimum);
-    double share = span > 0 ? (double)(control->value - control->minimum) / span : 0;
-    return share < 0 ? 0 : share > 1 ? 1 : share;
+static bool is_axis(const panel_control *control) {
+    return control->meaning.kind == YT_AXIS;
 }
 
-static bool is_axis(const panel_control *control) {
-    return !control->is_switch && !control->is_hat && !control->is_motion;
+/* Where a control is between both ends of its way, from 0 to 1. */
+static double share_of(const panel_control *control) {
+    const yt_raw_meaning *meaning = &control->meaning;
+    double value = raw_value(meaning, control->value);
+    if (meaning->kind == YT_RATE) {
+        double span = (double)(meaning->maximum - meaning->minimum) * meaning->unit_amount;
+        value = span > 0 ? 2 * value / span : 0;
+    }
+    double share = meaning->kind == YT_AXIS || meaning->kind == YT_RATE ? (value + 1) / 2 : value;
+    return share < 0 ? 0 : share > 1 ? 1 : share;
 }
 
 /* The y that goes with an x: "left_stick.x" and "left_stick.y", or "x" and "y". */
@@ -134,15 +139,26 @@ static int draw_sticks(const panel *panel, bool *drawn, int top, int left, int w
 /* A level from the left, an axis from the middle. */
 static void draw_bar(const panel_control *control, int row, int left, int width) {
     int room = width - NAME_WIDTH - 10;
+    int begin = is_axis(control) || control->meaning.kind == YT_RATE ? room / 2 : 0;
     int end = (int)(share_of(control) * room + 0.5);
+    if (end < begin) {
+        int other = end;
+        end = begin;
+        begin = other;
+    }
     mvprintw(row, left, "%-*.*s", NAME_WIDTH, NAME_WIDTH, control->name);
-    attron(A_REVERSE);
-    for (int i = 0; i < end; i++)
-        mvaddch(row, left + NAME_WIDTH + i, ' ');
-    attroff(A_REVERSE);
-    for (int i = end; i < room; i++)
-        mvaddch(row, left + NAME_WIDTH + i, '.');
-    mvprintw(row, left + NAME_WIDTH + room + 1, "%6.1f %%", 100 * share_of(control));
+    for (int i = 0; i < room; i++) {
+        bool is_in = i >= begin && i < end;
+        attrset(is_in ? A_REVERSE : A_NORMAL);
+        mvaddch(row, left + NAME_WIDTH + i, is_in ? ' ' : '.');
+    }
+    attrset(A_NORMAL);
+    if (control->meaning.kind == YT_RATE)
+        mvprintw(row, left + NAME_WIDTH + room + 1, "%+7.1f",
+                 raw_value(&control->meaning, control->value));
+    else
+        mvprintw(row, left + NAME_WIDTH + room + 1, "%6.1f %%",
+                 100 * raw_value(&control->meaning, control->value));
 }
 
 static void draw_motion(const panel_control *control, int row, int left) {
@@ -153,14 +169,12 @@ static void draw_motion(const panel_control *control, int row, int left) {
 static void draw_hat(const panel_control *control, int row, int left) {
     static const char *const names[] = {"up",   "up right",  "right", "down right",
                                         "down", "down left", "left",  "up left"};
-    int64_t position = control->value - control->minimum;
-    bool four = control->maximum - control->minimum == 3;
-    bool on = position >= 0 && position <= control->maximum - control->minimum;
+    int direction = raw_direction(&control->meaning, control->value);
+    bool on = direction >= 0;
     mvprintw(row, left, "%-*.*s", NAME_WIDTH, NAME_WIDTH, control->name);
     if (on)
         attron(A_REVERSE | A_BOLD);
-    mvprintw(row, left + NAME_WIDTH, " %-10s ",
-             on ? names[(four ? 2 * position : position) & 7] : "centre");
+    mvprintw(row, left + NAME_WIDTH, " %-10s ", on ? names[direction & 7] : "centre");
     attroff(A_REVERSE | A_BOLD);
 }
 
@@ -207,9 +221,9 @@ void panel_draw(panel *panel, int top, int left, int height, int width, uint64_t
         const panel_control *control = &panel->controls[i];
         if (control->is_switch || drawn[i])
             continue;
-        if (control->is_motion)
+        if (control->meaning.kind == YT_MOTION)
             draw_motion(control, row++, left);
-        else if (control->is_hat)
+        else if (control->meaning.is_hat)
             draw_hat(control, row++, left);
         else
             draw_bar(control, row++, left, width);

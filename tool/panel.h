@@ -5,6 +5,7 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "compiler/formulas/naming.h"
 #include "ports/sim/host.h"
 
 #define PANEL_CONTROLS 320
@@ -13,8 +14,9 @@ typedef struct panel_control {
     char name[96];
     uint16_t page, usage, bit;
     uint8_t report_id;
-    bool is_switch, is_hat, is_motion;
-    int64_t minimum, maximum, value;
+    bool is_switch;
+    yt_raw_meaning meaning;
+    int64_t value;
     int64_t sum;         /* of motion */
     double per_second;   /* of motion */
     int64_t counted;     /* of motion, in this second */
@@ -32,7 +34,8 @@ typedef struct panel {
 } panel;
 
 /* A control has changed, or moved. One that is new gets a place. */
-void panel_change(panel *panel, const char *name, const host_control *control, uint64_t now_us);
+void panel_change(panel *panel, const char *name, const yt_raw_meaning *meaning,
+                  const host_control *control, uint64_t now_us);
 
 /* A report came. */
 void panel_report(panel *panel, uint64_t now_us);

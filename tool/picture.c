@@ -83,9 +83,10 @@ static int compare_lanes(const void *a, const void *b) {
 static void make_lanes(drawing *drawing, const profile *profile, const sim_plug *plugs) {
     const change_list *changes = drawing->changes;
     char name[160];
+    yt_raw_meaning meaning;
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
-        change_name(profile, plugs, change, name, sizeof name);
+        change_name(profile, plugs, change, name, sizeof name, &meaning);
         if (change_is_used(profile, plugs, change) &&
             find_lane(drawing, name, change_goes_out(change)) < 0)
             add_lane(drawing, name, change);
@@ -94,7 +95,7 @@ static void make_lanes(drawing *drawing, const profile *profile, const sim_plug 
     qsort(drawing->lanes, drawing->lane_count, sizeof drawing->lanes[0], compare_lanes);
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
-        change_name(profile, plugs, change, name, sizeof name);
+        change_name(profile, plugs, change, name, sizeof name, &meaning);
         drawing->lane_at[i] = find_lane(drawing, name, change_goes_out(change));
         drawing->left_out += drawing->lane_at[i] < 0 && change_is_used(profile, plugs, change);
         if (drawing->lane_at[i] < 0)

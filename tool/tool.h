@@ -82,21 +82,22 @@ void change_list_free(change_list *list);
  * error. To be freed. */
 sim_sent *feedback_read(const profile *profile, const char *path, size_t *count);
 
-/* The full name ("pad.south") of a control that an interface's host sees. */
+/* The full name ("pad.south") of a control that an interface's host sees; `meaning` may be NULL. */
 void output_control_name(const yt_compiled *compiled, unsigned interface,
-                         const host_control *control, char *text, size_t size);
+                         const host_control *control, char *text, size_t size,
+                         yt_raw_meaning *meaning);
 
 /* The fields of a device, read once. */
 const yt_device_fields *fields_of_device(const recorded_device *device);
 
 /* The name of an input's control, without the input's own, into `text`, of USAGE_NAME_BYTES. */
 void input_control_name(const yt_profile_input *input, const recorded_device *device,
-                        const host_control *control, char *text);
+                        const host_control *control, char *text, yt_raw_meaning *meaning);
 
 /* The name of a light or motor of a device, without its input's own. `inputs`: a bit for each input
  * that the device is. */
 void target_name(const yt_compiled *compiled, uint32_t inputs, const recorded_device *device,
-                 const host_control *control, char *text);
+                 const host_control *control, char *text, yt_raw_meaning *meaning);
 
 /* Whether the profile has to do with a control: all of its outputs', and the inputs' that it reads.
  */
@@ -105,10 +106,12 @@ bool change_is_used(const profile *profile, const sim_plug *plugs, const sim_cha
 /* Whether the profile reads a control of an input. */
 bool profile_reads(const profile *profile, unsigned input, const host_control *control);
 
-/* The full name of a control that changed, and its value, for people. */
+/* The full name of a control that changed, and what its raw numbers mean (NULL: not asked for). */
 void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
-                 char *text, size_t size);
-void change_value(const sim_change *change, char *text, size_t size);
+                 char *text, size_t size, yt_raw_meaning *meaning);
+
+/* A raw number for people, with what formulas see of it. */
+void raw_text(const yt_raw_meaning *meaning, int64_t raw, char *text, size_t size);
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
                    const change_list *changes);
 

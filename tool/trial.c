@@ -72,11 +72,12 @@ static bool begin(trial *trial, const profile *profile, const yt_profile_test *t
 
 static void see_change(void *context, const host_control *control) {
     trial *trial = context;
-    sim_change change = {.is_output = true, .number = trial->reporting, .control = *control};
     trial_line *line = add_line(trial, COLUMN_OUT);
     char value[64], name[160];
-    output_control_name(&trial->profile->compiled, trial->reporting, control, name, sizeof name);
-    change_value(&change, value, sizeof value);
+    yt_raw_meaning meaning;
+    output_control_name(&trial->profile->compiled, trial->reporting, control, name, sizeof name,
+                        &meaning);
+    raw_text(&meaning, control->value, value, sizeof value);
     snprintf(line->text, sizeof line->text, "%.60s %.50s", name, value);
     size_t index = (size_t)(control - trial->hosts[trial->reporting].controls);
     if (host_control_is_switch(control) && control->value && index < HOST_CONTROLS)

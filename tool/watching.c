@@ -19,14 +19,18 @@ static bool is_within_limit(watching *watching) {
     return !watching->is_full;
 }
 
-static void print_change(watching *watching, const char *way, const char *name,
-                         const host_control *control) {
-    sim_change change = {.control = *control};
+/* A change of the panel's device or host: drawn there, or printed. */
+static void show_change(watching *watching, unsigned panel, const char *way, const char *name,
+                        const yt_raw_meaning *meaning, const host_control *control) {
     char value[64];
+    if (!watching->options->plain) {
+        panel_change(&watching->panels[panel], name, meaning, control, watching->now_us);
+        return;
+    }
     if (!is_within_limit(watching))
         return;
     watching->changes++;
-    change_value(&change, value, sizeof value);
+    raw_text(meaning, control->value, value, sizeof value);
     printf("%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  %s\n", watching->now_us / 1000000,
            watching->now_us % 1000000, way, name, value);
 }
@@ -45,22 +49,18 @@ static void device_changed(void *context, const host_control *control) {
     else if (device_element_at(device, YT_HID_INPUT, place.report_id, place.bit, place.usage,
                                &element))
         kind = device_field_kind(device, element.field);
-    name_place(device, kind, description, &place, name);
-    if (watching->options->plain)
-        print_change(watching, "in", name, control);
-    else
-        panel_change(&watching->panels[0], name, control, watching->now_us);
+    yt_raw_meaning meaning;
+    name_place(device, kind, description, &place, name, &meaning);
+    show_change(watching, 0, "in", name, &meaning, control);
 }
 
 static void host_changed(void *context, const host_control *control) {
     watching *watching = context;
     char name[160];
+    yt_raw_meaning meaning;
     output_control_name(&watching->profile.compiled, watching->interface, control, name,
-                        sizeof name);
-    if (watching->options->plain)
-        print_change(watching, "out", name, control);
-    else
-        panel_change(&watching->panels[1], name, control, watching->now_us);
+                        sizeof name, &meaning);
+    show_change(watching, 1, "out", name, &meaning, control);
 }
 
 /* A light or a motor of the device. */
@@ -69,11 +69,9 @@ static void light_changed(void *context, const host_control *control) {
     const yt_compiled *compiled = &watching->profile.compiled;
     char name[USAGE_NAME_BYTES];
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, watching->device);
-    target_name(compiled, inputs, watching->source.recording.devices, control, name);
-    if (watching->options->plain)
-        print_change(watching, "out", name, control);
-    else
-        panel_change(&watching->panels[0], name, control, watching->now_us);
+    yt_raw_meaning meaning;
+    target_name(compiled, inputs, watching->source.recording.devices, control, name, &meaning);
+    show_change(watching, 0, "out", name, &meaning, control);
 }
 
 /* Gives the device what the sheet drives of its lights and motors. */

@@ -21,6 +21,22 @@ static size_t known_names(const yt_profile_input *input, bool is_target, const c
     return count + control_names(input->kind, names + count, most - count);
 }
 
+/* What a description calls the control that a name of the kind's stands for; NULL: nothing. A
+ * control has one name only, and a described one that of its description. */
+static const char *described_name(const yt_profile_input *input, const yt_control_name *meaning) {
+    const yt_description *description = input->description;
+    for (unsigned i = 0; description && i < description->control_count; i++) {
+        const yt_described_control *control = &description->controls[i];
+        const yt_control_meaning *of = &control->meaning;
+        bool is_placed = of->has_place && (of->place.flags & YT_PLACE_HERE);
+        if (!control->is_target && !is_placed && of->name.page == meaning->page &&
+            of->name.usage == meaning->usage && of->name.occurrence == meaning->occurrence &&
+            (of->name.kind == YT_MOTION) == (meaning->kind == YT_MOTION))
+            return control->name;
+    }
+    return NULL;
+}
+
 void unknown_control(yt_scope *scope, yt_text_place place, const yt_profile_input *input,
                      const char *control, size_t length, bool is_target) {
     const char *names[1024] = {NULL};
@@ -29,6 +45,16 @@ void unknown_control(yt_scope *scope, yt_text_place place, const yt_profile_inpu
         input->description && input->description->is_board ? "board" : input->kind->name;
     if (input->is_broken || messages_only_count(scope->messages))
         return;
+    yt_control_name meaning;
+    const char *called = !is_target && control_named(input->kind, control, length, &meaning)
+                             ? described_name(input, &meaning)
+                             : NULL;
+    if (called) {
+        messages_add(scope->messages, place, "%s is described: here it is called \"%s.%s\"",
+                     pool_print(scope->pool, "%s.%.*s", input->name, (int)length, control),
+                     input->name, called);
+        return;
+    }
     size_t count = known_names(input, is_target, names, 1024);
     const char *near = nearest_name(control, length, names, count);
     int width = length < 60 ? (int)length : 60;
@@ -54,7 +80,8 @@ bool input_control_find(const yt_profile_input *input, const char *name, size_t 
     if (input->description && input->description->is_board)
         return false;
     memset(meaning, 0, sizeof *meaning);
-    return control_named(input->kind, name, length, &meaning->name);
+    return control_named(input->kind, name, length, &meaning->name) &&
+           (is_target || !described_name(input, &meaning->name));
 }
 
 yt_program_control input_control_record(yt_build *build, unsigned input,

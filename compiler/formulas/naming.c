@@ -1,5 +1,7 @@
 #include "compiler/formulas/naming.h"
 
+#include "signal/scale.h"
+
 #include <string.h>
 
 /* Whether a description's control stands at a place of a report. */
@@ -26,20 +28,72 @@ static bool is_element(const yt_device_fields *device, const yt_device_kind *kin
             meaning->name.usage == element_usage(field, element.index));
 }
 
+/* What a field says of its raw numbers, as a control of some type. */
+static void mean_field(const yt_hid_field *field, unsigned kind, bool is_hat,
+                       yt_raw_meaning *meaning) {
+    bool variable = field->flags & YT_HID_VARIABLE;
+    *meaning = (yt_raw_meaning){.kind = (uint8_t)kind,
+                                .is_hat = is_hat,
+                                .minimum = variable ? field->minimum : 0,
+                                .maximum = variable ? field->maximum : 1};
+    meaning->rest =
+        kind == YT_AXIS ? yt_scale_rest(meaning->minimum, meaning->maximum) : meaning->minimum;
+}
+
+/* What a name of a kind of device means; a hat's is that of the whole. */
+static void mean_named(const yt_hid_field *field, const yt_device_kind *kind, const char *name,
+                       yt_raw_meaning *meaning) {
+    char up[USAGE_NAME_BYTES + 4];
+    yt_control_name named = {0};
+    snprintf(up, sizeof up, "%s.up", name);
+    bool is_hat = field->usage_page == PAGE_DESKTOP && field->usage_first == 0x39 &&
+                  control_named(kind, up, strlen(up), &named) && named.part;
+    if (!is_hat && !control_named(kind, name, strlen(name), &named))
+        named.kind = (uint8_t)kind_of_field(field, field->usage_first);
+    mean_field(field, named.kind, is_hat, meaning);
+}
+
+/* A description may say of what type a control is, and how its numbers are read. */
+static void mean_described(const yt_described_control *control, yt_raw_meaning *meaning) {
+    const yt_control_meaning *of = &control->meaning;
+    meaning->kind = of->name.kind;
+    meaning->is_hat = control->is_hat;
+    meaning->is_turned = of->place.flags & YT_PLACE_TURNED;
+    if (of->has_range) {
+        meaning->minimum = of->range.minimum;
+        meaning->rest = of->range.rest;
+        meaning->maximum = of->range.maximum;
+    } else if (of->name.kind == YT_AXIS) {
+        meaning->rest = yt_scale_rest(meaning->minimum, meaning->maximum);
+    }
+    if (of->name.kind == YT_RATE) {
+        meaning->unit = of->unit;
+        meaning->unit_amount = of->unit_amount;
+    }
+}
+
 void name_place(const yt_device_fields *device, const yt_device_kind *kind,
-                const yt_description *description, const yt_field_place *place, char *text) {
+                const yt_description *description, const yt_field_place *place, char *text,
+                yt_raw_meaning *meaning) {
     yt_element element;
+    yt_raw_meaning unwanted;
     unsigned count = description ? description->control_count : 0;
     bool is_there = device_element_at(device, place->direction, place->report_id, place->bit,
                                       place->usage, &element);
+    meaning = meaning ? meaning : &unwanted;
+    *meaning = (yt_raw_meaning){.maximum = 1};
+    if (is_there)
+        mean_field(&device->fields[element.field],
+                   kind_of_field(&device->fields[element.field], place->usage), false, meaning);
     for (unsigned i = 0; i < count; i++)
         if (is_placed(&description->controls[i], place) ||
             (is_there && is_element(device, kind, &description->controls[i], element))) {
             snprintf(text, USAGE_NAME_BYTES, "%s", description->controls[i].name);
+            mean_described(&description->controls[i], meaning);
             return;
         }
-    if (is_there)
-        device_element_name(device, kind, element, true, text);
+    if (is_there && device_element_name(device, kind, element, true, text))
+        mean_named(&device->fields[element.field], kind, text, meaning);
     else
         usage_name(place->page, place->usage, text);
 }
@@ -89,7 +143,11 @@ static bool name_output_element(const yt_profile_output *output, unsigned number
     return false;
 }
 
-void name_output_place(const yt_profile_output *output, const yt_field_place *place, char *text) {
+void name_output_place(const yt_profile_output *output, const yt_field_place *place, char *text,
+                       yt_raw_meaning *meaning) {
+    yt_raw_meaning unwanted;
+    meaning = meaning ? meaning : &unwanted;
+    *meaning = (yt_raw_meaning){.maximum = 1};
     for (unsigned i = 0; i < output->field_count; i++) {
         const yt_hid_field *field = &output->fields[i].field;
         for (unsigned k = 0;
@@ -98,6 +156,7 @@ void name_output_place(const yt_profile_output *output, const yt_field_place *pl
              k++)
             if (element_bit(field, k) == place->bit && element_usage(field, k) == place->usage) {
                 name_output_element(output, i, k, text);
+                mean_named(field, output->kind, text, meaning);
                 return;
             }
     }
@@ -129,4 +188,29 @@ void each_output_name(yt_pool *pool, const yt_profile_output *output, yt_each_na
                 usage_has_name(output->kind, field->usage_page, element_usage(field, k)))
                 give_element(pool, output, i, k, each, context);
     }
+}
+
+double raw_value(const yt_raw_meaning *meaning, int64_t raw) {
+    double from = (double)(raw - meaning->rest), sign = meaning->is_turned ? -1 : 1;
+    double low = (double)(meaning->rest - meaning->minimum);
+    double high = (double)(meaning->maximum - meaning->rest);
+    if (meaning->kind == YT_MOTION)
+        return sign * (double)raw;
+    if (meaning->kind == YT_RATE)
+        return sign * from * meaning->unit_amount;
+    if (meaning->kind != YT_AXIS) {
+        double span = (double)(meaning->maximum - meaning->minimum);
+        double share = span > 0 ? (double)(raw - meaning->minimum) / span : 0;
+        share = share < 0 ? 0 : share > 1 ? 1 : share;
+        return meaning->is_turned ? 1 - share : share;
+    }
+    double side = from < 0 ? low : high, share = side > 0 ? from / side : 0;
+    return sign * (share < -1 ? -1 : share > 1 ? 1 : share);
+}
+
+int raw_direction(const yt_raw_meaning *meaning, int64_t raw) {
+    int64_t positions = meaning->maximum - meaning->minimum + 1, at = raw - meaning->minimum;
+    if (at < 0 || at >= positions)
+        return -1;
+    return (int)(positions == 4 ? 2 * at : at % 8);
 }

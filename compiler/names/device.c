@@ -214,8 +214,11 @@ static bool try_candidate(const yt_device_fields *device, const yt_device_kind *
         return false;
     uint16_t usage = element_usage(field, element.index);
     unsigned usual = control_own_candidates(kind, field->usage_page, usage);
+    bool is_whole_hat = field->usage_page == PAGE_DESKTOP && usage == USAGE_HAT && is_hat(field);
     if (index > usual && meaning.kind != kind_of_field(field, usage))
         return false; /* a type in front of a name is the one that the field tells of */
+    if (index >= usual && is_whole_hat)
+        return false; /* its directions have names, it has no number */
     bool is_numbered = meaning.occurrence > 0;
     bool is_of_target = strncmp(name, "rumble.", strlen("rumble.")) == 0;
     if ((is_of_target && !is_target) || !leads_to(device, kind, &meaning, is_target, element))

@@ -90,12 +90,24 @@ static bool read_ids(text_reader *reader, recorded_device *device, const char *a
     return true;
 }
 
+/* The digits behind the point of a time in seconds, as microseconds: "5" is half a second. */
+static const char *read_fraction(const char *at, uint64_t *micros) {
+    unsigned digits = 0;
+    *micros = 0;
+    for (; isdigit((unsigned char)*at); at++, digits++)
+        if (digits < 6)
+            *micros = *micros * 10 + (uint64_t)(*at - '0');
+    for (unsigned i = digits; i < 6; i++)
+        *micros *= 10;
+    return digits > 0 && (*at == ' ' || *at == '\t') ? at : NULL;
+}
+
 static bool read_report(text_reader *reader, const char *at) {
     uint8_t bytes[RECORDING_REPORT];
     uint64_t seconds, micros = 0;
     size_t size;
     at = read_number(at, 10, UINT32_MAX, &seconds);
-    if (!at || *at != '.' || !(at = read_number(at + 1, 10, 999999, &micros)) ||
+    if (!at || *at != '.' || !(at = read_fraction(at + 1, &micros)) ||
         !read_bytes(at, bytes, sizeof bytes, &size))
         return fail(reader, "a report line is \"E: \" with seconds.microseconds, the length, and "
                             "so many bytes in hexadecimal");

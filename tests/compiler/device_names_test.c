@@ -5,6 +5,7 @@
 
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
+#include "tool/source.h"
 
 enum { DEVICES = 400, MOST = 96 };
 
@@ -233,7 +234,7 @@ static unsigned count_on(const uint8_t *before, const uint8_t *after, unsigned *
     return count;
 }
 
-static unsigned tried, unnamed;
+static unsigned tried, unnamed, described;
 
 static void check_names_of_kind(const growing *growing, const yt_device_fields *device,
                                 const yt_device_kind *kind) {
@@ -282,6 +283,51 @@ static void check_names_of_kind(const growing *growing, const yt_device_fields *
     rig_end(&r);
 }
 
+/* A description that is written is read back, each control at the element that it was written for.
+ */
+static void check_description(const growing *growing, const yt_device_fields *device) {
+    static recorded_device recorded = {.name = "Made up", .bus = 3, .vendor = 0x1209};
+    char *text = NULL;
+    size_t size;
+    yt_pool pool = {0};
+    yt_messages messages;
+    FILE *file = open_memstream(&text, &size);
+    memcpy(recorded.descriptor, growing->bytes, growing->size);
+    recorded.descriptor_size = growing->size;
+    write_description(file, &recorded, NULL, 0);
+    fclose(file);
+    messages_begin(&messages, "made.yaml", text, size);
+    const yt_description *description = description_parse(&pool, &messages, 0, "made");
+    if (messages.count > 0) {
+        messages_print(&messages, stderr);
+        fprintf(stderr, "%s", text);
+    }
+    CHECK_EQUAL(messages.count, 0);
+    CHECK(description != NULL);
+    unsigned controls = description ? description->control_count : 0;
+    for (unsigned i = 0; i < controls; i++) {
+        const yt_described_control *control = &description->controls[i];
+        char name[USAGE_NAME_BYTES];
+        yt_element element;
+        about("%s of a description", control->name);
+        bool is_there =
+            device_control(device, description->kind, &control->meaning.name, false, &element);
+        CHECK(is_there);
+        if (!is_there)
+            continue;
+        const yt_hid_field *field = &device->fields[element.field];
+        const yt_field_place place = {
+            YT_HID_INPUT, field->usage_page, element_usage(field, element.index),
+            (uint16_t)element_bit(field, element.index), field->report_id};
+        name_place(device, description->kind, description, &place, name, NULL);
+        CHECK_TEXT(name, control->name);
+    }
+    described += controls;
+    messages_free(&messages);
+    pool_free(&pool);
+    free(text);
+}
+
 static void check_device(dice *dice) {
     static growing growing;
     static yt_device_fields device;
@@ -290,6 +336,7 @@ static void check_device(dice *dice) {
     CHECK_EQUAL(device.status, YT_OK);
     for (size_t i = 0; i < device_kind_count; i++)
         check_names_of_kind(&growing, &device, &device_kinds[i]);
+    check_description(&growing, &device);
     for (unsigned i = 0; i < device.count; i++) {
         char name[USAGE_NAME_BYTES];
         unnamed += !device_element_name(&device, device_field_kind(&device, i), (yt_element){i, 0},
@@ -302,7 +349,7 @@ static void check_numbers(void) {
     char name[USAGE_NAME_BYTES], again[USAGE_NAME_BYTES];
     for (size_t i = 0; i < device_kind_count; i++)
         for (unsigned page = 1; page < 0x100; page++)
-            for (unsigned usage = 1; usage < 0x400; usage++) {
+            for (unsigned usage = 1; usage < 0x400 && usage_page_name((uint16_t)page); usage++) {
                 const yt_device_kind *kind = &device_kinds[i];
                 yt_control_name meaning, found;
                 for (unsigned k = 0;
@@ -338,5 +385,6 @@ int main(void) {
         check_device(&dice);
     printf("%u names tried, %u fields without one\n", tried, unnamed);
     CHECK(tried > 3000);
+    CHECK(described > 3000);
     return report_checks();
 }

@@ -136,7 +136,7 @@ void world_unplug(world *world, unsigned device) {
 /* Without the output's name. */
 static void control_name_in(world *world, const host_control *control, char *text, size_t size) {
     char name[160];
-    output_control_name(&world->compiled, world->reporting, control, name, sizeof name);
+    output_control_name(&world->compiled, world->reporting, control, name, sizeof name, NULL);
     snprintf(text, size, "%s", strchr(name, '.') ? strchr(name, '.') + 1 : name);
 }
 

@@ -16,7 +16,7 @@ static int64_t late_us; /* how much later than the presses of q what it drives i
 static void count(void *context, const sim_change *change) {
     char name[160];
     (void)context;
-    change_name(&crane, plugs, change, name, sizeof name);
+    change_name(&crane, plugs, change, name, sizeof name, NULL);
     unsigned out = change->is_output;
     if (strcmp(name, "keys.q") == 0 || strcmp(name, "pad.west") == 0) {
         order_is_right &= change->control.value != last[out];

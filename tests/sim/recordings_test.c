@@ -39,6 +39,9 @@ static const struct {
     {"a time without a point", "R: 1 c0\nE: 5 1 00\n",
      "f:2: a report line is \"E: \" with seconds.microseconds, the length, and so many bytes in "
      "hexadecimal"},
+    {"a time that ends with its point", "R: 1 c0\nE: 5. 1 00\n",
+     "f:2: a report line is \"E: \" with seconds.microseconds, the length, and so many bytes in "
+     "hexadecimal"},
     {"a time that goes back", "R: 1 c0\nE: 1.000000 1 00\nE: 0.999999 1 00\n",
      "f:3: this report is earlier than the one before it"},
     {"IDs that are none", "I: 3 1209\n",
@@ -66,6 +69,28 @@ static void check_texts(void) {
     recording recording;
     CHECK(!recording_parse(&recording, "f", (const uint8_t *)"N: a\0b\n", 7));
     CHECK_TEXT(recording.error, "f:1: this is neither a pcap nor a HID recording");
+}
+
+/* Seconds with a fraction of any number of digits; what is finer than a microsecond is cut. */
+static void check_times(void) {
+    static const struct {
+        const char *time;
+        uint64_t micros;
+    } times[] = {{"1.5", 1500000},   {"0.05", 50000},         {"2.000005", 2000005},
+                 {"0.5000", 500000}, {"0.123456789", 123456}, {"000003.250000", 3250000},
+                 {"7.0", 7000000},   {"0.000001", 1},         {"0.9999999", 999999}};
+    for (size_t i = 0; i < sizeof times / sizeof times[0]; i++) {
+        char text[100];
+        recording recording;
+        snprintf(text, sizeof text, "R: 1 c0\nE: %s 1 00\n", times[i].time);
+        about("a time of %s s", times[i].time);
+        bool good = recording_parse(&recording, "f", (const uint8_t *)text, strlen(text));
+        CHECK(good);
+        if (!good)
+            continue;
+        CHECK_EQUAL(recording.reports[0].time_us, times[i].micros);
+        recording_free(&recording);
+    }
 }
 
 /* Reading what was written gives the same. */
@@ -201,6 +226,7 @@ static void check_files(void) {
 
 int main(void) {
     check_texts();
+    check_times();
     check_round_trip();
     check_pcaps();
     check_damage();

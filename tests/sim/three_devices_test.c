@@ -74,7 +74,7 @@ static unsigned presses_of(const result *result, const char *name) {
     int64_t last = 0;
     for (size_t i = 0; i < result->changes.count; i++) {
         char at[160];
-        change_name(&profile_read, plugs, &result->changes.list[i], at, sizeof at);
+        change_name(&profile_read, plugs, &result->changes.list[i], at, sizeof at, NULL);
         if (strcmp(at, name) != 0)
             continue;
         CHECK(result->changes.list[i].control.value != last);
@@ -89,7 +89,7 @@ static int64_t sum_of(const result *result, const char *name) {
     int64_t sum = 0;
     for (size_t i = 0; i < result->changes.count; i++) {
         char at[160];
-        change_name(&profile_read, plugs, &result->changes.list[i], at, sizeof at);
+        change_name(&profile_read, plugs, &result->changes.list[i], at, sizeof at, NULL);
         if (strcmp(at, name) == 0)
             sum += result->changes.list[i].control.value;
     }
