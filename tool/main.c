@@ -26,6 +26,7 @@ static const command commands[] = {
     {"text", command_text, "give the profile back that a program was made from"},
     {"run", command_run, "play recordings through a profile, and write what the host gets"},
     {"explain", command_explain, "say why an output is what it is at some time"},
+    {"names", command_names, "list what controls are called, of a kind or of a device"},
     {"functions", command_functions, "list the functions that formulas may call"},
     {"demo", command_demo, "work a quayside crane with a simulated adapter, step by step"}};
 

@@ -21,6 +21,7 @@ int command_compile(int count, char **arguments);
 int command_run(int count, char **arguments);
 int command_text(int count, char **arguments);
 int command_explain(int count, char **arguments);
+int command_names(int count, char **arguments);
 int command_functions(int count, char **arguments);
 int command_demo(int count, char **arguments);
 

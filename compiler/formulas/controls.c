@@ -3,6 +3,7 @@
 
 #include "compiler/formulas/controls.h"
 #include "compiler/formulas/layers.h"
+#include "compiler/names/spellings.h"
 #include "compiler/reading/keys.h"
 
 /* The names that an input knows: its description's, then its kind's. */
@@ -53,6 +54,15 @@ void unknown_control(yt_scope *scope, yt_text_place place, const yt_profile_inpu
         messages_add(scope->messages, place, "%s is described: here it is called \"%s.%s\"",
                      pool_print(scope->pool, "%s.%.*s", input->name, (int)length, control),
                      input->name, called);
+        return;
+    }
+    const char *one, *other;
+    bool is_board = input->description && input->description->is_board;
+    if (!is_target && !is_board && spelling_meant(input->kind, control, length, &one, &other)) {
+        int shown = length < 40 ? (int)length : 40;
+        messages_add(scope->messages, place, "%s (a %s) has no %s \"%.*s\"; write %s.%s%s%s%s%s",
+                     input->name, kind, what, shown, control, input->name, one, other ? " or " : "",
+                     other ? input->name : "", other ? "." : "", other ? other : "");
         return;
     }
     size_t count = known_names(input, is_target, names, 1024);

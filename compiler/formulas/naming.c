@@ -122,20 +122,22 @@ static bool name_output_element(const yt_profile_output *output, unsigned number
     char name[USAGE_NAME_BYTES];
     yt_control_name meaning;
     yt_output_control control;
+    bool is_nth;
     for (unsigned i = 0;
-         control_candidate(output->kind, i, field->usage_page, usage, &meaning, name); i++) {
+         control_candidate(output->kind, i, field->usage_page, usage, &meaning, &is_nth, name);
+         i++) {
         bool is_position = field->usage_page == PAGE_BUTTON ? strncmp(name, "button", 6) != 0
                                                             : strcmp(name, "dpad") == 0;
         if (meaning.kind == YT_KIND_COUNT || (is_position && is_own_layout(output)))
             continue;
-        unsigned first = meaning.occurrence;
-        for (unsigned k = first; k < 256; k++) {
+        unsigned first = meaning.occurrence, end = is_nth ? first + 1 : 256;
+        for (unsigned k = first; k < end; k++) {
             meaning.occurrence = (uint8_t)k;
             if (!output_control_find(output, &meaning, &control))
                 break;
             if (!is_control_of(output, &control, number, index))
                 continue;
-            control_name_number(output->kind, name, first > 0 ? 0 : k, text);
+            control_name_number(output->kind, name, is_nth ? 0 : k, text);
             return true;
         }
     }

@@ -182,7 +182,7 @@ static int occurrence_of(const yt_device_fields *device, const yt_device_kind *k
 
 /* Whether a name that may stand for an element does, with which number. */
 static bool leads_to(const yt_device_fields *device, const yt_device_kind *kind,
-                     yt_control_name *meaning, bool is_target, yt_element element) {
+                     yt_control_name *meaning, bool is_nth, bool is_target, yt_element element) {
     yt_element found;
     if (meaning->kind == YT_KIND_COUNT)
         return false;
@@ -195,8 +195,8 @@ static bool leads_to(const yt_device_fields *device, const yt_device_kind *kind,
         occurrences(field, meaning->usage, &first);
         return element.index == first;
     }
-    if (meaning->occurrence > 0 && meaning->occurrence != occurrence)
-        return false; /* a name of that number only */
+    if (is_nth && meaning->occurrence != occurrence)
+        return false;
     meaning->occurrence = (uint8_t)occurrence;
     return device_control(device, kind, meaning, is_target, &found) &&
            found.field == element.field && found.index == element.index;
@@ -209,8 +209,9 @@ static bool try_candidate(const yt_device_fields *device, const yt_device_kind *
     bool is_target = field->direction != YT_HID_INPUT;
     char name[USAGE_NAME_BYTES];
     yt_control_name meaning;
+    bool is_nth;
     if (!control_candidate(kind, index, field->usage_page, element_usage(field, element.index),
-                           &meaning, name))
+                           &meaning, &is_nth, name))
         return false;
     uint16_t usage = element_usage(field, element.index);
     unsigned usual = control_own_candidates(kind, field->usage_page, usage);
@@ -219,11 +220,11 @@ static bool try_candidate(const yt_device_fields *device, const yt_device_kind *
         return false; /* a type in front of a name is the one that the field tells of */
     if (index >= usual && is_whole_hat)
         return false; /* its directions have names, it has no number */
-    bool is_numbered = meaning.occurrence > 0;
     bool is_of_target = strncmp(name, "rumble.", strlen("rumble.")) == 0;
-    if ((is_of_target && !is_target) || !leads_to(device, kind, &meaning, is_target, element))
+    if ((is_of_target && !is_target) ||
+        !leads_to(device, kind, &meaning, is_nth, is_target, element))
         return false;
-    control_name_number(kind, name, is_numbered ? 0 : meaning.occurrence, text);
+    control_name_number(kind, name, is_nth ? 0 : meaning.occurrence, text);
     return true;
 }
 

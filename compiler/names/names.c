@@ -21,13 +21,14 @@ typedef struct yt_special_name {
     uint8_t kinds;
     const char *name;
     yt_control_name meaning;
+    bool is_nth; /* only of that number of its usage */
 } yt_special_name;
 
 static const yt_special_name special_names[] = {
 #define YT_NAME(kinds, name, page, usage, kind, part, other_page, other_usage, other_if)           \
-    {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part}},
+    {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part}, false},
 #define YT_NTH(kinds, name, page, usage, kind, occurrence)                                         \
-    {kinds, name, {page, usage, 0, 0, 0, occurrence, kind, 0}},
+    {kinds, name, {page, usage, 0, 0, 0, occurrence, kind, 0}, true},
 #include "compiler/names/names.def"
 #undef YT_NAME
 #undef YT_NTH
@@ -316,12 +317,14 @@ static void write_usual(const yt_device_kind *kind, uint16_t page, uint16_t usag
 }
 
 bool control_candidate(const yt_device_kind *kind, unsigned index, uint16_t page, uint16_t usage,
-                       yt_control_name *meaning, char *text) {
+                       yt_control_name *meaning, bool *is_nth, char *text) {
+    *is_nth = false;
     for (size_t i = 0; i < COUNT(special_names); i++)
         if ((special_names[i].kinds & kind->bit) &&
             stands_for(&special_names[i].meaning, page, usage) && index-- == 0) {
             write_special(&special_names[i], text);
             *meaning = special_names[i].meaning;
+            *is_nth = special_names[i].is_nth;
             return true;
         }
     if (index > YT_KIND_COUNT)

@@ -65,10 +65,11 @@ void control_name_number(const yt_device_kind *kind, const char *name, unsigned 
 
 /* The names that may stand for a usage on a kind of device, the likeliest first: number `index` of
  * them, with what it means, without a number; false: there are no more. Whether it does depends on
- * the device; where `meaning->kind` is YT_KIND_COUNT it never does. A hat's is that of the whole,
+ * the device; where `meaning->kind` is YT_KIND_COUNT it never does, and with `is_nth` only for the
+ * occurrence that the meaning says. A hat's is that of the whole,
  * its meaning that of up. `text` has USAGE_NAME_BYTES. */
 bool control_candidate(const yt_device_kind *kind, unsigned index, uint16_t page, uint16_t usage,
-                       yt_control_name *meaning, char *text);
+                       yt_control_name *meaning, bool *is_nth, char *text);
 
 /* How many of them are names of the kind's own, and no usage's; those come first. */
 unsigned control_own_candidates(const yt_device_kind *kind, uint16_t page, uint16_t usage);

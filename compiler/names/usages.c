@@ -7,6 +7,7 @@
 typedef struct yt_usage_entry {
     uint16_t usage;
     const char *name;
+    const char *text;
 } yt_usage_entry;
 
 typedef struct yt_usage_page {
@@ -44,16 +45,22 @@ bool usage_page_named(const char *name, size_t length, uint16_t *page) {
     return false;
 }
 
-static const char *table_name(uint16_t page, uint16_t usage) {
+static const yt_usage_entry *find_entry(uint16_t page, uint16_t usage) {
     const yt_usage_page *found = find_page(page);
     for (unsigned i = 0; found && i < found->count; i++)
         if (usages[found->first + i].usage == usage)
-            return usages[found->first + i].name;
+            return &usages[found->first + i];
     return NULL;
 }
 
+const char *usage_text(uint16_t page, uint16_t usage) {
+    const yt_usage_entry *entry = find_entry(page, usage);
+    return entry ? entry->text : "";
+}
+
 bool usage_name(uint16_t page, uint16_t usage, char *text) {
-    const char *name = table_name(page, usage), *of = usage_page_name(page);
+    const yt_usage_entry *entry = find_entry(page, usage);
+    const char *name = entry ? entry->name : NULL, *of = usage_page_name(page);
     bool is_button = page == PAGE_BUTTON && usage > 0;
     if (is_button)
         snprintf(text, USAGE_NAME_BYTES, "button%u", usage);

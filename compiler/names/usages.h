@@ -34,6 +34,9 @@ bool usage_page_named(const char *name, size_t length, uint16_t *page);
  * is named by its numbers, as in "consumer_0x012f" or "page_0xff00_0x0001". False if so. */
 bool usage_name(uint16_t page, uint16_t usage, char *text);
 
+/* What the usage tables call it, in their own words; "" where they do not know it. */
+const char *usage_text(uint16_t page, uint16_t usage);
+
 /* Finds a usage of a page by name. */
 bool usage_named(uint16_t page, const char *name, size_t length, uint16_t *usage);
 

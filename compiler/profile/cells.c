@@ -1,3 +1,4 @@
+#include "compiler/names/spellings.h"
 #include "compiler/building/operations.h"
 #include "compiler/formulas/layers.h"
 #include "compiler/profile/copy.h"
@@ -96,6 +97,7 @@ static bool unknown_target(const yt_sheet *sheet, const yt_part *key,
     const char *near = nearest_name(name, strlen(name), names, count);
     yt_output_control control;
     yt_control_name meaning;
+    const char *one, *other;
     if (*name == 0)
         messages_add(sheet->scope->messages, key->place,
                      "%s is an output; say which control of it, as in %s.%s", output->name,
@@ -105,6 +107,12 @@ static bool unknown_target(const yt_sheet *sheet, const yt_part *key,
         messages_add(sheet->scope->messages, key->place,
                      "%s is what the host sends; it can be read in a formula, but has no cell",
                      key->text);
+    else if (spelling_meant(output->kind, name, strlen(name), &one, &other) &&
+             find_control(output, one, &control))
+        messages_add(sheet->scope->messages, key->place,
+                     "%s (a %s) has no control \"%.40s\"; write %s.%s%s%s%s%s", output->name,
+                     output->kind->name, name, output->name, one, other ? " or " : "",
+                     other ? output->name : "", other ? "." : "", other ? other : "");
     else if (near)
         messages_add(sheet->scope->messages, key->place,
                      "%s (a %s) has no control \"%.40s\"; did you mean \"%s.%s\"?", output->name,

@@ -352,10 +352,11 @@ static void check_numbers(void) {
             for (unsigned usage = 1; usage < 0x400 && usage_page_name((uint16_t)page); usage++) {
                 const yt_device_kind *kind = &device_kinds[i];
                 yt_control_name meaning, found;
-                for (unsigned k = 0;
-                     control_candidate(kind, k, (uint16_t)page, (uint16_t)usage, &meaning, name);
+                bool is_nth;
+                for (unsigned k = 0; control_candidate(kind, k, (uint16_t)page, (uint16_t)usage,
+                                                       &meaning, &is_nth, name);
                      k++) {
-                    if (meaning.kind == YT_KIND_COUNT || meaning.occurrence > 0 ||
+                    if (meaning.kind == YT_KIND_COUNT || is_nth ||
                         !usage_has_name(kind, (uint16_t)page, (uint16_t)usage))
                         continue;
                     for (unsigned n = 0; n < 9; n++) {

@@ -1,6 +1,9 @@
 /* Names of usages: those of the standard that the demo and the outputs need, each name back to its
  * usage, and the names of every kind of device. */
+#include <ctype.h>
+
 #include "compiler/names/names.h"
+#include "compiler/names/spellings.h"
 #include "tests/harness.h"
 
 /* From the HID Usage Tables 1.5, sections 4, 5, 10, 11, 12 and 15. */
@@ -133,9 +136,49 @@ static void check_kinds(void) {
     }
 }
 
+/* Spellings that people bring along stand for controls that there are, of one type, and are no
+ * names themselves. */
+static void check_spellings(void) {
+    static const struct {
+        const char *kind, *spelling, *one, *other;
+    } spellings[] = {
+#define YT_SPELLING(kind, spelling, one, other) {kind, spelling, one, other},
+#include "compiler/names/spellings.def"
+#undef YT_SPELLING
+    };
+    for (size_t i = 0; i < sizeof spellings / sizeof spellings[0]; i++) {
+        const yt_device_kind *kind = device_kind_named(spellings[i].kind);
+        const char *one = NULL, *other = NULL, *spelling = spellings[i].spelling;
+        yt_control_name meaning, second;
+        char large[40];
+        about("%s on a %s", spelling, spellings[i].kind);
+        CHECK(kind != NULL);
+        CHECK(!control_named(kind, spelling, strlen(spelling), &meaning));
+        CHECK(spelling_meant(kind, spelling, strlen(spelling), &one, &other));
+        CHECK_TEXT(one, spellings[i].one);
+        CHECK(control_named(kind, one, strlen(one), &meaning));
+        if (other) {
+            CHECK(control_named(kind, other, strlen(other), &second));
+            CHECK_EQUAL(second.kind, meaning.kind);
+        }
+        snprintf(large, sizeof large, "%s", spelling);
+        large[0] = (char)toupper((unsigned char)large[0]);
+        CHECK(spelling_meant(kind, large, strlen(large), &one, &other));
+        CHECK(!spelling_meant(kind, spelling, strlen(spelling) - 1, &one, &other) ||
+              strcmp(one, spellings[i].one) == 0 || strlen(spelling) < 6);
+        for (size_t k = 0; k < i; k++)
+            CHECK(strcmp(spellings[k].kind, spellings[i].kind) != 0 ||
+                  strcmp(spellings[k].spelling, spelling) != 0);
+    }
+    const char *one, *other;
+    CHECK(!spelling_meant(device_kind_named("mouse"), "esc", 3, &one, &other));
+    CHECK(!spelling_meant(device_kind_named("keyboard"), "", 0, &one, &other));
+}
+
 int main(void) {
     check_known();
     check_there_and_back();
     check_kinds();
+    check_spellings();
     return report_checks();
 }

@@ -50,11 +50,13 @@ static void begin_page(yt_description_reading *reading, const char *text) {
 
 static void read_usage(yt_description_reading *reading, const char *text) {
     char mark;
+    int end = 0;
     unsigned number, first = reading->page_count ? reading->first[reading->page_count - 1] : 0;
     if (reading->page_count == 0 || reading->count == NAMES)
         fail(reading, "too many usages, or one before the first page");
     char *name = reading->names[reading->count];
-    if (sscanf(text, "%x%c %63s", &number, &mark, name) != 3 || (mark != ' ' && mark != '!'))
+    if (sscanf(text, "%x%c %63s %n", &number, &mark, name, &end) != 3 ||
+        (mark != ' ' && mark != '!') || end == 0)
         fail(reading, "a usage is: NUMBER NAME  TEXT");
     check_name(reading, name);
     if (number == 0 || number > 0xffff || number <= reading->last)
@@ -62,7 +64,10 @@ static void read_usage(yt_description_reading *reading, const char *text) {
     for (unsigned i = first; i < reading->count; i++)
         if (strcmp(reading->names[i], name) == 0)
             fail(reading, "the page has a usage of that name already");
-    fprintf(reading->to, "    {0x%04x, \"%s\"},\n", number, name);
+    fprintf(reading->to, "    {0x%04x, \"%s\", \"", number, name);
+    for (const char *at = text + end; *at && *at != '\n'; at++)
+        fprintf(reading->to, *at == '"' || *at == '\\' || *at == '?' ? "\\%c" : "%c", *at);
+    fprintf(reading->to, "\"},\n");
     reading->last = number;
     reading->count++;
 }
