@@ -85,33 +85,120 @@ static const struct {
               {"consumer", "play_pause", "$space"},
               {"consumer", "play_pause", "$button1"}};
 
+#define DEVICES 16 /* of all that is given */
+
+/* Something that is given: a device, several of one recording, or a description. */
+typedef struct given {
+    bool is_described;
+    device_source source;
+    description_file file;
+} given;
+
 typedef struct input {
     char name[24];
-    char kind[16];
-    field_list *fields;
+    char kind[80]; /* or the name of its description */
+    const field_list *fields;
     const yt_device_kind *is;
+    const yt_description *description; /* NULL: what its report descriptor says */
 } input;
 
+/* A control of an input that a formula has: one drives one thing, or is looked at by several. */
+typedef struct claim {
+    unsigned input;
+    yt_element element;
+    uint8_t part;  /* of a hat */
+    bool is_alone; /* it is the whole formula */
+} claim;
+
+#define CLAIMS  2048
+#define OUTPUTS 1024
+
 typedef struct writing {
-    input inputs[SOURCES * 4];
+    input inputs[DEVICES];
     unsigned input_count;
     const char *output; /* its name in the profile */
     const char *to;
     FILE *file;
+    claim claims[CLAIMS];
+    unsigned claim_count;
+    char formulas[OUTPUTS][256]; /* of each control of the output; "": none */
 } writing;
 
-/* Whether a device has a control of a name, or both directions of it. */
-static bool has_control(const input *input, const char *name, size_t length) {
+/* A name of the table on one device: what it is there, and what it is called there. */
+typedef struct named {
+    claim claims[2]; /* both directions of a stick, of motion */
+    unsigned count;
+    uint8_t kind; /* yt_kind */
+    char text[USAGE_NAME_BYTES + 8];
+} named;
+
+/* A control of a description; its number stands in for an element. */
+static bool find_described(const yt_description *description, unsigned number, const char *name,
+                           size_t length, claim *claim, uint8_t *kind, char *text) {
+    for (unsigned i = 0; i < description->control_count; i++) {
+        const yt_described_control *control = &description->controls[i];
+        yt_control_meaning meaning;
+        size_t own = strlen(control->name);
+        if (control->is_target || length < own || memcmp(control->name, name, own) != 0 ||
+            (length > own && !control->is_hat) ||
+            !described_find(description, name, length, false, &meaning))
+            continue;
+        snprintf(text, USAGE_NAME_BYTES, "%.*s", (int)length, name);
+        *kind = meaning.name.kind;
+        *claim = (struct claim){number, {0, i}, meaning.name.part, false};
+        return true;
+    }
+    return false;
+}
+
+static bool find_one(const writing *writing, unsigned number, const char *name, size_t length,
+                     claim *claim, uint8_t *kind, char *text) {
+    static const char *const directions[] = {".up", ".right", "", ".down", "", "", "", ".left"};
+    const input *input = &writing->inputs[number];
     yt_control_name meaning;
     yt_element element;
-    char part[64];
-    if (control_named(input->is, name, length, &meaning))
-        return device_control(&input->fields->device, input->is, &meaning, false, &element);
-    if (length > 40)
+    char whole[USAGE_NAME_BYTES];
+    if (input->description)
+        return find_described(input->description, number, name, length, claim, kind, text);
+    if (!control_named(input->is, name, length, &meaning) ||
+        !device_control(&input->fields->device, input->is, &meaning, false, &element))
         return false;
-    snprintf(part, sizeof part, "%.*s.x", (int)length, name);
-    return control_named(input->is, part, strlen(part), &meaning) &&
-           device_control(&input->fields->device, input->is, &meaning, false, &element);
+    device_element_name(&input->fields->device, input->is, element, true, whole);
+    bool is_hat = meaning.part && field_is_hat(&input->fields->device.fields[element.field]);
+    sprintf(text, "%s%s", whole, is_hat ? directions[meaning.part - 1] : "");
+    *kind = meaning.kind;
+    *claim = (struct claim){number, element, is_hat ? meaning.part : 0, false};
+    return true;
+}
+
+/* A name of one control, or of a stick or motion as a whole. */
+static bool find_named(const writing *writing, unsigned number, const char *name, size_t length,
+                       named *named) {
+    char part[64], along[USAGE_NAME_BYTES + 8];
+    uint8_t kind;
+    named->count = 1;
+    if (find_one(writing, number, name, length, &named->claims[0], &named->kind, named->text))
+        return true;
+    named->count = 2;
+    snprintf(part, sizeof part, "%.*s.x", (int)(length < 40 ? length : 40), name);
+    if (!find_one(writing, number, part, strlen(part), &named->claims[0], &named->kind,
+                  named->text))
+        return false;
+    part[strlen(part) - 1] = 'y';
+    snprintf(named->text, sizeof named->text, "%.*s", (int)(length < 40 ? length : 40), name);
+    return find_one(writing, number, part, strlen(part), &named->claims[1], &kind, along);
+}
+
+/* Whether a control may be used: by a formula of its own only where nothing else has it. */
+static bool is_free(const writing *writing, const claim *claim, bool is_alone) {
+    for (unsigned i = 0; i < writing->claim_count; i++) {
+        const struct claim *other = &writing->claims[i];
+        if (other->input == claim->input && other->element.field == claim->element.field &&
+            other->element.index == claim->element.index && other->part == claim->part &&
+            (is_alone || other->is_alone))
+            return false;
+    }
+    return writing->claim_count + 8 < CLAIMS;
 }
 
 static size_t name_length(const char *name) {
@@ -122,36 +209,77 @@ static size_t name_length(const char *name) {
     return length;
 }
 
-/* A formula of the table for one input; false where the device lacks a control of it. */
-static bool fill_in(const input *input, const char *formula, char *text, size_t room) {
+/* A formula of the table for one input; false where the device lacks a control of it, or has it in
+ * use. */
+static bool fill_in(writing *writing, unsigned number, const char *formula, char *text,
+                    size_t room) {
+    claim claims[8];
+    unsigned count = 0;
     size_t used = 0;
-    for (const char *at = formula; *at && used + 64 < room;) {
+    bool is_alone = formula[0] == '$' && name_length(formula + 1) == strlen(formula + 1);
+    for (const char *at = formula; *at && used + 100 < room;) {
+        named named;
         if (*at != '$') {
             text[used++] = *at++;
             continue;
         }
         size_t length = name_length(++at);
-        if (!has_control(input, at, length))
+        if (count + 2 > 8 || !find_named(writing, number, at, length, &named))
             return false;
-        used += (size_t)snprintf(text + used, room - used, "%s.%.*s", input->name, (int)length, at);
+        for (unsigned i = 0; i < named.count; i++) {
+            if (!is_free(writing, &named.claims[i], is_alone))
+                return false;
+            claims[count] = named.claims[i];
+            claims[count++].is_alone = is_alone;
+        }
+        used += (size_t)snprintf(text + used, room - used, "%s.%s", writing->inputs[number].name,
+                                 named.text);
         at += length;
     }
     text[used] = 0;
+    for (unsigned i = 0; i < count; i++)
+        writing->claims[writing->claim_count++] = claims[i];
     return true;
 }
 
+/* Whether a name means the same on an input as on an output: the home of a pad is no home key. */
+static bool means_same(const input *input, const char *name, const yt_control_name *meaning) {
+    yt_control_name there;
+    if (input->description)
+        return true; /* a person has named it so */
+    return control_named(input->is, name, strlen(name), &there) && there.page == meaning->page &&
+           there.usage == meaning->usage;
+}
+
+/* What is of the output's name and type drives it. */
+static bool find_same(writing *writing, const yt_profile_output *output, const char *name,
+                      char *text, size_t room) {
+    yt_control_name meaning;
+    yt_output_control control;
+    named named;
+    char part[64], formula[80];
+    snprintf(part, sizeof part, "%.40s.x", name);
+    bool is_one = control_named(output->kind, name, strlen(name), &meaning) &&
+                  output_control_find(output, &meaning, &control);
+    if (!is_one && (!control_named(output->kind, part, strlen(part), &meaning) ||
+                    !output_control_find(output, &meaning, &control)))
+        return false;
+    snprintf(formula, sizeof formula, "$%.70s", name);
+    for (unsigned k = 0; k < writing->input_count; k++)
+        if (means_same(&writing->inputs[k], is_one ? name : part, &meaning) &&
+            find_named(writing, k, name, strlen(name), &named) && (named.count == 1) == is_one &&
+            named.kind == control.kind && fill_in(writing, k, formula, text, room))
+            return true;
+    return false;
+}
+
 /* The likeliest formula for an output control; false: there is none. */
-static bool find_formula(const writing *writing, const char *output, char *text, size_t room) {
+static bool find_likely(writing *writing, const char *name, char *text, size_t room) {
     for (size_t i = 0; i < sizeof likely / sizeof likely[0]; i++)
         for (unsigned k = 0; k < writing->input_count; k++)
-            if (strcmp(likely[i].to, writing->to) == 0 && strcmp(likely[i].output, output) == 0 &&
-                fill_in(&writing->inputs[k], likely[i].in, text, room))
+            if (strcmp(likely[i].to, writing->to) == 0 && strcmp(likely[i].output, name) == 0 &&
+                fill_in(writing, k, likely[i].in, text, room))
                 return true;
-    for (unsigned k = 0; k < writing->input_count; k++)
-        if (has_control(&writing->inputs[k], output, strlen(output))) {
-            snprintf(text, room, "%s.%s", writing->inputs[k].name, output);
-            return true;
-        }
     return false;
 }
 
@@ -189,20 +317,62 @@ static size_t output_controls(const char *to, const yt_profile_output *output, c
     return count;
 }
 
-static void write_sheet(const writing *writing, const yt_profile_output *output) {
-    const char *names[1024];
-    char formula[256];
-    size_t count = output_controls(writing->to, output, names, 1000);
-    bool is_large = count > 60; /* a keyboard: only what is likely */
+/* A described control that drives nothing yet drives what is free and of its type, in the order of
+ * both: nobody can tell what it is meant for. */
+static bool find_rest(writing *writing, const yt_profile_output *output, const char *name,
+                      char *text, size_t room) {
+    yt_control_name meaning;
+    yt_output_control control;
+    char formula[USAGE_NAME_BYTES + 2];
+    if (!control_named(output->kind, name, strlen(name), &meaning) || meaning.part ||
+        !output_control_find(output, &meaning, &control))
+        return false;
+    for (unsigned k = 0; k < writing->input_count; k++) {
+        const yt_description *description = writing->inputs[k].description;
+        for (unsigned i = 0; description && i < description->control_count; i++) {
+            const yt_described_control *described = &description->controls[i];
+            snprintf(formula, sizeof formula, "$%s", described->name);
+            if (!described->is_target && !described->is_hat &&
+                described->meaning.name.kind == control.kind &&
+                fill_in(writing, k, formula, text, room))
+                return true;
+        }
+    }
+    return false;
+}
+
+/* First what has the same name, so that nothing else takes it; then what is likely; then the rest
+ * of what is described. */
+static bool find_formulas(writing *writing, const yt_profile_output *output,
+                          const char *const *names, size_t count) {
     bool any = false;
-    for (size_t i = 0; i < count; i++) {
-        bool found = find_formula(writing, names[i], formula, sizeof formula);
-        any |= found;
-        if (found)
-            fprintf(writing->file, "  %s.%s: %s\n", writing->output, names[i], formula);
+    for (unsigned pass = 0; pass < 3; pass++)
+        for (size_t i = 0; i < count; i++) {
+            char *text = writing->formulas[i];
+            size_t room = sizeof writing->formulas[i];
+            if (*text)
+                continue;
+            bool found = pass == 0   ? find_same(writing, output, names[i], text, room)
+                         : pass == 1 ? find_likely(writing, names[i], text, room)
+                                     : find_rest(writing, output, names[i], text, room);
+            if (!found)
+                *text = 0;
+            any |= found;
+        }
+    return any;
+}
+
+static void write_sheet(writing *writing, const yt_profile_output *output) {
+    const char *names[OUTPUTS];
+    size_t count = output_controls(writing->to, output, names, OUTPUTS - 1);
+    bool is_large = count > 60; /* a keyboard: only what is likely */
+    bool any = find_formulas(writing, output, names, count);
+    for (size_t i = 0; i < count; i++)
+        if (*writing->formulas[i])
+            fprintf(writing->file, "  %s.%s: %s\n", writing->output, names[i],
+                    writing->formulas[i]);
         else if (!is_large)
             fprintf(writing->file, "  # %s.%s:\n", writing->output, names[i]);
-    }
     if (!any && count > 0)
         fprintf(writing->file, "  %s.%s: none\n", writing->output, names[0]);
     if (is_large)
@@ -229,24 +399,43 @@ static bool is_named(const writing *writing, const char *name) {
     return false;
 }
 
+static input *add_input(writing *writing, const yt_device_kind *is, const char *usual) {
+    if (writing->input_count == DEVICES)
+        return NULL;
+    input *input = &writing->inputs[writing->input_count];
+    snprintf(input->name, sizeof input->name, "%s", usual);
+    for (int number = 2; is_named(writing, input->name); number++)
+        snprintf(input->name, sizeof input->name, "%s%d", usual, number);
+    writing->input_count++;
+    input->is = is;
+    return input;
+}
+
 /* An input for each kind of collection that the device has. */
-static void add_inputs(writing *writing, field_list *fields) {
+static void add_inputs(writing *writing, const field_list *fields) {
     for (unsigned i = 0; i < fields->device.count; i++) {
         const yt_device_kind *kind = fields->named[i].kind;
         bool known = fields->device.fields[i].direction != YT_HID_INPUT;
         for (unsigned k = 0; k < writing->input_count; k++)
             known |= writing->inputs[k].fields == fields && writing->inputs[k].is == kind;
-        if (known || writing->input_count == SOURCES * 4)
+        input *input = known ? NULL : add_input(writing, kind, kind->usual);
+        if (!input)
             continue;
-        input *input = &writing->inputs[writing->input_count];
-        snprintf(input->name, sizeof input->name, "%s", kind->usual);
-        for (int number = 2; is_named(writing, input->name); number++)
-            snprintf(input->name, sizeof input->name, "%s%d", kind->usual, number);
         snprintf(input->kind, sizeof input->kind, "%s", kind->name);
         input->fields = fields;
-        input->is = kind;
-        writing->input_count++;
     }
+}
+
+/* An input that is described: called as its kind usually is, of the description's name. */
+static void add_described(writing *writing, const yt_description *description, const char *path) {
+    const char *file = strrchr(path, '/') ? strrchr(path, '/') + 1 : path;
+    const yt_device_kind *kind =
+        description->is_board ? device_kind_named("device") : description->kind;
+    input *input = add_input(writing, kind, kind->usual);
+    if (!input)
+        return;
+    snprintf(input->kind, sizeof input->kind, "%.*s", (int)strcspn(file, "."), file);
+    input->description = description;
 }
 
 /* The output as the compiler builds it, to know its controls. */
@@ -257,18 +446,33 @@ static bool compile_output(const char *to, yt_compiled *compiled, yt_messages *m
     return compile_profile(compiled, messages);
 }
 
-static bool write_profile(const options *options, device_source *sources) {
-    static field_list lists[SOURCES];
-    writing writing = {.to = options->to};
+static void add_given(writing *writing, const given *given, const char *path, field_list *lists,
+                      unsigned *list_count) {
+    if (given->is_described) {
+        add_described(writing, given->file.description, path);
+        return;
+    }
+    const recording *recording = &given->source.recording;
+    for (size_t i = 0; i < recording->device_count && *list_count < DEVICES; i++) {
+        const recorded_device *device = &recording->devices[i];
+        field_list *list = &lists[(*list_count)++];
+        field_list_read(list, device->descriptor, device->descriptor_size, NULL);
+        add_inputs(writing, list);
+    }
+}
+
+static bool write_profile(const options *options, const given *given) {
+    static field_list lists[DEVICES];
+    static writing writing;
+    unsigned list_count = 0;
     whole_file file;
     yt_compiled compiled;
     yt_messages messages;
     char text[256];
-    for (unsigned i = 0; i < options->from_count; i++) {
-        const recorded_device *device = sources[i].recording.devices;
-        field_list_read(&lists[i], device->descriptor, device->descriptor_size, NULL);
-        add_inputs(&writing, &lists[i]);
-    }
+    memset(&writing, 0, sizeof writing);
+    writing.to = options->to;
+    for (unsigned i = 0; i < options->from_count; i++)
+        add_given(&writing, &given[i], options->from[i], lists, &list_count);
     if (writing.input_count == 0) {
         fprintf(stderr, "%s: there is no control to begin with\n", options->from[0]);
         return false;
@@ -283,6 +487,20 @@ static bool write_profile(const options *options, device_source *sources) {
     write_sheet(&writing, &compiled.outputs[0]);
     pool_free(&compiled.pool);
     return whole_file_close(&file);
+}
+
+static bool open_given(given *given, const char *path) {
+    size_t length = strlen(path);
+    given->is_described = length > 5 && strcmp(path + length - 5, ".yaml") == 0;
+    return given->is_described ? description_open(&given->file, path)
+                               : source_open(&given->source, path);
+}
+
+static void close_given(given *given) {
+    if (given->is_described)
+        description_close(&given->file);
+    else
+        source_close(&given->source);
 }
 
 enum { OPTION_FROM = OPTION_OWN, OPTION_TO };
@@ -322,7 +540,9 @@ int command_new(int count, char **arguments) {
     snprintf(wanted, sizeof wanted, "what the host wants, one of: %s", output_kind_list());
     const struct argp_option known[] = {
         {"from", OPTION_FROM, "DEVICE", 0,
-         "a recording or a node such as /dev/hidraw0; may be given several times", 0},
+         "a recording, a node such as /dev/hidraw0, or a description (NAME.yaml); may be given "
+         "several times",
+         0},
         {"to", OPTION_TO, "KIND", 0, wanted, 0},
         {0}};
     static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};
@@ -333,13 +553,13 @@ int command_new(int count, char **arguments) {
         .doc = "Writes a starting profile for a device, with every likely cell filled in and the "
                "rest as comments."};
     options options = {.out = "-"};
-    device_source sources[SOURCES];
+    given given[SOURCES] = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     unsigned opened = 0;
-    while (opened < options.from_count && source_open(&sources[opened], options.from[opened]))
+    while (opened < options.from_count && open_given(&given[opened], options.from[opened]))
         opened++;
-    bool good = opened == options.from_count && write_profile(&options, sources);
+    bool good = opened == options.from_count && write_profile(&options, given);
     while (opened > 0)
-        source_close(&sources[--opened]);
+        close_given(&given[--opened]);
     return good ? 0 : 1;
 }
