@@ -144,6 +144,12 @@ static bool print_named(const char *name) {
     if (!any) {
         fprintf(stderr, "yonder functions: there is no function \"%s\"", name);
         fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
+        for (unsigned i = 0; i < FUNCTION_COUNT && !near; i++)
+            if (strcasestr(functions[i].meaning, name))
+                fprintf(stderr, "  %s says of itself: %s\n", functions[i].name,
+                        functions[i].meaning);
+        if (!near)
+            fprintf(stderr, "  `yonder functions` lists all of them\n");
     }
     return any;
 }

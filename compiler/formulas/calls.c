@@ -452,6 +452,13 @@ static yt_value wrong_label(const yt_written_call *call, const yt_term *argument
                        function->name, term_shown(&label), argument->label, function->usage);
 }
 
+/* Whether an argument is what stands behind the comma of a fraction: "1,5 s". */
+static bool is_comma(yt_lowering *lowering, const yt_term *argument) {
+    const char *text = term_text(lowering, argument), *begin = lowering->part->text;
+    return text - begin >= 2 && text[-1] == ',' && text[-2] >= '0' && text[-2] <= '9' &&
+           argument->kind == TERM_NUMBER;
+}
+
 yt_value lower_call(yt_lowering *lowering, const yt_term *term) {
     yt_written_call call = {
         .lowering = lowering, .function = find_function(lowering, term), .term = term};
@@ -467,8 +474,11 @@ yt_value lower_call(yt_lowering *lowering, const yt_term *term) {
         if (at < 0 && argument->label)
             return wrong_label(&call, argument);
         if (at < 0 || at >= count)
-            return lower_wrong(lowering, argument, "this argument is too many; write: %s",
-                               call.function->usage);
+            return is_comma(lowering, argument)
+                       ? lower_wrong(lowering, argument,
+                                     "this argument is too many; a fraction has a point, as in 1.5")
+                       : lower_wrong(lowering, argument, "this argument is too many; write: %s",
+                                     call.function->usage);
         if (call.arguments[at])
             return lower_wrong(lowering, argument, "\"%s\" is given twice; write: %s",
                                call.function->arguments[at].label, call.function->usage);

@@ -56,6 +56,13 @@ void unknown_control(yt_scope *scope, yt_text_place place, const yt_profile_inpu
                      input->name, called);
         return;
     }
+    const char *up = pool_print(scope->pool, "%.*s.up", (int)(length < 60 ? length : 60), control);
+    if (!is_target && control_named(input->kind, up, strlen(up), &meaning) && meaning.part) {
+        messages_add(scope->messages, place,
+                     "%s.%.*s has four directions, and each a name, such as %s.%s", input->name,
+                     (int)length, control, input->name, up);
+        return;
+    }
     const char *one, *other;
     bool is_board = input->description && input->description->is_board;
     if (!is_target && !is_board && spelling_meant(input->kind, control, length, &one, &other)) {

@@ -1,3 +1,4 @@
+#include "compiler/names/usages.h"
 #include "compiler/formulas/scope.h"
 
 #include <string.h>
@@ -53,6 +54,17 @@ void unknown_name(yt_scope *scope, yt_text_place place, const char *name, size_t
     const char *what =
         in_formula && scope->named->count ? "input, output or named formula" : "input or output";
     int width = length < 60 ? (int)length : 60;
+    static const char *const always[] = {"true", "on", "always", "yes"};
+    static const char *const never[] = {"false", "off", "never", "no"};
+    for (unsigned i = 0; in_formula && i < 4; i++)
+        if (is_name(always[i], name, length) || is_name(never[i], name, length)) {
+            messages_add(scope->messages, place,
+                         is_name(never[i], name, length)
+                             ? "\"%.*s\" is not known here; what is never on is: none"
+                             : "\"%.*s\" is not known here; what is always on is: 1 > 0",
+                         width, name);
+            return;
+        }
     if (near)
         messages_add(scope->messages, place, "there is no %s \"%.*s\"; did you mean \"%s\"?", what,
                      width, name, near);

@@ -88,6 +88,11 @@ static size_t output_names(const yt_sheet *sheet, const yt_profile_output *outpu
     return count;
 }
 
+static bool is_whole_hat(const yt_part *formula) {
+    const char *dot = formula->kind == PART_TEXT ? strrchr(formula->text, '.') : NULL;
+    return dot && (strcmp(dot, ".dpad") == 0 || strcmp(dot, ".hat") == 0);
+}
+
 static bool unknown_target(const yt_sheet *sheet, const yt_part *key,
                            const yt_profile_output *output, const char *name) {
     const char *names[512];
@@ -107,6 +112,10 @@ static bool unknown_target(const yt_sheet *sheet, const yt_part *key,
         messages_add(sheet->scope->messages, key->place,
                      "%s is what the host sends; it can be read in a formula, but has no cell",
                      key->text);
+    else if (find_control(output, pool_print(sheet->scope->pool, "%.40s.up", name), &control))
+        messages_add(sheet->scope->messages, key->place,
+                     "%s has four directions, and each a cell of its own, as in: %s.up: %s.up",
+                     key->text, key->text, is_whole_hat(key->next) ? key->next->text : "hand.dpad");
     else if (spelling_meant(output->kind, name, strlen(name), &one, &other) &&
              find_control(output, one, &control))
         messages_add(sheet->scope->messages, key->place,

@@ -125,16 +125,45 @@ static void read_each(yt_scope *scope, const yt_files *files, const char *key, y
             read(scope, find_value(files->tops[i], key));
 }
 
+/* Lines that begin with a letter and a colon: a HID recording, or its comment in front. */
+static bool is_recording(const char *text, size_t bytes) {
+    const char *end = text + bytes;
+    while (text < end && (*text == '#' || *text == '\n')) {
+        while (text < end && *text != '\n')
+            text++;
+        text += text < end;
+    }
+    return end - text > 3 && memchr("DNPIR", text[0], 5) && text[1] == ':' && text[2] == ' ';
+}
+
+static bool is_description(const yt_part *top) {
+    bool has_parts = find_value(top, "controls") || find_value(top, "pins");
+    return !find_value(top, "inputs") && !find_value(top, "sheet") &&
+           (has_parts || find_value(top, "device") || find_value(top, "board"));
+}
+
 static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     yt_messages *messages = compiling->messages;
     yt_scope *scope = &compiling->scope;
     yt_files files;
+    if (is_recording(messages->sources[0].text, messages->sources[0].bytes)) {
+        messages_add(messages, (yt_text_place){1, 1, 1, 0},
+                     "this is a recording of a device, not a profile; `yonder describe` shows its "
+                     "controls, and `yonder run PROFILE --in` plays it");
+        return;
+    }
     yt_part *top = document_read(compiling->pool, messages, 0);
     if (messages->count > 0)
         return;
     if (!top || top->kind != PART_MAP) {
         messages_add(messages, top ? top->place : (yt_text_place){0, 0, 1, 0},
                      "a profile is a list of keys, the first of them: yonder: 1");
+        return;
+    }
+    if (is_description(top)) {
+        messages_add(messages, top->place,
+                     "this is the description of a device, not a profile; a profile names it under "
+                     "inputs:, and `yonder describe --with` shows what it says");
         return;
     }
     check_top(compiling, top);

@@ -2,6 +2,7 @@
 #include "compiler/profile/cells.h"
 #include "compiler/profile/warnings.h"
 
+#include <inttypes.h>
 #include <string.h>
 
 #include "compiler/building/operations.h"
@@ -110,6 +111,72 @@ static void warn_of_always(yt_scope *scope, const yt_cell_record *cell) {
                       "this is always on, whatever is pressed");
 }
 
+/* A share without its sign: 50 for 50 %. */
+static void warn_of_amount(yt_scope *scope, const yt_cell_record *cell, const yt_term *term) {
+    bool is_alone = term == cell->term;
+    bool is_share = cell->value.type == VALUE_LEVEL || cell->value.type == VALUE_AXIS ||
+                    cell->value.type == VALUE_CONSTANT || cell->value.type == VALUE_STICK;
+    if (term->kind == TERM_MULTIPLY || term->kind == TERM_ADD || term->kind == TERM_SUBTRACT)
+        for (const yt_term *at = term->first; at; at = at->next)
+            warn_of_amount(scope, cell, at);
+    if (is_share && term->kind == TERM_NUMBER && term->unit == YT_UNIT_NONE &&
+        term->amount > (is_alone ? YT_ONE : 10 * YT_ONE))
+        messages_warn(scope->messages, place_of_term(scope, cell->text, term),
+                      "%.*s is %" PRId64 " times as much as %.60s can be; a share is written with "
+                      "its sign: %.*s%%",
+                      (int)term->width, cell->text->text + term->offset, term->amount / YT_ONE,
+                      cell->key->text, (int)term->width, cell->text->text + term->offset);
+}
+
+/* Keys that hardly any keyboard has, with the names of others. */
+static void warn_of_rare_keys(yt_scope *scope, const yt_cell_record *cell, const yt_term *term) {
+    static const char *const keys[][2] = {{".return", "enter"}, {".prior", "page_up"}};
+    const char *text = cell->text->text + term->offset;
+    for (const yt_term *at = term->first; at; at = at->next)
+        warn_of_rare_keys(scope, cell, at);
+    for (size_t i = 0; term->kind == TERM_NAME && i < sizeof keys / sizeof keys[0]; i++) {
+        size_t length = strlen(keys[i][0]);
+        const char *key = cell->key->text;
+        bool is_same = strlen(key) > length && strcmp(key + strlen(key) - length, keys[i][0]) == 0;
+        if (term->width <= length || is_same ||
+            memcmp(text + term->width - length, keys[i][0], length) != 0)
+            continue;
+        messages_warn(scope->messages, place_of_term(scope, cell->text, term),
+                      "hardly any keyboard has this key; %.*s.%s is the usual one",
+                      (int)(term->width - length), text, keys[i][1]);
+    }
+}
+
+static bool is_pad(const yt_scope *scope, const char *key) {
+    size_t length = strcspn(key, ".");
+    for (unsigned i = 0; i < scope->devices->output_count; i++) {
+        const yt_profile_output *output = &scope->devices->outputs[i];
+        if (strlen(output->name) == length && memcmp(output->name, key, length) == 0)
+            return strcmp(output->kind->name, "gamepad") == 0;
+    }
+    return false;
+}
+
+static bool is_switch(const yt_scope *scope, const yt_term *term) {
+    for (unsigned i = 0; i < scope->terms->count; i++)
+        if (scope->terms->all[i].term == term)
+            return scope->terms->all[i].value.type == VALUE_SWITCH;
+    return false;
+}
+
+/* On a gamepad x and y are axes, not the buttons that some makers call so. */
+static void warn_of_axis(yt_scope *scope, const yt_cell_record *cell) {
+    const char *dot = strchr(cell->key->text, '.');
+    if (!dot || (strcmp(dot, ".x") && strcmp(dot, ".y")) || !is_pad(scope, cell->key->text) ||
+        !is_switch(scope, cell->term))
+        return;
+    messages_warn(scope->messages, cell->key->place,
+                  "%.60s is an axis, and a switch moves it all the way; buttons go by their place: "
+                  "%.*s.west or %.*s.north",
+                  cell->key->text, (int)(dot - cell->key->text), cell->key->text,
+                  (int)(dot - cell->key->text), cell->key->text);
+}
+
 static bool is_key_alone(const yt_scope *scope, const yt_cell_record *cell) {
     return cell->value.type == VALUE_SWITCH && !cell->is_copy && cell->layer >= 0 &&
            scope->build->nodes[cell->value.node].operation == BUILD_VIEW;
@@ -193,7 +260,13 @@ void warn_of_cells(yt_scope *scope) {
             warn_of_condition(scope, &scope->layers->all[i]);
     for (unsigned i = 0; i < scope->cells->count && scope->messages->warnings < MESSAGES_MOST;
          i++) {
-        warn_of_always(scope, &scope->cells->all[i]);
+        const yt_cell_record *cell = &scope->cells->all[i];
+        if (!cell->is_copy && cell->term) {
+            warn_of_amount(scope, cell, cell->term);
+            warn_of_rare_keys(scope, cell, cell->term);
+            warn_of_axis(scope, cell);
+        }
+        warn_of_always(scope, cell);
         warn_of_twice(scope, i, first);
     }
     warn_of_copied(scope);

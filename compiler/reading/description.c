@@ -319,6 +319,20 @@ static bool read_text_value(yt_messages *messages, const yt_part *part, const ch
     return false;
 }
 
+/* A vendor or a product. Lists show them in hexadecimal, so what stands here without 0x is probably
+ * a slip. */
+static void read_id(yt_messages *messages, const yt_part *value, uint16_t *id) {
+    int64_t number = 0;
+    if (!read_whole(messages, value, 1, UINT16_MAX, &number))
+        return;
+    if (strncmp(value->text, "0x", 2) != 0)
+        messages_warn(messages, value->place,
+                      "%.10s is read as a decimal number, which is 0x%04x; lists show 0x%.10s, if "
+                      "that is meant",
+                      value->text, (unsigned)number, value->text);
+    *id = (uint16_t)number;
+}
+
 bool match_read_key(yt_messages *messages, const yt_part *key, yt_program_input *match,
                     const char **device_name, const char **serial) {
     static const char *const buses[] = {"board", "usb", "bluetooth"};
@@ -330,11 +344,9 @@ bool match_read_key(yt_messages *messages, const yt_part *key, yt_program_input 
         if (read_word(messages, value, buses, 3, &bus))
             match->bus = bus_numbers[bus];
     } else if (strcmp(key->text, "vendor") == 0) {
-        if (read_whole(messages, value, 1, UINT16_MAX, &number))
-            match->vendor = (uint16_t)number;
+        read_id(messages, value, &match->vendor);
     } else if (strcmp(key->text, "product") == 0) {
-        if (read_whole(messages, value, 1, UINT16_MAX, &number))
-            match->product = (uint16_t)number;
+        read_id(messages, value, &match->product);
     } else if (strcmp(key->text, "connector") == 0) {
         if (read_whole(messages, value, 1, 255, &number))
             match->connector = (uint8_t)number;

@@ -48,6 +48,53 @@ static yt_text_place place_of_byte(const yt_description_reading *reading, size_t
     return place;
 }
 
+/* The line of a place, to its end. */
+static const char *line_at(const yt_description_reading *reading, int line, size_t *length) {
+    const char *at = source_of(reading)->text, *end = at + source_of(reading)->bytes;
+    for (; line > 1 && at < end; at++)
+        line -= *at == '\n';
+    *length = 0;
+    while (at + *length < end && at[*length] != '\n')
+        ++*length;
+    return at;
+}
+
+/* The place of a quote that is opened behind a colon and not closed on its line; line 0: none is.
+ */
+static yt_text_place open_quote(const yt_description_reading *reading) {
+    size_t length;
+    yt_text_place place = {1, 1, 1, reading->source};
+    const char *end = source_of(reading)->text + source_of(reading)->bytes;
+    for (const char *line; (line = line_at(reading, place.line, &length)) < end; place.line++)
+        for (size_t i = 2; i < length; i++) {
+            bool opens = (line[i] == '"' || line[i] == '\'') && line[i - 1] == ' ';
+            if (!opens || !memchr(":[{,-", line[i - 2], 5) ||
+                memchr(line + i + 1, line[i], length - i - 1))
+                continue;
+            place.column = (int)i + 1;
+            return place;
+        }
+    place.line = 0;
+    return place;
+}
+
+/* What is probably wrong where YAML says that something is; "" where nobody knows. */
+static const char *hint_of(const yt_description_reading *reading, const char *problem) {
+    const yaml_parser_t *parser = &reading->parser;
+    size_t length, column = parser->problem_mark.column;
+    const char *line = line_at(reading, (int)parser->problem_mark.line + 1, &length);
+    bool is_mapping = strstr(problem, "mapping values are not allowed");
+    if (is_mapping && length > 0 && memchr(line, '?', length))
+        return " (? and : are not known here; write: if(condition, one, other))";
+    if (is_mapping)
+        return " (is a colon too many here, or a quote missing?)";
+    if (strstr(problem, "cannot start any token") && column < length && line[column] == '%')
+        return " (a percent sign stands behind its number: 50%)";
+    if (strchr(problem, '\t') || strstr(problem, "cannot start any token"))
+        return " (YAML wants spaces, not tabs, to indent)";
+    return parser->error == YAML_READER_ERROR ? " (a profile is text in UTF-8)" : "";
+}
+
 static bool next_event(yt_description_reading *reading, yaml_event_t *event) {
     if (yaml_parser_parse(&reading->parser, event))
         return true;
@@ -56,14 +103,14 @@ static bool next_event(yt_description_reading *reading, yaml_event_t *event) {
     yt_text_place place = is_unreadable ? place_of_byte(reading, parser->problem_offset)
                                         : place_of(reading, parser->problem_mark, 1);
     const char *problem = parser->problem ? parser->problem : "it cannot be read";
-    messages_add(reading->messages, place, "this is not YAML: %s%s", problem,
-                 strstr(problem, "mapping values are not allowed")
-                     ? " (is a colon too many here, or a quote missing?)"
-                 : strchr(problem, '\t') || strstr(problem, "cannot start any token")
-                     ? " (YAML wants spaces, not tabs, to indent)"
-                 : is_unreadable ? " (a profile is text in UTF-8)"
-                                 : "");
+    yt_text_place quote =
+        strstr(problem, "unexpected end of stream") ? open_quote(reading) : (yt_text_place){0};
     reading->failed = true;
+    if (quote.line > 0)
+        messages_add(reading->messages, quote, "this quote is opened and not closed");
+    else
+        messages_add(reading->messages, place, "this is not YAML: %s%s", problem,
+                     hint_of(reading, problem));
     return false;
 }
 
@@ -241,7 +288,9 @@ static const char *refusal(const yaml_event_t *event) {
                "is none either";
     if ((map && event->data.mapping_start.tag) || (list && event->data.sequence_start.tag) ||
         (text && event->data.scalar.tag))
-        return "tags (!) are not known here; write `not` for the opposite";
+        return "tags (!) are not known here; write `not` for the opposite of a switch, and - for "
+               "that "
+               "of a number";
     return NULL;
 }
 

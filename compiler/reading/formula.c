@@ -3,6 +3,7 @@
 #include <ctype.h>
 #include <stdarg.h>
 #include <string.h>
+#include <strings.h>
 
 typedef struct yt_parsing {
     yt_pool *pool;
@@ -147,15 +148,38 @@ static const yt_unit_name *take_unit(yt_parsing *parsing) {
     return NULL;
 }
 
-/* A wrong unit is caught here, where a name cannot follow. */
-static void refuse_unit(yt_parsing *parsing) {
+static bool is_word_of(const char *known, const char *word, size_t length) {
+    return strlen(known) == length && strncasecmp(known, word, length) == 0;
+}
+
+/* Units as they are written elsewhere. */
+static const char *unit_meant(const char *word, size_t length) {
+    static const char *const units[][2] = {
+        {"hz", "Hz"},     {"hertz", "Hz"},  {"sec", "s"},      {"secs", "s"},     {"second", "s"},
+        {"seconds", "s"}, {"msec", "ms"},   {"msecs", "ms"},   {"millis", "ms"},  {"usec", "us"},
+        {"micros", "us"}, {"percent", "%"}, {"degree", "deg"}, {"degrees", "deg"}};
+    for (size_t i = 0; i < sizeof units / sizeof units[0]; i++)
+        if (is_word_of(units[i][0], word, length))
+            return units[i][1];
+    return NULL;
+}
+
+/* A wrong unit is caught here, where a name cannot follow. `digits` is where its number begins. */
+static void refuse_unit(yt_parsing *parsing, size_t digits) {
+    size_t end = parsing->at;
     skip_space(parsing);
     size_t length = word_length(parsing->text + parsing->at);
-    const char *word = parsing->text + parsing->at;
-    if (length > 0 && !is_reserved(word, length))
+    const char *word = parsing->text + parsing->at, *meant = unit_meant(word, length);
+    int shown = (int)(length < 40 ? length : 40);
+    if (length == 0 || is_reserved(word, length))
+        return;
+    if (meant)
+        fail(parsing, parsing->at, length, "\"%.*s\" is no unit; write: %.*s%s%s", shown, word,
+             (int)(end - digits), parsing->text + digits, *meant == '%' ? "" : " ", meant);
+    else
         fail(parsing, parsing->at, length,
-             "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s  deg/s  g",
-             (int)(length < 40 ? length : 40), word);
+             "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s  deg/s  g", shown,
+             word);
 }
 
 static yt_term *parse_number(yt_parsing *parsing) {
@@ -178,7 +202,7 @@ static yt_term *parse_number(yt_parsing *parsing) {
     yt_term *term = new_term(parsing, TERM_NUMBER, begin);
     const yt_unit_name *unit = take_unit(parsing);
     if (!unit)
-        refuse_unit(parsing);
+        refuse_unit(parsing, begin);
     if (parsing->failed)
         return NULL;
     int64_t multiply = unit ? unit->multiply : YT_ONE, divide = unit ? unit->divide : 1;
@@ -268,6 +292,11 @@ static yt_term *refuse_sign(yt_parsing *parsing) {
         if (strncmp(at, signs[i].sign, strlen(signs[i].sign)) == 0)
             return fail(parsing, parsing->at, strlen(signs[i].sign), "write `%s` for %s",
                         signs[i].meant, signs[i].sign);
+    if ((*at == '.' || *at == '%') && isdigit((unsigned char)at[1]))
+        return fail(parsing, parsing->at, 1,
+                    *at == '.' ? "a digit stands in front of the point; write: 0%.*s"
+                               : "the sign stands behind its number; write: %.*s%%",
+                    (int)strspn(at + (*at == '%'), ".0123456789"), at + (*at == '%'));
     if (*at == 0)
         return fail(parsing, parsing->at, 1,
                     "the formula ends too early: a control, a number or "
@@ -394,6 +423,8 @@ static yt_term *parse_or(yt_parsing *parsing) {
 }
 
 static yt_term *refuse_rest(yt_parsing *parsing) {
+    static const char *const words[][2] = {
+        {"and", "and"}, {"or", "or"}, {"not", "not"}, {"xor", "!="}};
     const char *at = parsing->text + parsing->at;
     size_t length = word_length(at);
     if (*at == ')')
@@ -402,6 +433,18 @@ static yt_term *refuse_rest(yt_parsing *parsing) {
         return fail(parsing, parsing->at, 1, "= only names an argument; compare with ==");
     if (strchr("&|!", *at))
         return refuse_sign(parsing);
+    size_t before = parsing->at;
+    while (before > 0 && isspace((unsigned char)parsing->text[before - 1]))
+        before--;
+    if (before >= 3 && strncasecmp(parsing->text + before - 3, "not", 3) == 0)
+        return fail(parsing, before - 3, 3, "write `not` for %.3s", parsing->text + before - 3);
+    if (*at == '?')
+        return fail(parsing, parsing->at, 1,
+                    "? is not known here; write: if(condition, one, other)");
+    for (size_t i = 0; i < sizeof words / sizeof words[0]; i++)
+        if (is_word_of(words[i][0], at, length))
+            return fail(parsing, parsing->at, length, "write `%s` for %.*s", words[i][1],
+                        (int)length, at);
     return fail(parsing, parsing->at, length ? length : 1,
                 "an operator (and or not + - * / < > ==) is missing before this");
 }
