@@ -219,11 +219,20 @@ static bool write_results(demo *demo) {
     return true;
 }
 
-static bool run_demo(demo *demo) {
-    if (mkdir(demo->out, 0777) != 0 && errno != EEXIST) {
-        fprintf(stderr, "%s: %s\n", demo->out, strerror(errno));
-        return false;
+/* A folder, and those that it is in. */
+static bool make_folders(const char *path) {
+    char part[400];
+    for (size_t i = 1; path[i - 1] && i < sizeof part; i++) {
+        if (path[i] != '/' && path[i])
+            continue;
+        snprintf(part, sizeof part, "%.*s", (int)i, path);
+        if (mkdir(part, 0777) != 0 && errno != EEXIST)
+            return false;
     }
+    return true;
+}
+
+static bool run_demo(demo *demo) {
     char flash[512];
     path_in(demo->out, "adapter-flash.bin", flash, sizeof flash);
     unlink(flash); /* each demo begins with an empty adapter */
@@ -265,7 +274,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 int command_demo(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"data", 'd', "FOLDER", 0, "where the demo's profiles and recordings are", 0},
-        {"out", 'o', "FOLDER", 0, "where the picture and the flash go; demo-out if not given", 0},
+        {"out", 'o', "FOLDER", 0, "where the picture and the flash go; build/demo if not given", 0},
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -281,10 +290,14 @@ int command_demo(int count, char **arguments) {
     if (!demo)
         return 1;
     demo->data = YONDER_DEMO;
-    demo->out = "demo-out";
+    demo->out = "build/demo";
     demo->flash.file = -1;
     argp_parse(&argp, count, arguments, 0, NULL, demo);
-    bool good = demo->other ? demo->other(demo->data, demo->out) : run_demo(demo);
+    bool good = make_folders(demo->out);
+    if (!good)
+        fprintf(stderr, "%s: %s\n", demo->out, strerror(errno));
+    else
+        good = demo->other ? demo->other(demo->data, demo->out) : run_demo(demo);
     if (!good)
         fprintf(stderr, "the demo did not come to its end\n");
     simulation_end(&demo->simulation);

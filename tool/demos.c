@@ -104,7 +104,7 @@ static void print_presses(playing *playing, unsigned most) {
 
 static bool draw(playing *playing, const char *name, const char *title) {
     char path[512];
-    mkdir(playing->out, 0755);
+
     snprintf(path, sizeof path, "%s/%s", playing->out, name);
     if (!draw_picture(path, &playing->profile, playing->plugs, &playing->changes, title))
         return false;

@@ -173,6 +173,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case ARGP_KEY_END:
         only_argument(key, argument, state, &options->source, "device or recording");
+        options->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
         if (!options->plain && options->speed == 0)
             argp_error(state, "--speed max is for --plain");
         if (options->pulse && !options->profile)

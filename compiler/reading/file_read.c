@@ -90,10 +90,26 @@ static char *read_open(int file, bool may_be_pipe, size_t most, size_t *size, co
     return read_all(file, most, size, why);
 }
 
+/* Standard input comes once; who asks again gets the same. */
+static char *read_standard_input(size_t most, size_t *size, const char **why) {
+    static char *kept;
+    static size_t kept_size;
+    if (!kept)
+        kept = read_open(STDIN_FILENO, true, most, &kept_size, why);
+    char *bytes = kept ? malloc(kept_size + 1) : NULL;
+    if (!bytes)
+        return NULL;
+    memcpy(bytes, kept, kept_size + 1);
+    *size = kept_size;
+    return bytes;
+}
+
 /* A pipe that a person named is waited for; anything else is only opened, so that a device does
  * nothing of it. */
 char *file_read(const char *path, size_t most, size_t *size, const char **why) {
     struct stat status;
+    if (strcmp(path, "-") == 0)
+        return read_standard_input(most, size, why);
     bool is_pipe = stat(path, &status) == 0 && S_ISFIFO(status.st_mode);
     int file = open(path, O_RDONLY | O_CLOEXEC | O_NOCTTY | (is_pipe ? 0 : O_NONBLOCK));
     if (file < 0) {

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "compiler/messages/status_text.h"
+#include "compiler/names/names.h"
 #include "yonder/inspect.h"
 
 #define TAIL_US 10000000 /* how long after the last report timers may still run */
@@ -241,6 +242,66 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
     return good;
 }
 
+/* A text of the program's. */
+static int text_of(const yt_program *program, unsigned offset, unsigned bytes, const char **text) {
+    *text = program->text + offset;
+    return (int)bytes;
+}
+
+/* The first thing that an input asks for and a device has not, with both values. */
+static void say_condition(const yt_program *program, const yt_program_input *input,
+                          const recorded_device *device, char *text, size_t size) {
+    const char *name;
+    int bytes = text_of(program, input->device_name_offset, input->device_name_bytes, &name);
+    uint32_t checksum = yt_checksum(0, device->descriptor, device->descriptor_size);
+    if (input->bus && input->bus != device->bus)
+        snprintf(text, size, "wants bus %u, and the device is on bus %u", input->bus, device->bus);
+    else if (input->vendor && input->vendor != device->vendor)
+        snprintf(text, size, "wants vendor 0x%04x, and the device has 0x%04x", input->vendor,
+                 device->vendor);
+    else if (input->product && input->product != device->product)
+        snprintf(text, size, "wants product 0x%04x, and the device has 0x%04x", input->product,
+                 device->product);
+    else if (input->connector)
+        snprintf(text, size, "wants what is in connector %u, and a recording is in none",
+                 input->connector);
+    else if ((input->needs & YT_NEEDS_DESCRIPTOR) && input->descriptor != checksum)
+        snprintf(text, size, "wants the report descriptor 0x%08x, and the device has 0x%08x",
+                 (unsigned)input->descriptor, (unsigned)checksum);
+    else if (bytes &&
+             (strlen(device->name) != (size_t)bytes || memcmp(device->name, name, (size_t)bytes)))
+        snprintf(text, size, "wants the name \"%.*s\", and the device is called \"%.60s\"", bytes,
+                 name, device->name);
+    else if (input->serial_bytes)
+        snprintf(text, size, "wants a serial number, and a recording has none");
+    else
+        snprintf(text, size, "wants %s, and the device has no such collection",
+                 device_kind_of(input->application_page, input->application_usage)->meaning);
+}
+
+/* Why the devices of a plug fit nothing: for each input the first thing that is not so. */
+static bool fail_to_match(simulation *simulation, unsigned plug) {
+    const recorded_device *device = &simulation->plugs[plug].recording->devices[0];
+    const yt_program *program = simulation->program;
+    unsigned wanted = simulation->plugs[plug].input;
+    fail(simulation, "device", device->name, YT_NO_MATCH);
+    size_t used = strlen(simulation->error);
+    for (unsigned i = 0; i < program->header->input_count; i++) {
+        const yt_program_input *input = &program->inputs[i];
+        const char *name;
+        char why[160];
+        if (wanted != YT_ANY_INPUT && wanted != i)
+            continue;
+        int bytes = text_of(program, input->name_offset, input->name_bytes, &name);
+        say_condition(program, input, device, why, sizeof why);
+        if (used + (size_t)bytes + strlen(why) + 8 >= sizeof simulation->error)
+            break;
+        used += (size_t)snprintf(simulation->error + used, sizeof simulation->error - used,
+                                 "\n    %.*s %s", bytes, name, why);
+    }
+    return false;
+}
+
 /* Of a recording's devices, those that fit the input are attached; at least one must. */
 static bool plug_in(simulation *simulation, unsigned plug) {
     const recording *recording = simulation->plugs[plug].recording;
@@ -251,7 +312,7 @@ static bool plug_in(simulation *simulation, unsigned plug) {
         if (status != YT_OK && status != YT_NO_MATCH)
             return fail(simulation, "device", recording->devices[i].name, status);
     }
-    return any || fail(simulation, "device", recording->devices[0].name, YT_NO_MATCH);
+    return any || fail_to_match(simulation, plug);
 }
 
 static bool enumerate(simulation *simulation, const yt_program *program) {

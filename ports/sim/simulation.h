@@ -85,7 +85,7 @@ typedef struct simulation {
     const recorded_device *from; /* and the device of the plug */
     uint64_t reports_in;
     uint64_t reports_out;
-    char error[300];
+    char error[800];
 } simulation;
 
 /* Loads a program, plugs the recordings in and lets a host enumerate each interface. `program` must
