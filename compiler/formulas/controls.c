@@ -147,6 +147,13 @@ static uint8_t stick_number(yt_scope *scope, unsigned input, const char *name, s
     return (uint8_t)++scope->devices->stick_count;
 }
 
+bool may_tell_depth(const yt_control_meaning *meaning) {
+    const yt_control_name *name = &meaning->name;
+    bool is_key = name->page == PAGE_KEYBOARD || name->page == PAGE_BUTTON ||
+                  name->page >= 0xff00; /* where every maker does as he likes */
+    return name->kind == YT_SWITCH && is_key && !name->part && !meaning->has_place;
+}
+
 static yt_value read_control(yt_lowering *lowering, unsigned input,
                              const yt_control_meaning *meaning, const char *name, size_t length) {
     yt_build *build = lowering->scope->build;
@@ -155,10 +162,7 @@ static yt_value read_control(yt_lowering *lowering, unsigned input,
         record.stick = stick_number(lowering->scope, input, name, length);
     yt_value value = {.type = value_type_of(meaning->name.kind),
                       .node = layer_view(lowering, record)};
-    bool is_key = meaning->name.page == PAGE_KEYBOARD || meaning->name.page == PAGE_BUTTON ||
-                  meaning->name.page >= 0xff00; /* where every maker does as he likes */
-    value.has_depth =
-        value.type == VALUE_SWITCH && is_key && !meaning->name.part && record.place == YT_NO_PLACE;
+    value.has_depth = may_tell_depth(meaning);
     value.record = record;
     value.is_control = true;
     value.control = build_control(build, record);

@@ -37,6 +37,9 @@ struct yt_profile_devices {
 bool input_control_find(const yt_profile_input *input, const char *name, size_t length,
                         bool is_target, yt_control_meaning *meaning);
 
+/* Whether a switch may tell how deep it is, and so serve as a level too. */
+bool may_tell_depth(const yt_control_meaning *meaning);
+
 /* Whether two records are of one control, however it is read. */
 bool is_same_control(const yt_program_control *a, const yt_program_control *b);
 

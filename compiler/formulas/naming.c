@@ -114,15 +114,33 @@ static bool is_control_of(const yt_profile_output *output, const yt_output_contr
                      : control->place.at.bit == element_bit(field, index));
 }
 
-/* The name of an element: the first that leads there, of those that may. */
+/* Which of its usage an element of an output is, as what a name means; -1: it is none such. */
+static int output_occurrence(const yt_profile_output *output, yt_control_name *meaning, bool is_nth,
+                             unsigned number, unsigned index, bool is_other_type) {
+    yt_output_control control;
+    unsigned first = meaning->occurrence, end = is_nth || control_is_key(meaning) ? first + 1 : 256;
+    for (unsigned k = first; k < end; k++) {
+        meaning->occurrence = (uint8_t)k;
+        if (!output_control_find(output, meaning, &control))
+            return -1;
+        if ((!is_other_type || meaning->kind == control.kind) &&
+            is_control_of(output, &control, number, index))
+            return (int)k;
+    }
+    return -1;
+}
+
+/* The name of an element: the first that leads there, of those that may. False: none does; a key
+ * that stands in the output for a second time has the name of the first all the same. */
 static bool name_output_element(const yt_profile_output *output, unsigned number, unsigned index,
                                 char *text) {
     const yt_hid_field *field = &output->fields[number].field;
     uint16_t usage = element_usage(field, index);
+    unsigned owned = control_own_candidates(output->kind, field->usage_page, usage);
     char name[USAGE_NAME_BYTES];
     yt_control_name meaning;
-    yt_output_control control;
-    bool is_nth;
+    bool is_nth, is_named = false;
+    usage_name(field->usage_page, usage, text);
     for (unsigned i = 0;
          control_candidate(output->kind, i, field->usage_page, usage, &meaning, &is_nth, name);
          i++) {
@@ -130,18 +148,15 @@ static bool name_output_element(const yt_profile_output *output, unsigned number
                                                             : strcmp(name, "dpad") == 0;
         if (meaning.kind == YT_KIND_COUNT || (is_position && is_own_layout(output)))
             continue;
-        unsigned first = meaning.occurrence, end = is_nth ? first + 1 : 256;
-        for (unsigned k = first; k < end; k++) {
-            meaning.occurrence = (uint8_t)k;
-            if (!output_control_find(output, &meaning, &control))
-                break;
-            if (!is_control_of(output, &control, number, index))
-                continue;
-            control_name_number(output->kind, name, is_nth ? 0 : k, text);
+        int occurrence = output_occurrence(output, &meaning, is_nth, number, index, i > owned);
+        if (occurrence >= 0) {
+            control_name_number(output->kind, name, is_nth ? 0 : (unsigned)occurrence, text);
             return true;
         }
+        if (control_is_key(&meaning) && !is_named)
+            control_name_number(output->kind, name, 0, text);
+        is_named |= control_is_key(&meaning);
     }
-    usage_name(field->usage_page, usage, text);
     return false;
 }
 

@@ -36,7 +36,7 @@ static bool goes_through(yt_copying *copying, unsigned index, const char *name, 
     const yt_profile_input *input = copying->inputs[index];
     yt_control_meaning meaning;
     if (!input_control_find(input, name, strlen(name), false, &meaning) ||
-        meaning.name.kind != kind)
+        (meaning.name.kind != kind && !(kind == YT_LEVEL && may_tell_depth(&meaning))))
         return false;
     copying->gave[index] = true;
     yt_program_control record =

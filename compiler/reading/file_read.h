@@ -7,8 +7,9 @@
 #include <stdbool.h>
 #include <stddef.h>
 
-/* A file or a pipe that a person named, "-" being standard input, as bytes with a 0 behind them; up to `most` bytes and one
- * more, so that a longer one shows. NULL: `why` says what is wrong. To be freed. */
+/* A file or a pipe that a person named, "-" being standard input, as bytes with a 0 behind them; up
+ * to `most` bytes and one more, so that a longer one shows. NULL: `why` says what is wrong. To be
+ * freed. */
 char *file_read(const char *path, size_t most, size_t *size, const char **why);
 
 /* A file that a profile names: regular, and inside of the profile's own folder, links followed.

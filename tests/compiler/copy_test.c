@@ -148,6 +148,17 @@ int main(void) {
     check_twin("consumer", "consumer", 100, 24); /* as the test sends usages of 8 bits only */
     check_twin("gamepad", "{buttons: 10, sticks: 2, hat: 1}", 380, 78);
     check_twin("gamepad", "{buttons: 3, sticks: 1, hats: 2}", 380, 43);
+    /* Second ones, a maker's own page, numbers without a name, and motion in a layout of one's own.
+     */
+    check_twin("gamepad",
+               "{kind: gamepad, fields: [{usage: button1, count: 8}, {usage: slider, count: 3, "
+               "bits: 8}, {usage: page_0xff00_0x0021, bits: 8, count: 2}]}",
+               380, 48);
+    check_twin("joystick",
+               "{kind: joystick, fields: [{usage: button1, count: 4}, {usage: button1, count: 4}, "
+               "{usage: motion.dial, bits: 8}, {usage: motion.x, bits: 8}, {usage: motion.y, bits: "
+               "8}, {usage: consumer_0x0345, count: 8}]}",
+               380, 40);
     check_cells_first();
     check_back();
     return report_checks();

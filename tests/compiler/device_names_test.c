@@ -112,7 +112,7 @@ static unsigned count_on(const uint8_t *before, const uint8_t *after, unsigned *
     return count;
 }
 
-static unsigned tried, unnamed, described;
+static unsigned tried, unnamed, described, outputs;
 
 static void check_names_of_kind(const growing *growing, const yt_device_fields *device,
                                 const yt_device_kind *kind) {
@@ -206,6 +206,51 @@ static void check_description(const growing *growing, const yt_device_fields *de
     free(text);
 }
 
+/* The same device as an output: each name that its host's view shows is a name of a cell. */
+static void check_output(const growing *growing) {
+    static char profile[12000];
+    yt_compiled compiled;
+    yt_messages messages;
+    sprintf(profile,
+            "yonder: 1\ninputs: {in: device}\noutputs: {out: {kind: gamepad, descriptor: ");
+    for (size_t i = 0; i < growing->size; i++)
+        sprintf(profile + strlen(profile), "%02x ", growing->bytes[i]);
+    strcat(profile, "}}\nsheet: {}\n");
+    messages_begin(&messages, "made output", profile, strlen(profile));
+    bool good = compile_profile(&compiled, &messages);
+    messages_free(&messages);
+    if (!good)
+        return; /* it has more of something than an output can have */
+    const yt_profile_output *output = &compiled.outputs[0];
+    for (unsigned i = 0; i < output->field_count; i++) {
+        const yt_hid_field *field = &output->fields[i].field;
+        for (unsigned k = 0; k < field_elements(field) && !(field->flags & YT_HID_CONSTANT); k++) {
+            const yt_field_place place = {field->direction, field->usage_page,
+                                          element_usage(field, k), (uint16_t)element_bit(field, k),
+                                          field->report_id};
+            char name[USAGE_NAME_BYTES], whole[USAGE_NAME_BYTES + 4];
+            yt_control_name meaning;
+            yt_output_control control;
+            bool is_hat = (field->flags & YT_HID_NULL_STATE) && (field->flags & YT_HID_VARIABLE);
+            name_output_place(output, &place, name, NULL);
+            snprintf(whole, sizeof whole, "%s%s", name, is_hat ? ".up" : "");
+            about("out.%s, page %x, usage %x", whole, field->usage_page, place.usage);
+            bool is_found = control_named(output->kind, whole, strlen(whole), &meaning) &&
+                            output_control_find(output, &meaning, &control);
+            bool is_key_again =
+                is_found && control_is_key(&meaning) && /* an output has it once */
+                (control.root.at.bit != place.bit || control.report != output->fields[i].report);
+            CHECK(is_found);
+            if (!is_found || is_key_again)
+                continue;
+            CHECK_EQUAL(control.report, output->fields[i].report);
+            CHECK_EQUAL(control.root.at.bit, place.bit);
+            outputs++;
+        }
+    }
+    pool_free(&compiled.pool);
+}
+
 static void check_device(dice *dice) {
     static growing growing;
     static yt_device_fields device;
@@ -215,6 +260,7 @@ static void check_device(dice *dice) {
     for (size_t i = 0; i < device_kind_count; i++)
         check_names_of_kind(&growing, &device, &device_kinds[i]);
     check_description(&growing, &device);
+    check_output(&growing);
     for (unsigned i = 0; i < device.count; i++) {
         char name[USAGE_NAME_BYTES];
         unnamed += !device_element_name(&device, device_field_kind(&device, i), (yt_element){i, 0},
@@ -265,5 +311,6 @@ int main(void) {
     printf("%u names tried, %u fields without one\n", tried, unnamed);
     CHECK(tried > 3000);
     CHECK(described > 3000);
+    CHECK(outputs > 1000);
     return report_checks();
 }
