@@ -254,15 +254,19 @@ static void print_term(const explaining *explaining, const yt_term *term, unsign
             print_term(explaining, inside, depth + 1);
 }
 
-/* Whether a cell's key is of the control that is asked for, or of the stick that it is a part of.
- */
+/* Whether a cell's key is of the control that is asked for, or of the stick or the hat that it is a
+ * part of. */
 static bool is_asked(const char *key, const char *asked) {
     size_t length = strlen(key), wanted = strlen(asked);
     size_t same = length < wanted ? length : wanted;
     if (memcmp(key, asked, same) != 0)
         return false;
     const char *rest = length > wanted ? key + same : asked + same;
-    return *rest == 0 || strcmp(rest, ".x") == 0 || strcmp(rest, ".y") == 0;
+    static const char *const parts[] = {"", ".x", ".y", ".up", ".right", ".down", ".left"};
+    for (size_t i = 0; i < sizeof parts / sizeof parts[0]; i++)
+        if (strcmp(rest, parts[i]) == 0)
+            return true;
+    return false;
 }
 
 /* What the hosts were told of it last. */
@@ -329,31 +333,39 @@ static bool print_cells(const explaining *explaining) {
     return any;
 }
 
-/* The node that drives a control, or a stick by its x; -1: none does. */
+/* The node that drives a control of an output; -1: none does, or there is no such control. */
+static int node_of(const yt_compiled *compiled, const yt_profile_output *output, const char *name) {
+    const yt_program *program = &compiled->program;
+    yt_control_name meaning;
+    yt_output_control control;
+    if (!control_named(output->kind, name, strlen(name), &meaning) ||
+        !output_control_find(output, &meaning, &control))
+        return -1;
+    for (unsigned k = 0; k < program->header->root_count; k++)
+        if (compiled->roots[k].report == control.report &&
+            program->roots[k].at.bit == control.root.at.bit &&
+            program->roots[k].part == control.root.part)
+            return (int)compiled->roots[k].node;
+    return -1;
+}
+
+/* The node that drives what is asked for, a stick by its x, a hat by its first direction that is
+ * driven; -1: none does. */
 static int root_node(const explaining *explaining) {
+    static const char *const parts[] = {"", ".x", ".up", ".right", ".down", ".left"};
     const yt_compiled *compiled = &explaining->profile.compiled;
     const char *asked = explaining->options->output, *dot = strchr(asked, '.');
     char name[200];
     for (unsigned i = 0; dot && i < compiled->output_count; i++) {
         const yt_profile_output *output = &compiled->outputs[i];
-        yt_control_name meaning;
-        yt_output_control control;
-        if (!is_name(output->name, asked, (size_t)(dot - asked)))
-            continue;
-        snprintf(name, sizeof name, "%.150s", dot + 1);
-        if (!control_named(output->kind, name, strlen(name), &meaning)) {
-            snprintf(name, sizeof name, "%.150s.x", dot + 1);
-            if (!control_named(output->kind, name, strlen(name), &meaning))
-                return -1;
+        for (size_t k = 0; is_name(output->name, asked, (size_t)(dot - asked)) &&
+                           k < sizeof parts / sizeof parts[0];
+             k++) {
+            snprintf(name, sizeof name, "%.150s%s", dot + 1, parts[k]);
+            int node = node_of(compiled, output, name);
+            if (node >= 0)
+                return node;
         }
-        if (!output_control_find(output, &meaning, &control))
-            return -1;
-        const yt_program *program = &compiled->program;
-        for (unsigned k = 0; k < program->header->root_count; k++)
-            if (compiled->roots[k].report == control.report &&
-                program->roots[k].at.bit == control.root.at.bit &&
-                program->roots[k].part == control.root.part)
-                return (int)compiled->roots[k].node;
     }
     return -1;
 }
