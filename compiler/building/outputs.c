@@ -5,6 +5,7 @@
 
 #include "compiler/building/descriptors.h"
 #include "compiler/messages/status_text.h"
+#include "compiler/names/device.h"
 #include "signal/scale.h"
 #include "yonder/engine.h"
 
@@ -375,18 +376,6 @@ static bool is_hat(const yt_hid_field *field) {
            field->minimum >= 0 && field->maximum - field->minimum == 7;
 }
 
-/* How many elements of a field have the usage, and the first of them. */
-static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned *first) {
-    *first = usage - field->usage_first;
-    if (usage < field->usage_first || usage > field->usage_last)
-        return 0;
-    if (!(field->flags & YT_HID_VARIABLE))
-        return 1;
-    if (*first >= field->count)
-        return 0;
-    return usage == field->usage_last ? field->count - *first : 1;
-}
-
 /* The control of a usage; motion is only found as motion. */
 static bool find_usage(const yt_profile_output *output, const yt_control_name *name, uint16_t page,
                        uint16_t usage, unsigned part, yt_output_control *control) {
@@ -394,7 +383,7 @@ static bool find_usage(const yt_profile_output *output, const yt_control_name *n
     for (unsigned i = 0; i < output->field_count; i++) {
         const yt_hid_field *field = &output->fields[i].field;
         unsigned first;
-        unsigned count = field->usage_page == page ? occurrences(field, usage, &first) : 0;
+        unsigned count = field->usage_page == page ? field_occurrences(field, usage, &first) : 0;
         bool is_motion = (field->flags & YT_HID_RELATIVE) && (field->flags & YT_HID_VARIABLE);
         if (count == 0 || (part && !is_hat(field)) || is_motion != (name->kind == YT_MOTION))
             continue;

@@ -100,8 +100,7 @@ static bool is_in_collection(const yt_hid_field *field, const yt_device_kind *ki
              (kind->application_other && field->application_usage == kind->application_other)));
 }
 
-/* The elements of a field with a usage: how many, and the first. */
-static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned *first) {
+unsigned field_occurrences(const yt_hid_field *field, unsigned usage, unsigned *first) {
     if (usage < field->usage_first || usage > field->usage_last)
         return 0;
     *first = usage - field->usage_first;
@@ -126,7 +125,7 @@ static unsigned count_in(const yt_hid_field *field, const yt_device_kind *kind,
         !suits(field, wanted->type, wanted->is_hat, wanted->is_target) ||
         (!wanted->is_target && !is_in_collection(field, kind)))
         return 0;
-    return occurrences(field, wanted->usage, first);
+    return field_occurrences(field, wanted->usage, first);
 }
 
 static bool find_nth(const yt_device_fields *device, const yt_device_kind *kind,
@@ -192,7 +191,7 @@ static bool leads_to(const yt_device_fields *device, const yt_device_kind *kind,
     if (!is_target && control_is_key(meaning)) { /* all of its places are one */
         const yt_hid_field *field = &device->fields[element.field];
         unsigned first = 0;
-        occurrences(field, meaning->usage, &first);
+        field_occurrences(field, meaning->usage, &first);
         return element.index == first;
     }
     if (is_nth && meaning->occurrence != occurrence)

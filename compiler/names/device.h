@@ -35,6 +35,10 @@ unsigned element_bit(const yt_hid_field *field, unsigned index);
 /* How many elements a field has; an array has one for each usage. */
 unsigned field_elements(const yt_hid_field *field);
 
+/* How many elements of a field have the usage, and the first of them; 0: none has, and the first is
+ * not told. An array has one. */
+unsigned field_occurrences(const yt_hid_field *field, unsigned usage, unsigned *first);
+
 /* Finds what stands at a place; false: nothing does. `usage` tells the elements of arrays apart. */
 bool device_element_at(const yt_device_fields *device, yt_hid_direction direction,
                        unsigned report_id, unsigned bit, uint16_t usage, yt_element *element);
