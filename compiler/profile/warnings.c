@@ -128,22 +128,38 @@ static void warn_of_amount(yt_scope *scope, const yt_cell_record *cell, const yt
                       cell->key->text, (int)term->width, cell->text->text + term->offset);
 }
 
-/* Keys that hardly any keyboard has, with the names of others. */
+/* What came of a term; NULL: nothing did. */
+static const yt_value *value_of(const yt_scope *scope, const yt_term *term) {
+    for (unsigned i = 0; i < scope->terms->count; i++)
+        if (scope->terms->all[i].term == term)
+            return &scope->terms->all[i].value;
+    return NULL;
+}
+
+/* Keys that hardly any keyboard has, with the names of others. What a description calls so is
+ * another control. */
 static void warn_of_rare_keys(yt_scope *scope, const yt_cell_record *cell, const yt_term *term) {
-    static const char *const keys[][2] = {{".return", "enter"}, {".prior", "page_up"}};
+    static const struct {
+        uint16_t usage;
+        const char *name, *usual;
+    } keys[] = {{0x9e, ".return", "enter"}, {0x9d, ".prior", "page_up"}};
     const char *text = cell->text->text + term->offset;
+    const yt_value *value = term->kind == TERM_NAME ? value_of(scope, term) : NULL;
     for (const yt_term *at = term->first; at; at = at->next)
         warn_of_rare_keys(scope, cell, at);
-    for (size_t i = 0; term->kind == TERM_NAME && i < sizeof keys / sizeof keys[0]; i++) {
-        size_t length = strlen(keys[i][0]);
+    if (!value || !value->is_control || value->record.page != PAGE_KEYBOARD)
+        return;
+    for (size_t i = 0; i < sizeof keys / sizeof keys[0]; i++) {
+        size_t length = strlen(keys[i].name);
         const char *key = cell->key->text;
-        bool is_same = strlen(key) > length && strcmp(key + strlen(key) - length, keys[i][0]) == 0;
-        if (term->width <= length || is_same ||
-            memcmp(text + term->width - length, keys[i][0], length) != 0)
+        bool is_same =
+            strlen(key) > length && strcmp(key + strlen(key) - length, keys[i].name) == 0;
+        if (value->record.usage != keys[i].usage || is_same || term->width <= length ||
+            memcmp(text + term->width - length, keys[i].name, length) != 0)
             continue;
         messages_warn(scope->messages, place_of_term(scope, cell->text, term),
                       "hardly any keyboard has this key; %.*s.%s is the usual one",
-                      (int)(term->width - length), text, keys[i][1]);
+                      (int)(term->width - length), text, keys[i].usual);
     }
 }
 
@@ -158,10 +174,8 @@ static bool is_pad(const yt_scope *scope, const char *key) {
 }
 
 static bool is_switch(const yt_scope *scope, const yt_term *term) {
-    for (unsigned i = 0; i < scope->terms->count; i++)
-        if (scope->terms->all[i].term == term)
-            return scope->terms->all[i].value.type == VALUE_SWITCH;
-    return false;
+    const yt_value *value = value_of(scope, term);
+    return value && value->type == VALUE_SWITCH;
 }
 
 /* On a gamepad x and y are axes, not the buttons that some makers call so. */
