@@ -436,7 +436,8 @@ static yt_term *refuse_rest(yt_parsing *parsing) {
     size_t before = parsing->at;
     while (before > 0 && isspace((unsigned char)parsing->text[before - 1]))
         before--;
-    if (before >= 3 && strncasecmp(parsing->text + before - 3, "not", 3) == 0)
+    if (before >= 3 && strncasecmp(parsing->text + before - 3, "not", 3) == 0 &&
+        (before == 3 || !is_word(parsing->text[before - 4])))
         return fail(parsing, before - 3, 3, "write `not` for %.3s", parsing->text + before - 3);
     if (*at == '?')
         return fail(parsing, parsing->at, 1,
