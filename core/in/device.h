@@ -147,6 +147,12 @@ static inline uint8_t *yt_attached_kept(yt_attached *device) {
     return (uint8_t *)device + device->kept_at;
 }
 
+/* A device that arrives: what was found stands behind its targets, and all that is in use ends
+ * there. It becomes bindings, groups and reports, with room for what is kept of them, at rest.
+ * YT_MEMORY: there is no room. The reader has read the descriptor to its end. */
+YT_MUST_USE yt_status yt_groups_make(yt_engine *engine, yt_attached *block,
+                                     const yt_hid_reader *reader);
+
 /* Takes a device's block out of the memory; those behind it move up. */
 void yt_attached_remove(yt_engine *engine, unsigned number);
 
