@@ -4,11 +4,13 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/reading/include.h"
 #include "tool/options.h"
 #include "tool/fields.h"
 #include "tool/source.h"
 
-#define SOURCES 4
+#define SOURCES         4
+#define DESCRIPTION_END ".yaml"
 
 typedef struct options {
     const char *from[SOURCES];
@@ -426,15 +428,22 @@ static void add_inputs(writing *writing, const field_list *fields) {
     }
 }
 
+/* What a profile calls the description in a file: its name without the ending. */
+static size_t description_name(const char *path, const char **name) {
+    *name = strrchr(path, '/') ? strrchr(path, '/') + 1 : path;
+    return strlen(*name) - strlen(DESCRIPTION_END);
+}
+
 /* An input that is described: called as its kind usually is, of the description's name. */
 static void add_described(writing *writing, const yt_description *description, const char *path) {
-    const char *file = strrchr(path, '/') ? strrchr(path, '/') + 1 : path;
     const yt_device_kind *kind =
         description->is_board ? device_kind_named("device") : description->kind;
     input *input = add_input(writing, kind, kind->usual);
     if (!input)
         return;
-    snprintf(input->kind, sizeof input->kind, "%.*s", (int)strcspn(file, "."), file);
+    const char *name;
+    size_t length = description_name(path, &name);
+    snprintf(input->kind, sizeof input->kind, "%.*s", (int)length, name);
     input->description = description;
 }
 
@@ -489,11 +498,28 @@ static bool write_profile(const options *options, const given *given) {
     return whole_file_close(&file);
 }
 
+/* Whether a profile can name a description that is called like this file; else it is said. */
+static bool can_be_named(const char *path) {
+    char text[sizeof((input *)0)->kind];
+    const char *name;
+    size_t length = description_name(path, &name);
+    snprintf(text, sizeof text, "%.*s", (int)length, name);
+    if (length < sizeof text && is_file_name(name, length) && *name != '-' &&
+        !device_kind_named(text))
+        return true;
+    fprintf(stderr,
+            "%s: a profile cannot name a description that is called so; give the file a name of a "
+            "to z, 0 to 9, _ and -, up to %zu, the first no -, that is no kind of device (%s)\n",
+            path, sizeof text - 1, device_kind_list());
+    return false;
+}
+
 static bool open_given(given *given, const char *path) {
-    size_t length = strlen(path);
-    given->is_described = length > 5 && strcmp(path + length - 5, ".yaml") == 0;
-    return given->is_described ? description_open(&given->file, path)
-                               : source_open(&given->source, path);
+    size_t length = strlen(path), end = strlen(DESCRIPTION_END);
+    given->is_described = length > end && strcmp(path + length - end, DESCRIPTION_END) == 0;
+    if (!given->is_described)
+        return source_open(&given->source, path);
+    return can_be_named(path) && description_open(&given->file, path);
 }
 
 static void close_given(given *given) {
