@@ -26,11 +26,7 @@ uint8_t *read_program(const char *path, size_t *size, const char **why) {
     return NULL;
 }
 
-bool profile_open(profile *profile, const char *path) {
-    size_t size;
-    profile->source = read_text(path, &size);
-    if (!profile->source)
-        return false;
+static bool compile_source(profile *profile, const char *path, size_t size) {
     messages_begin(&profile->messages, path, profile->source, size);
     if (compile_profile(&profile->compiled, &profile->messages))
         return true;
@@ -39,6 +35,22 @@ bool profile_open(profile *profile, const char *path) {
     free(profile->source);
     profile->source = NULL;
     return false;
+}
+
+bool profile_open(profile *profile, const char *path) {
+    size_t size;
+    profile->source = read_text(path, &size);
+    return profile->source && compile_source(profile, path, size);
+}
+
+bool profile_of_output(profile *profile, const char *kind) {
+    size_t size;
+    FILE *file = open_memstream(&profile->source, &size);
+    if (!file)
+        return false;
+    fprintf(file, "yonder: 1\ninputs: {one: device}\noutputs: {two: %s}\nsheet: {}\n", kind);
+    fclose(file);
+    return compile_source(profile, kind, size);
 }
 
 void profile_close(profile *profile) {

@@ -209,19 +209,6 @@ static void print_groups(const listing *listing) {
     }
 }
 
-/* The output of a kind's name as the compiler builds it; false: there is no such output. */
-static bool compile_output(const char *kind, yt_compiled *compiled, yt_messages *messages) {
-    static char text[200];
-    if (!output_kind_usual(kind))
-        return false;
-    snprintf(text, sizeof text, "yonder: 1\ninputs: {one: device}\noutputs: {two: %s}\nsheet: {}\n",
-             kind);
-    messages_begin(messages, "output", text, strlen(text));
-    bool good = compile_profile(compiled, messages);
-    messages_free(messages);
-    return good;
-}
-
 static int nothing_found(const char *of, const char *word) {
     fprintf(stderr, "yonder names: nothing of %s has \"%s\" in its name or meaning\n", of, word);
     return 1;
@@ -230,14 +217,13 @@ static int nothing_found(const char *of, const char *word) {
 static int list_kind(const yt_device_kind *kind, const char *word) {
     static listing listing;
     const char *names[ENTRIES];
-    yt_compiled compiled;
-    yt_messages messages;
-    bool has_output = compile_output(kind->name, &compiled, &messages);
+    profile only;
+    bool has_output = output_kind_usual(kind->name) && profile_of_output(&only, kind->name);
     size_t count = control_names(kind, names, ENTRIES);
     for (size_t i = 0; i < count; i++)
-        add_name(&listing, kind, names[i], has_output ? &compiled.outputs[0] : NULL, word);
+        add_name(&listing, kind, names[i], has_output ? &only.compiled.outputs[0] : NULL, word);
     if (has_output)
-        pool_free(&compiled.pool);
+        profile_close(&only);
     if (listing.count == 0)
         return nothing_found(kind->name, word);
     print_groups(&listing);

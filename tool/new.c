@@ -447,14 +447,6 @@ static void add_described(writing *writing, const yt_description *description, c
     input->description = description;
 }
 
-/* The output as the compiler builds it, to know its controls. */
-static bool compile_output(const char *to, yt_compiled *compiled, yt_messages *messages, char *text,
-                           size_t room) {
-    snprintf(text, room, "yonder: 1\ninputs: {one: device}\noutputs: {two: %s}\nsheet: {}\n", to);
-    messages_begin(messages, "output", text, strlen(text));
-    return compile_profile(compiled, messages);
-}
-
 static void add_given(writing *writing, const given *given, const char *path, field_list *lists,
                       unsigned *list_count) {
     if (given->is_described) {
@@ -475,9 +467,7 @@ static bool write_profile(const options *options, const given *given) {
     static writing writing;
     unsigned list_count = 0;
     whole_file file;
-    yt_compiled compiled;
-    yt_messages messages;
-    char text[256];
+    profile only;
     memset(&writing, 0, sizeof writing);
     writing.to = options->to;
     for (unsigned i = 0; i < options->from_count; i++)
@@ -486,16 +476,17 @@ static bool write_profile(const options *options, const given *given) {
         fprintf(stderr, "%s: there is no control to begin with\n", options->from[0]);
         return false;
     }
-    bool known = compile_output(options->to, &compiled, &messages, text, sizeof text);
-    messages_free(&messages);
-    if (!known || !whole_file_open(&file, options->out, CONTENT_TEXT))
+    if (!profile_of_output(&only, options->to))
         return false;
+    bool is_open = whole_file_open(&file, options->out, CONTENT_TEXT);
     writing.output = output_kind_usual(options->to);
     writing.file = file.file;
-    write_head(&writing);
-    write_sheet(&writing, &compiled.outputs[0]);
-    pool_free(&compiled.pool);
-    return whole_file_close(&file);
+    if (is_open) {
+        write_head(&writing);
+        write_sheet(&writing, &only.compiled.outputs[0]);
+    }
+    profile_close(&only);
+    return is_open && whole_file_close(&file);
 }
 
 /* Whether a profile can name a description that is called like this file; else it is said. */

@@ -37,6 +37,9 @@ typedef struct profile {
 
 /* Reads and compiles a profile. False: what is wrong stands on standard error. */
 bool profile_open(profile *profile, const char *path);
+
+/* The profile of nothing but an output of this kind, to know its controls: output 0. */
+bool profile_of_output(profile *profile, const char *kind);
 void profile_close(profile *profile);
 
 /* A text of up to DOCUMENT_BYTES + 1 bytes, with a 0 behind it; NULL: said on standard error. To be
