@@ -83,6 +83,8 @@ static void number_text(const explaining *explaining, yt_value value, unsigned n
         snprintf(text, size, "%s", number ? "on" : "off");
     else if (value.type == VALUE_QUANTITY)
         amount_text(value.unit, number, text, size);
+    else if (value.type == VALUE_VELOCITY)
+        amount_text(YT_UNIT_SPEED, number, text, size);
     else if (value_is_motion(value))
         snprintf(text, size, "%.4g", number / (double)YT_ONE);
     else if (value.type == VALUE_RATE)
@@ -93,7 +95,7 @@ static void number_text(const explaining *explaining, yt_value value, unsigned n
 
 static void value_text(const explaining *explaining, yt_value value, char *text, size_t size) {
     char x[40], y[40];
-    bool is_pair = value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR;
+    bool is_pair = value_is_pair(value);
     if (value.type == VALUE_CONSTANT) {
         amount_text(value.unit, value.amount, text, size);
         return;

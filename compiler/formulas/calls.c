@@ -80,6 +80,10 @@ yt_value make_if(const yt_written_call *call) {
     yt_value no = lower_term(lowering, call->arguments[2]);
     if (condition.type == VALUE_NOTHING || yes.type == VALUE_NOTHING || no.type == VALUE_NOTHING)
         return nothing;
+    if (value_is_motion(yes) || value_is_motion(no)) {
+        yes = value_as_motion(lowering, yes);
+        no = value_as_motion(lowering, no);
+    }
     yt_value result = {.type = yes.type};
     unsigned type = YT_TYPE_NUMBER;
     bool has_unit = value_has_unit(yes) && value_has_unit(no) && yes.unit == no.unit;
@@ -105,7 +109,7 @@ yt_value make_if(const yt_written_call *call) {
     }
     result.node = lower_add(lowering, YT_OP_CHOOSE, type, 3, condition.node,
                             value_node(lowering, yes), value_node(lowering, no));
-    if (yes.type == VALUE_STICK || yes.type == VALUE_MOTION_PAIR)
+    if (value_is_pair(yes))
         result.second =
             lower_add(lowering, YT_OP_CHOOSE, type, 3, condition.node, yes.second, no.second);
     return result;
@@ -274,6 +278,7 @@ static void hand_number(yt_handing *handing, unsigned index) {
 static void hand_motion(yt_handing *handing, unsigned index) {
     const yt_written_call *call = handing->call;
     yt_value motion = lower_term(call->lowering, call->arguments[index]);
+    motion = value_as_motion(call->lowering, motion);
     if (motion.type != VALUE_NOTHING && motion.type != VALUE_MOTION_PAIR)
         motion =
             lower_wrong(call->lowering, call->arguments[index],
@@ -372,14 +377,14 @@ yt_value make_function(const yt_written_call *call) {
             hand_argument(&handing, k);
     if (handing.failed)
         return nothing;
-    bool is_switch = function->gives == 's';
     unsigned node =
         build_add(lowering->scope->build,
                   (yt_build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
-                                  .type = is_switch ? YT_TYPE_SWITCH : YT_TYPE_NUMBER,
+                                  .type = yt_function_type(function),
                                   .argument_count = (uint8_t)handing.count,
                                   .arguments = handing.nodes});
-    return (yt_value){.type = is_switch                ? VALUE_SWITCH
+    return (yt_value){.type = function->gives == 's'   ? VALUE_SWITCH
+                              : function->gives == 'p' ? VALUE_MOTION
                               : function->results == 2 ? VALUE_STICK
                                                        : VALUE_AXIS,
                       .node = node,

@@ -26,6 +26,7 @@
 #define YT_TAKES_LIKE(label, meaning)    PLAIN(label, WANTED_LIKE, false, meaning)
 #define YT_TAKES_STICK(label, meaning)   PLAIN(label, WANTED_STICK, false, meaning)
 #define YT_TAKES_MOTION(label, meaning)  PLAIN(label, WANTED_MOTION, false, meaning)
+#define YT_TAKES_WHEEL(label, meaning)   PLAIN(label, WANTED_WHEEL, true, meaning)
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning)                                      \
     QUANTITY(label, WANTED_TIME, otherwise, least, most, 1000, meaning)
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
@@ -45,6 +46,7 @@
 #define YT_GIVES_NUMBER "a number"
 #define YT_GIVES_STICK  "a stick"
 #define YT_GIVES_CHOICE "what it chooses"
+#define YT_GIVES_MOTION "motion of one direction"
 
 #define YT_FUNCTION(group, index, NAME, id, alive, words, each, timers, most, maker, called, use,  \
                     what, says, as_in, lets, takes)                                                \
@@ -107,11 +109,12 @@ yt_unit wanted_unit(yt_wanted wanted) {
 const char *wanted_meaning(yt_wanted wanted) {
     static const char *const meanings[] = {"nothing",
                                            "a switch",
-                                           "a switch, a level or an axis",
+                                           "a number, a switch, a level or an axis",
                                            "anything; both of a kind",
                                            "a number, with or without a unit",
                                            "a stick or an axis",
-                                           "motion in two directions",
+                                           "motion in two directions, or a velocity",
+                                           "motion of one direction, or a speed",
                                            "a time such as 120 ms",
                                            "a frequency such as 12 Hz",
                                            "a speed such as 1500 /s (counts a second)",

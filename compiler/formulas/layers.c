@@ -61,8 +61,7 @@ static void read_shared_one(yt_scope *scope, yt_layer *layer, const yt_part *con
     if (value.type == VALUE_NOTHING)
         return;
     unsigned nodes[2] = {value.node, value.second};
-    bool is_pair = value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR;
-    for (int k = 0; k < (is_pair ? 2 : 1); k++) {
+    for (int k = 0; k < (value_is_pair(value) ? 2 : 1); k++) {
         const yt_build_node *node = &scope->build->nodes[nodes[k]];
         if (term->kind != TERM_NAME || value.type == VALUE_CONSTANT ||
             node->operation != YT_OP_CONTROL) {

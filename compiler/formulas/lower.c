@@ -23,9 +23,9 @@ lower_wrong(yt_lowering *lowering, const yt_term *term, const char *format, ...)
 }
 
 const char *value_meaning(yt_value value) {
-    static const char *const meanings[] = {"nothing", "a switch", "a level",
-                                           "an axis", "a stick",  "motion of one direction",
-                                           "motion",  "a rate",   "a number"};
+    static const char *const meanings[] = {
+        "nothing", "a switch", "a level",  "an axis",  "a stick",   "motion of one direction",
+        "motion",  "a rate",   "a number", "a number", "a velocity"};
     if (value.type == VALUE_CONSTANT || value.type == VALUE_QUANTITY)
         return unit_meaning(value.unit);
     return meanings[value.type];
@@ -179,7 +179,7 @@ static bool is_comparable(yt_value side, yt_value other) {
 
 static yt_value wrong_comparison(yt_lowering *lowering, const yt_term *at, yt_value side,
                                  yt_value other) {
-    if (side.type == VALUE_STICK || side.type == VALUE_MOTION_PAIR)
+    if (value_is_pair(side))
         return lower_wrong(lowering, at,
                            "this is %s, which has two directions; compare its .x or .y",
                            value_meaning(side));
@@ -284,7 +284,7 @@ static yt_value combine_pair(yt_lowering *lowering, unsigned operation, yt_value
     unsigned type = value_is_motion(left) ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
     yt_value result = {.type = left.type};
     result.node = lower_add(lowering, operation, type, 2, left.node, right.node, 0);
-    if (left.type == VALUE_STICK || left.type == VALUE_MOTION_PAIR)
+    if (value_is_pair(left))
         result.second = lower_add(lowering, operation, type, 2, left.second, right.second, 0);
     return result;
 }
@@ -313,6 +313,10 @@ static yt_value lower_sum(yt_lowering *lowering, const yt_term *term, yt_value l
     if ((value_is_number(left) && value_is_number(right)) ||
         (value_has_unit(left) && value_has_unit(right) && left.unit == right.unit))
         return add_numbers(lowering, operation, left, right);
+    if (value_is_motion(left) || value_is_motion(right)) {
+        left = value_as_motion(lowering, left);
+        right = value_as_motion(lowering, right);
+    }
     if (left.type == right.type && !value_has_unit(left))
         return combine_pair(lowering, operation, left, right);
     return lower_wrong(lowering, term, "%s and %s cannot be %s", value_meaning(left),
@@ -354,13 +358,26 @@ static yt_value scale(yt_lowering *lowering, const yt_term *term, yt_value scale
     result.node = lower_add(lowering, operation, type, 2, value_node(lowering, scaled), by, 0);
     if (value_is_number(scaled) || value_has_unit(scaled))
         return scaled_number(scaled, factor, operation, result.node);
-    if (scaled.type == VALUE_STICK || scaled.type == VALUE_MOTION_PAIR)
+    if (value_is_pair(scaled))
         result.second = lower_add(lowering, operation, type, 2, scaled.second, by, 0);
     return result;
 }
 
+/* A stick and a speed: how fast it goes in each direction. */
+static yt_value velocity_of(yt_lowering *lowering, yt_value stick, yt_value speed) {
+    unsigned by = value_node(lowering, speed);
+    return (yt_value){
+        .type = VALUE_VELOCITY,
+        .node = lower_add(lowering, YT_OP_MULTIPLY, YT_TYPE_NUMBER, 2, stick.node, by, 0),
+        .second = lower_add(lowering, YT_OP_MULTIPLY, YT_TYPE_NUMBER, 2, stick.second, by, 0)};
+}
+
 static yt_value lower_product(yt_lowering *lowering, const yt_term *term, yt_value left,
                               yt_value right) {
+    if (left.type == VALUE_STICK && value_is_speed(right))
+        return velocity_of(lowering, left, right);
+    if (right.type == VALUE_STICK && value_is_speed(left))
+        return velocity_of(lowering, right, left);
     bool is_mixed = (value_has_unit(left) && !value_is_number(right)) ||
                     (value_has_unit(right) && !value_is_number(left));
     if (is_mixed)
@@ -503,6 +520,8 @@ yt_value lower_cell(yt_scope *scope, const yt_cell *cell, const yt_term *term) {
     yt_lowering lowering = {scope, cell->part, cell->layer, cell, NULL};
     yt_formula_type wanted = cell->wanted;
     yt_value got = lower_term(&lowering, term);
+    if (wanted == VALUE_MOTION || wanted == VALUE_MOTION_PAIR)
+        got = value_as_motion(&lowering, got);
     if (got.type == VALUE_NOTHING || got.type == wanted)
         return got;
     bool takes_numbers = wanted == VALUE_LEVEL || wanted == VALUE_AXIS;

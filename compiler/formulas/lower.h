@@ -16,7 +16,8 @@ typedef enum yt_formula_type {
     VALUE_MOTION_PAIR,
     VALUE_RATE,
     VALUE_CONSTANT,
-    VALUE_QUANTITY /* a number with a unit that a parameter has a part in */
+    VALUE_QUANTITY, /* a number with a unit that a parameter or a control has a part in */
+    VALUE_VELOCITY  /* a speed in two directions */
 } yt_formula_type;
 
 typedef struct yt_value {

@@ -74,6 +74,20 @@ void value_bounds(yt_value value, int64_t *low, int64_t *high);
  */
 yt_value value_quantity(yt_unit unit, unsigned node, int64_t low, int64_t high);
 
+/* A value of two directions: `second` is that of y. */
+static inline bool value_is_pair(yt_value value) {
+    return value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR ||
+           value.type == VALUE_VELOCITY;
+}
+
+static inline bool value_is_speed(yt_value value) {
+    return value_has_unit(value) && value.unit == YT_UNIT_SPEED;
+}
+
+/* Where motion is wanted: a speed becomes the counts that it comes to; any other value stays as it
+ * is. */
+yt_value value_as_motion(yt_lowering *lowering, yt_value value);
+
 static inline bool value_is_motion(yt_value value) {
     return value.type == VALUE_MOTION || value.type == VALUE_MOTION_PAIR;
 }

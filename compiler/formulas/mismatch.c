@@ -1,6 +1,8 @@
 /* A value that is not of the type that is wanted: what to write instead. */
 #include "compiler/formulas/lowering.h"
 
+#include <string.h>
+
 #define NAMED "give it a name under named:, and take .x or .y of that"
 
 /* `before` and `after` stand around the term's own text, where there is an `after`. Where it takes
@@ -31,13 +33,26 @@ static const yt_hint hints[] = {
     {VALUE_STICK, VALUE_CONSTANT, "write: stick(x=", ", y=0%)", false},
     {VALUE_STICK, VALUE_MOTION, "only motion in two directions can move a stick", NULL, false},
     {VALUE_MOTION, VALUE_MOTION_PAIR, "take one of its directions, as in: ", ".x", true},
-    {VALUE_MOTION_PAIR, VALUE_MOTION, "drive .x or .y of it alone", NULL, false},
+    {VALUE_MOTION, VALUE_VELOCITY, "take one of its directions, as in: ", ".x", true},
+    {VALUE_MOTION, VALUE_STICK, "take one of its axes, at a speed, as in: ", ".x * 600 /s", true},
+    {VALUE_MOTION, VALUE_AXIS, "give it a speed, as in: ", " * 600 /s", false},
+    {VALUE_MOTION, VALUE_RATE, "say how many counts it is, as in: ", " * 5 /s", false},
+    {VALUE_MOTION, VALUE_CONSTANT, "give it a speed, as in: ", " /s", false},
+    {VALUE_MOTION, VALUE_SWITCH, "for a count at each press, write: step(", ", 1)", false},
+    {VALUE_MOTION_PAIR, VALUE_MOTION, "write: motion(x=", ")", false},
+    {VALUE_MOTION_PAIR, VALUE_STICK, "give it a speed, as in: ", " * 600 /s", false},
+    {VALUE_MOTION_PAIR, VALUE_AXIS, "write: motion(x=", " * 600 /s)", false},
+    {VALUE_MOTION_PAIR, VALUE_RATE, "write: motion(x=", " * 5 /s)", false},
+    {VALUE_MOTION_PAIR, VALUE_CONSTANT, "write: motion(x=", " /s)", false},
+    {VALUE_MOTION_PAIR, VALUE_SWITCH, "write: motion(x=step(", ", 1))", false},
 };
 
 static const yt_hint *find_hint(yt_formula_type wanted, yt_value got) {
-    static const yt_hint only_motion = {
-        VALUE_MOTION, VALUE_NOTHING, "only motion can drive it, as in: ball.motion", NULL, false};
-    yt_formula_type type = value_has_unit(got) ? VALUE_QUANTITY : got.type;
+    static const yt_hint only_motion = {VALUE_MOTION, VALUE_NOTHING,
+                                        "only motion or a speed can drive it, as in: 600 /s", NULL,
+                                        false};
+    bool moves = value_is_speed(got) && wanted == VALUE_MOTION_PAIR;
+    yt_formula_type type = moves ? VALUE_MOTION : value_has_unit(got) ? VALUE_QUANTITY : got.type;
     type = type == VALUE_LEVEL ? VALUE_AXIS : type;
     wanted = wanted == VALUE_LEVEL ? VALUE_AXIS : wanted;
     for (size_t i = 0; i < sizeof hints / sizeof hints[0]; i++)
@@ -54,6 +69,9 @@ yt_value wrong_type(yt_lowering *lowering, const yt_term *term, const char *what
     if (!hint->after || (hint->takes_x && term->kind != TERM_NAME))
         return lower_wrong(lowering, term, "%s, but this is %s; %s", what, value_meaning(got),
                            hint->after ? NAMED : hint->before);
-    return lower_wrong(lowering, term, "%s, but this is %s; %s%.*s%s", what, value_meaning(got),
-                       hint->before, term_shown(term), term_text(lowering, term), hint->after);
+    bool is_tight = term->kind == TERM_NAME || term->kind == TERM_CALL ||
+                    term->kind == TERM_NUMBER || !strstr(hint->after, " * ");
+    return lower_wrong(lowering, term, "%s, but this is %s; %s%s%.*s%s%s", what, value_meaning(got),
+                       hint->before, is_tight ? "" : "(", term_shown(term),
+                       term_text(lowering, term), is_tight ? "" : ")", hint->after);
 }

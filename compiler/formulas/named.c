@@ -1,3 +1,4 @@
+#include "compiler/formulas/lowering.h"
 #include "compiler/formulas/named.h"
 
 #include <string.h>
@@ -44,14 +45,17 @@ yt_value lower_named(yt_lowering *lowering, const yt_term *term, yt_named_formul
     if (!direction || value.type == VALUE_NOTHING)
         return value;
     bool is_y = length == 1 && *direction == 'y';
-    if (value.type != VALUE_STICK && value.type != VALUE_MOTION_PAIR)
+    if (!value_is_pair(value))
         return lower_wrong(lowering, term, "%s is %s; only sticks and motion have an .x and a .y",
                            name, value_meaning(value));
     if (!is_y && !(length == 1 && *direction == 'x'))
         return lower_wrong(lowering, term, "%s is %s, which has an .x and a .y and no more", name,
                            value_meaning(value));
+    unsigned node = is_y ? value.second : value.node;
+    if (value.type == VALUE_VELOCITY)
+        return value_quantity(YT_UNIT_SPEED, node, INT32_MIN, INT32_MAX);
     return (struct yt_value){.type = value.type == VALUE_STICK ? VALUE_AXIS : VALUE_MOTION,
-                             .node = is_y ? value.second : value.node};
+                             .node = node};
 }
 
 void collect_named(yt_scope *scope, const yt_part *all) {

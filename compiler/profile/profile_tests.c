@@ -206,7 +206,7 @@ static void set_one(yt_reading_test *reading, const yt_part *key, act_kind kind)
                      value_meaning(value), kind == ACT_MOVE ? "set" : "move", key->text);
         return;
     }
-    if (value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR) {
+    if (value_is_pair(value)) {
         set_directions(reading, key, value, kind);
     } else if (value.type == VALUE_RATE) {
         if (lower_constant(scope, key->next, "a rate", &number) && is_unit_of_rate(number.unit))

@@ -258,11 +258,10 @@ static void warn_of_copied(yt_scope *scope) {
     }
     for (unsigned i = 0; i < scope->cells->count; i++) {
         const yt_cell_record *cell = &scope->cells->all[i];
-        bool is_pair = cell->value.type == VALUE_STICK || cell->value.type == VALUE_MOTION_PAIR;
         if (cell->is_copy || cell->layer != LAYER_SHEET || cell->value.type == VALUE_NOTHING)
             continue;
         look_through(&copies, i, cell->value.node, 200);
-        if (is_pair)
+        if (value_is_pair(cell->value))
             look_through(&copies, i, cell->value.second, 200);
     }
 }

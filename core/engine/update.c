@@ -85,6 +85,7 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     if (!engine->evaluator)
         return YT_NEVER;
     now_us = yt_engine_time(engine, now_us);
+    engine->evaluator->until_us = (uint32_t)now_us;
     uint32_t end = yt_queue_end(&engine->queue);
     while ((entry = yt_queue_look(&engine->queue, end)) != NULL) {
         uint64_t happened_us = now_us - ago(engine, entry, now_us);
@@ -108,6 +109,7 @@ uint64_t yt_engine_give(yt_engine *engine, unsigned number, const uint8_t *bytes
     if (!yt_queue_is_empty(&engine->queue))
         yt_engine_update(engine, now_us);
     now_us = yt_engine_time(engine, now_us);
+    engine->evaluator->until_us = (uint32_t)now_us;
     if (yt_timers_due(engine->evaluator, (uint32_t)now_us))
         yt_engine_run_deadlines(engine, now_us, &left);
     yt_device_read(engine, number, bytes, size);

@@ -187,7 +187,7 @@ static yt_status check_call(following *following, const yt_program_step *step,
     const yt_function *function = yt_function_of(program->header->groups, at->operand);
     if (!function || !yt_function_takes(function, at->count))
         return YT_PROGRAM_STEP;
-    following->now = function->gives == 's' ? YT_TYPE_SWITCH : YT_TYPE_NUMBER;
+    following->now = yt_function_type(function);
     if (step->value != following->checking->value ||
         step->value + (uint32_t)function->results > program->header->value_count ||
         (function->results > 1 && step->tells))

@@ -51,6 +51,13 @@ static inline unsigned yt_function_group(unsigned number) {
 /* Whether it takes so many arguments. */
 bool yt_function_takes(const yt_function *function, unsigned count);
 
+/* The type of what it gives first. */
+static inline uint8_t yt_function_type(const yt_function *function) {
+    return function->gives == 's'   ? YT_TYPE_SWITCH
+           : function->gives == 'p' ? YT_TYPE_PULSE
+                                    : YT_TYPE_NUMBER;
+}
+
 /* The type of its argument `index`, as a letter. */
 char yt_function_argument(const yt_function *function, unsigned index);
 

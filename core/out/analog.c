@@ -78,8 +78,9 @@ void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned index, yt_q
     const yt_endpoint *endpoint = sending->endpoint;
     unsigned analog = analog_of(sending, index);
     int64_t *owed = &sending->analogs[analog].owed;
-    touch(sending, analog);
     *owed += value;
+    if ((uint64_t)*owed + 0xffff > 0x1fffe) /* at least a whole count; less waits for more */
+        touch(sending, analog);
     /* of what is owed a look at the upper half is enough to see that it is not near its most */
     uint32_t high = (uint32_t)((uint64_t)*owed >> 32) + OWED_HIGH;
     if (endpoint->rare || high >= 2 * OWED_HIGH)

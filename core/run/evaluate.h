@@ -54,7 +54,8 @@ typedef struct yt_evaluator {
     uint64_t now_us;
     uint32_t leaving; /* inputs, a bit each, whose devices leave in this pass: functions that depend
                          on them begin afresh */
-    uint32_t late;    /* deadlines that were merged, since an update came too late for them */
+    uint32_t until_us; /* the time of the update that is going on; its lower 32 bits */
+    uint32_t late;     /* deadlines that were merged, since an update came too late for them */
     yt_program program;
 } yt_evaluator;
 

@@ -57,6 +57,11 @@ static inline yt_q16 yt_q16_multiply(yt_q16 a, yt_q16 b) {
  * bit, since a Cortex-M0 has no division: 16 whole bits more than the numerator has. */
 yt_q16 yt_q16_divide(yt_q16 a, yt_q16 b);
 
+/* How far something goes in a time: `a` a second, for so many microseconds. What is left of 1/65536
+ * is kept in `rest`, in millionths of that, from 0 to 999,999; so nothing is lost however a time is
+ * parted. */
+yt_q16 yt_q16_travel(yt_q16 a, uint32_t us, uint32_t *rest);
+
 static inline yt_q16 yt_q16_clamp(yt_q16 value, yt_q16 low, yt_q16 high) {
     return value < low ? low : value > high ? high : value;
 }

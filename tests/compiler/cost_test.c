@@ -101,15 +101,19 @@ static const struct {
     {FUNCTION_STICK_OF_FOUR,
      "pad.left_stick: stick(left=hand.west, right=hand.east, up=hand.north, down=hand.south)"},
     {FUNCTION_STICK_OF_TWO, "pad.left_stick: stick(x=hand.left_stick.y, y=hand.left_stick.x)"},
+    {FUNCTION_MOTION_OF_TWO,
+     "view.motion: motion(x=ball.motion.x + ball.wheel, y=ball.wheel + ball.motion.y)"},
 };
 
 static void check_functions(void) {
     unsigned of_operations = 0;
     for (size_t i = 0; i < sizeof simple / sizeof simple[0]; i++) {
         char rest[300];
-        snprintf(rest, sizeof rest, PAD "  %s\n", simple[i].cell);
+        snprintf(rest, sizeof rest, "outputs: {pad: gamepad, view: mouse}\nsheet:\n  %s\n",
+                 simple[i].cell);
         about("%s", simple[i].cell);
-        uint32_t found = count_of(rest, HAND, COST_INSTRUCTION) + count_of(rest, HAND, COST_MORE);
+        unsigned input = strstr(simple[i].cell, "ball.") ? BALL : HAND;
+        uint32_t found = count_of(rest, input, COST_INSTRUCTION) + count_of(rest, input, COST_MORE);
         CHECK(found > 0 && found <= 4u * functions[simple[i].number].nodes + 4);
     }
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {

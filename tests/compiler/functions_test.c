@@ -7,7 +7,7 @@
 
 static const char head[] =
     "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, desk: otter-desk}\n"
-    "outputs: {pad: gamepad}\n";
+    "outputs: {pad: gamepad, view: mouse}\n";
 
 /* A cell, or the condition of a layer, in a profile; the image's CRC. 0: it is wrong. */
 static uint32_t compile(const char *line) {

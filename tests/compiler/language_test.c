@@ -257,14 +257,17 @@ static void check_made(void) {
 static const struct {
     const char *name, *example;
     yt_formula_type type;
-} types[] = {{"switch", "keys.a", VALUE_SWITCH},
-             {"level", "hand.left_trigger", VALUE_LEVEL},
-             {"axis", "slate.x", VALUE_AXIS},
-             {"stick", "hand.left_stick", VALUE_STICK},
-             {"motion", "ball.motion", VALUE_MOTION_PAIR},
-             {"wheel", "ball.wheel", VALUE_MOTION},
-             {"number", "50%", VALUE_CONSTANT},
-             {"time", "120 ms", VALUE_CONSTANT}};
+    yt_unit unit;
+} types[] = {{"switch", "keys.a", VALUE_SWITCH, YT_UNIT_NONE},
+             {"level", "hand.left_trigger", VALUE_LEVEL, YT_UNIT_NONE},
+             {"axis", "slate.x", VALUE_AXIS, YT_UNIT_NONE},
+             {"stick", "hand.left_stick", VALUE_STICK, YT_UNIT_NONE},
+             {"motion", "ball.motion", VALUE_MOTION_PAIR, YT_UNIT_NONE},
+             {"wheel", "ball.wheel", VALUE_MOTION, YT_UNIT_NONE},
+             {"number", "50%", VALUE_CONSTANT, YT_UNIT_NONE},
+             {"speed", "600 /s", VALUE_QUANTITY, YT_UNIT_SPEED},
+             {"velocity", "(hand.left_stick * 9 /s)", VALUE_VELOCITY, YT_UNIT_NONE},
+             {"time", "120 ms", VALUE_QUANTITY, YT_UNIT_TIME}};
 
 #define TYPES (sizeof types / sizeof types[0])
 
@@ -337,10 +340,9 @@ static unsigned type_of(const char *formula) {
     if (compile_profile(&compiled, &messages)) {
         yt_value value = compiled.scope->named->all[0].value;
         for (unsigned i = 0; i < TYPES; i++) {
-            bool is_time = value.type == VALUE_QUANTITY || value.unit == YT_UNIT_TIME;
-            bool is_type = strcmp(types[i].name, "time") == 0
-                               ? is_time
-                               : types[i].type == value.type && !is_time;
+            bool has_unit = value.type == VALUE_QUANTITY || value.unit != YT_UNIT_NONE;
+            yt_formula_type found = has_unit ? VALUE_QUANTITY : value.type;
+            bool is_type = types[i].type == found && (!has_unit || types[i].unit == value.unit);
             type = is_type ? i + 1 : type;
         }
         pool_free(&compiled.pool);

@@ -6,7 +6,7 @@
 static const char profile[] =
     "inputs: {keys: keyboard, ball: mouse}\noutputs: {typed: keyboard, view: mouse}\nsheet:\n"
     "  typed.a: turbo(keys.a, 10 Hz)\n  typed.b: hold(keys.b, 300 ms)\n"
-    "  typed.c: keys.c\n  view.motion: ball.motion\n";
+    "  typed.c: keys.c\n  view.motion: ball.motion\n  view.wheel: keys.d * 9 /s\n";
 static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15,
                                 0x81, 0x25, 0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x06, 0xc0};
 
@@ -191,12 +191,14 @@ static void check_any_clock(void) {
             set_us -= YT_BACK_US + 1 + roll_below(&dice, (uint32_t)(set_us - 2 * YT_BACK_US));
             yt_engine_update(&other.engine, set_us);
         }
-        uint8_t key = (uint8_t)(roll_below(&dice, 2) ? A + roll_below(&dice, 3) : 0);
+        uint8_t key = (uint8_t)(roll_below(&dice, 2) ? A + roll_below(&dice, 4) : 0);
         RIG_REPORT(&r, keys, steady_us, key, 0, 0, 0, 0, 0);
         RIG_REPORT(&other, other_keys, set_us, key, 0, 0, 0, 0, 0);
         char text[100];
         snprintf(text, sizeof text, "%s", rig_take(&r, TYPED, steady_us));
         CHECK_TEXT(rig_take(&other, TYPED, set_us), text);
+        snprintf(text, sizeof text, "%s", rig_take(&r, VIEW, steady_us));
+        CHECK_TEXT(rig_take(&other, VIEW, set_us), text);
     }
     CHECK_EQUAL(r.engine.now_us, other.engine.now_us);
     rig_end(&r);

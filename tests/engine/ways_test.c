@@ -18,6 +18,7 @@ static uint32_t any(uint32_t below) {
     "  pad.west: hold(keys.c, after=200 ms)\n  pad.north: ball.wheel > 0\n"                        \
     "  pad.left_stick: stick_from_motion(ball.motion, full_at=900 /s)\n"                           \
     "  view.motion: ball.motion * 60%\n  view.button1: toggle(keys.d)\n"                           \
+    "  view.wheel: keys.f * 30 /s + step(keys.d, 2)\n"                                             \
     "layers: [{while: keys.e, sheet: {pad.south: \"tap(keys.f, within=300 ms)\", view.motion: "    \
     "below * 25%}}]\n"
 

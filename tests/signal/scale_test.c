@@ -37,6 +37,36 @@ static void check_arithmetic(void) {
     }
 }
 
+/* How far something goes in a time that is parted in any way: never a millionth of a step is lost.
+ */
+static void check_travel(void) {
+    dice dice = {9};
+    for (int i = 0; i < 3000; i++) {
+        uint32_t rest = 0;
+        __int128 exact = 0, gone = 0; /* millionths of a step */
+        bool any_sign = i % 2;
+        for (int k = 0; k < 60; k++) {
+            yt_q16 speed = (yt_q16)(roll(&dice) ^ roll(&dice) << 8) >> roll_below(&dice, 31);
+            uint32_t us = roll(&dice) >> (1 + roll_below(&dice, 31));
+            if (roll_below(&dice, 50) == 0)
+                speed = roll_below(&dice, 2) ? INT32_MAX : INT32_MIN;
+            if (!any_sign && speed < 0)
+                speed = ~speed;
+            if ((double)speed * us >= 2147.0e12 || (double)speed * us <= -2147.0e12)
+                us = 1000; /* more would saturate */
+            about("%d a second for %u us", speed, us);
+            exact += (__int128)speed * us;
+            gone += (__int128)yt_q16_travel(speed, us, &rest) * 1000000;
+            CHECK(rest < 1000000);
+            CHECK(exact - gone == rest);
+        }
+    }
+    uint32_t rest = 999999;
+    CHECK_EQUAL(yt_q16_travel(INT32_MAX, INT32_MAX, &rest), INT32_MAX);
+    CHECK_EQUAL(yt_q16_travel(INT32_MIN, INT32_MAX, &rest), INT32_MIN);
+    CHECK(rest < 1000000);
+}
+
 static void check_raw_motion(void) {
     for (unsigned bits = 1; bits <= 16; bits++)
         for (uint32_t raw = 0; raw < (uint32_t)1 << bits; raw += bits < 12 ? 1 : 37) {
@@ -87,6 +117,7 @@ static void check_rests(void) {
 
 int main(void) {
     check_arithmetic();
+    check_travel();
     check_raw_motion();
     check_rests();
     check_range(0, 0, 1);

@@ -18,6 +18,7 @@
 #define YT_GIVES_NUMBER 'n', 1
 #define YT_GIVES_STICK  'n', 2
 #define YT_GIVES_CHOICE 'n', 2
+#define YT_GIVES_MOTION 'p', 1
 
 #define YT_FUNCTION(group, index, NAME, name, alive, words, each, timers, most, make, called,      \
                     usage, gives, meaning, example, ability, arguments)                            \

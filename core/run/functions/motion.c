@@ -1,0 +1,42 @@
+/* Motion that is made: of presses, and of speeds. */
+#include "run/functions.h"
+#include "signal/fixed.h"
+
+/* Arguments: alive, press, how many counts. */
+static yt_q16 yt_do_motion_step(const yt_call *call) {
+    return yt_goes_on(call) ? yt_argument(call, 2) : 0;
+}
+
+enum { TRAVEL_FLAGS, TRAVEL_SPEED, TRAVEL_SINCE, TRAVEL_REST };
+
+#define TRAVEL_TICK_US 1000u
+
+/* How long until it is looked at again: a tick. Where an update comes late and has more to work off,
+ * the last of the ticks until then does for all of them, since nothing is lost in between. */
+static yt_q16 travel_wait(const yt_call *call) {
+    uint32_t behind_us = call->evaluator->until_us - (uint32_t)yt_call_now(call);
+    if ((int32_t)behind_us < (int32_t)(2 * TRAVEL_TICK_US))
+        return TRAVEL_TICK_US;
+    return (yt_q16)(behind_us - behind_us % TRAVEL_TICK_US);
+}
+
+/* The speed since it was looked at last, times that time. Argument: counts a second. */
+static yt_q16 yt_do_travel(const yt_call *call) {
+    uint32_t *state = call->state, now_us = (uint32_t)yt_call_now(call);
+    yt_q16 counts = 0;
+    if (*state & YT_STATE_WAITS)
+        counts = yt_q16_travel((yt_q16)state[TRAVEL_SPEED], now_us - state[TRAVEL_SINCE],
+                               &state[TRAVEL_REST]);
+    state[TRAVEL_SPEED] = (uint32_t)yt_argument(call, 0);
+    state[TRAVEL_SINCE] = now_us;
+    if (state[TRAVEL_SPEED] != 0)
+        yt_wait_for(call, travel_wait(call));
+    else
+        yt_wait_no_more(call);
+    return counts;
+}
+
+#define YT_ONLY_GROUP YT_GROUP_MOTION
+#include "run/functions/table.h"
+
+const yt_group yt_group_motion = {functions, sizeof functions / sizeof functions[0]};
