@@ -92,7 +92,7 @@ static void print_described(FILE *file, const yt_description *description) {
     for (unsigned i = 0; i < description->control_count; i++) {
         const yt_described_control *control = &description->controls[i];
         const yt_control_meaning *meaning = &control->meaning;
-        char range[64] = "", place[80], unit[40] = "";
+        char range[64] = "", place[80], unit[40] = "", moves[40] = "";
         write_place(description, control, place, sizeof place);
         if (meaning->has_range)
             snprintf(range, sizeof range, "%" PRId32 " to %" PRId32, meaning->range.minimum,
@@ -101,9 +101,13 @@ static void print_described(FILE *file, const yt_description *description) {
             snprintf(unit, sizeof unit,
                      strcmp(meaning->unit, "mm") ? " (%g %s a count)" : " (%g %s)",
                      meaning->unit_amount, meaning->unit);
-        fprintf(file, "  %-32s  %-8s  %-7s  %-15s  %s%s%s\n", control->name,
+        if (meaning->place.flags & YT_PLACE_MIDDLE)
+            snprintf(moves, sizeof moves, ", around %" PRId32, meaning->range.rest);
+        else if (meaning->place.flags & YT_PLACE_WRAPS)
+            snprintf(moves, sizeof moves, ", goes round");
+        fprintf(file, "  %-32s  %-8s  %-7s  %-15s  %s%s%s%s\n", control->name,
                 control->is_hat ? "hat" : types[meaning->name.kind],
-                control->is_target ? "out" : "in", range, place, unit,
+                control->is_target ? "out" : "in", range, place, unit, moves,
                 meaning->place.flags & YT_PLACE_TURNED ? ", turned round" : "");
     }
 }

@@ -125,10 +125,12 @@ static bool is_of(const explaining *explaining, const yt_program_control *read,
     if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE))
         return program->places[read->place].at.bit == control->bit &&
                program->places[read->place].at.report_id == control->report_id;
+    bool is_turning = read->place != YT_NO_PLACE && (program->places[read->place].flags &
+                                                     (YT_PLACE_MIDDLE | YT_PLACE_WRAPS)) != 0;
     const yt_device_fields *device = fields_of_device(change->device);
     const yt_control_name meaning = {read->page,        read->usage,    read->other_page,
                                      read->other_usage, read->other_if, read->occurrence,
-                                     read->kind,        read->part};
+                                     read->kind,        read->part,     is_turning};
     yt_element element, found;
     return device_element_at(device, YT_HID_INPUT, control->report_id, control->bit, control->usage,
                              &element) &&

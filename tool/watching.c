@@ -236,8 +236,13 @@ static bool begin_device(watching *watching) {
     const yt_description *description = watching->description.description;
     for (unsigned i = 0; description && i < description->control_count; i++) {
         const yt_control_meaning *meaning = &description->controls[i].meaning;
-        if (!(meaning->place.flags & YT_PLACE_HERE) || description->controls[i].is_target)
+        if (description->controls[i].is_target)
             continue;
+        if (!(meaning->place.flags & YT_PLACE_HERE)) {
+            simulation_turn(&watching->view, &meaning->place, &meaning->range, meaning->name.page,
+                            meaning->name.usage, meaning->name.occurrence);
+            continue;
+        }
         yt_hid_field field = {
             .report_id = meaning->place.at.report_id,
             .flags = (uint16_t)(YT_HID_VARIABLE |
@@ -248,6 +253,7 @@ static bool begin_device(watching *watching) {
             .minimum = meaning->range.minimum,
             .maximum = meaning->range.maximum};
         sim_host_add_field(&watching->view, &field);
+        simulation_turn(&watching->view, &meaning->place, &meaning->range, 0, 0, 0);
     }
     size_t devices = watching->source.recording.device_count;
     snprintf(watching->panels[0].title, sizeof watching->panels[0].title,

@@ -74,9 +74,14 @@ static bool tells_depth(const yt_hid_field *field) {
            field->usage_page >= 0xff00;
 }
 
+#define TURNING                                                                                    \
+    (YT_KIND_COUNT + 1u) /* motion, or an axis of which a description says how it moves */
+
 /* Whether a field can be of a type. */
 static bool suits(const yt_hid_field *field, unsigned type, bool is_hats, bool is_target) {
     bool variable = field->flags & YT_HID_VARIABLE;
+    if (type == TURNING)
+        return variable && field->bits <= 32 && !is_target && field->direction == YT_HID_INPUT;
     if (field->bits > 32 || is_target != (field->direction != YT_HID_INPUT))
         return false;
     if (is_target)
@@ -144,7 +149,8 @@ static bool find_nth(const yt_device_fields *device, const yt_device_kind *kind,
 
 bool device_control(const yt_device_fields *device, const yt_device_kind *kind,
                     const yt_control_name *meaning, bool is_target, yt_element *element) {
-    wanted wanted = {meaning->page, meaning->usage, meaning->kind, meaning->part != 0, is_target};
+    unsigned type = meaning->is_turning ? TURNING : meaning->kind;
+    wanted wanted = {meaning->page, meaning->usage, type, meaning->part != 0, is_target};
     if (find_nth(device, kind, &wanted, meaning->occurrence, element))
         return true;
     if (!meaning->other_page)

@@ -26,9 +26,9 @@ typedef struct yt_special_name {
 
 static const yt_special_name special_names[] = {
 #define YT_NAME(kinds, name, page, usage, kind, part, other_page, other_usage, other_if)           \
-    {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part}, false},
+    {kinds, name, {page, usage, other_page, other_usage, other_if, 0, kind, part, false}, false},
 #define YT_NTH(kinds, name, page, usage, kind, occurrence)                                         \
-    {kinds, name, {page, usage, 0, 0, 0, occurrence, kind, 0}, true},
+    {kinds, name, {page, usage, 0, 0, 0, occurrence, kind, 0, false}, true},
 #include "compiler/names/names.def"
 #undef YT_NAME
 #undef YT_NTH

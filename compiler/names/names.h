@@ -20,6 +20,7 @@ typedef struct yt_control_name {
     uint8_t occurrence; /* 0: the first of that usage */
     uint8_t kind;       /* yt_kind */
     uint8_t part;       /* of a hat: 1 up, 2 right, 4 down, 8 left */
+    bool is_turning;    /* motion, of a field that tells where it is too: a description says how */
 } yt_control_name;
 
 /* A kind of device, as named in a profile, and what a device must have to be one. */

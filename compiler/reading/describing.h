@@ -17,6 +17,7 @@ enum {
     KEY_TYPE,
     KEY_UNIT,
     KEY_TRAVEL,
+    KEY_WRAPS,
     KEY_PIN,
     KEY_ACTIVE,
     KEY_DEBOUNCE,

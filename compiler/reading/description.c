@@ -8,9 +8,9 @@
 #include "signal/scale.h"
 
 static const char *const control_keys[] = {
-    "usage",  "report",       "bit",     "bits",   "signed", "range",  "rest",
-    "turned", "type",         "unit",    "travel", "pin",    "active", "debounce",
-    "adc",    "oversampling", "encoder", "steps",  "sensor"};
+    "usage",    "report", "bit",          "bits",    "signed", "range", "rest",
+    "turned",   "type",   "unit",         "travel",  "wraps",  "pin",   "active",
+    "debounce", "adc",    "oversampling", "encoder", "steps",  "sensor"};
 _Static_assert(sizeof control_keys / sizeof control_keys[0] == KEY_COUNT, "a name for each key");
 enum { BOARD_KEYS_FROM = KEY_PIN };
 
@@ -141,11 +141,18 @@ bool describe_type(yt_description_reading *reading, const yt_entry *entry,
         type = YT_RATE;
     else if (entry->values[KEY_TRAVEL])
         type = YT_LEVEL;
+    else if (entry->values[KEY_WRAPS])
+        type = YT_MOTION;
     if (entry->values[KEY_TYPE] &&
         !read_word(reading->messages, entry->values[KEY_TYPE], type_words, TYPE_HAT + 1, &type))
         return false;
     control->is_hat |= type == TYPE_HAT;
     control->meaning.name.kind = type == TYPE_HAT ? YT_SWITCH : (uint8_t)type;
+    if (entry->values[KEY_WRAPS] && type != YT_MOTION) {
+        messages_add(reading->messages, entry->map->place,
+                     "only motion wraps: a knob that tells where it is, and goes round");
+        return false;
+    }
     if ((type == YT_RATE) != (entry->values[KEY_UNIT] != NULL)) {
         messages_add(reading->messages, entry->map->place,
                      "a rate needs its unit, and only a rate has one, as in unit: 0.061 deg/s");
@@ -171,6 +178,8 @@ bool describe_rest(yt_description_reading *reading, const yt_entry *entry,
     int64_t rest = range->minimum;
     if (meaning->name.kind == YT_AXIS)
         rest = yt_scale_rest(range->minimum, range->maximum);
+    if (meaning->name.kind == YT_MOTION && range->minimum < 0 && range->maximum > 0)
+        rest = 0;
     if (meaning->name.kind == YT_RATE)
         rest = range->minimum < 0 ? 0 : yt_scale_rest(range->minimum, range->maximum);
     if (!describe_whole(reading, entry, KEY_REST, range->minimum, range->maximum, &rest))
@@ -213,6 +222,35 @@ static bool read_bits(yt_description_reading *reading, const yt_entry *entry,
     return true;
 }
 
+/* Motion that is told around a middle, or by where a knob is that goes round. */
+static bool describe_turning(yt_description_reading *reading, const yt_entry *entry,
+                             yt_control_meaning *meaning) {
+    const yt_program_range *range = &meaning->range;
+    bool wraps = false;
+    if (entry->values[KEY_WRAPS] && !read_flag(reading->messages, entry->values[KEY_WRAPS], &wraps))
+        return false;
+    if (wraps && (entry->values[KEY_REST] || !meaning->has_range)) {
+        messages_add(reading->messages, entry->map->place,
+                     entry->values[KEY_REST]
+                         ? "what wraps has no rest: it tells where it is, not how far it turned"
+                         : "what wraps needs the range of its raw numbers, as in range: [0, 127]");
+        return false;
+    }
+    if (meaning->has_range && !wraps && !entry->values[KEY_REST] && range->minimum > 0) {
+        messages_add(reading->messages, entry->map->place,
+                     "say which raw number means that nothing moves, as in rest: %d; or, where the "
+                     "numbers go round, wraps: true",
+                     (int)(((int64_t)range->minimum + range->maximum + 1) / 2));
+        return false;
+    }
+    if (wraps)
+        meaning->place.flags |= YT_PLACE_WRAPS;
+    else if (meaning->has_range && range->rest != 0)
+        meaning->place.flags |= YT_PLACE_MIDDLE;
+    meaning->name.is_turning = (meaning->place.flags & (YT_PLACE_WRAPS | YT_PLACE_MIDDLE)) != 0;
+    return true;
+}
+
 /* Place, range and type, of a control that is read or driven by a report. */
 static bool read_field(yt_description_reading *reading, const yt_entry *entry,
                        yt_described_control *control) {
@@ -242,8 +280,12 @@ static bool read_field(yt_description_reading *reading, const yt_entry *entry,
         return false;
     }
     meaning->has_range = meaning->place.flags & YT_PLACE_RANGE;
+    if (meaning->has_range && !describe_rest(reading, entry, meaning))
+        return false;
+    if (meaning->name.kind == YT_MOTION && !describe_turning(reading, entry, meaning))
+        return false;
     meaning->has_place = meaning->place.flags != 0;
-    return !meaning->has_range || describe_rest(reading, entry, meaning);
+    return true;
 }
 
 static bool read_described(yt_description_reading *reading, const yt_part *key,

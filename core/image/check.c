@@ -90,7 +90,10 @@ static yt_status check_place(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
     const yt_program_place *place = yt_place_at(program, i);
     bool has_range = place->flags & YT_PLACE_RANGE, is_here = place->flags & YT_PLACE_HERE;
-    if (place->flags > 31 || place->reserved ||
+    unsigned turning = place->flags & (YT_PLACE_MIDDLE | YT_PLACE_WRAPS);
+    if (place->flags > 127 || place->reserved ||
+        (turning && (!has_range || !(place->flags & YT_PLACE_MOTION))) ||
+        turning == (YT_PLACE_MIDDLE | YT_PLACE_WRAPS) ||
         (is_here && (place->at.bits < 1 || place->at.bits > 32)) ||
         (has_range && place->range >= program->header->range_count) ||
         (is_here && !has_range && !(place->flags & YT_PLACE_MOTION)) ||

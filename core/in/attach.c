@@ -24,8 +24,21 @@ static bool is_hat(const yt_hid_field *field, const yt_program_control *control)
     return control->part && field->bits > 1 && yt_hat_suits(field);
 }
 
+/* A description may say of motion that it is told around a middle, or by where a knob is. */
+static unsigned reading_of_motion(const yt_program *program, const yt_program_control *control) {
+    unsigned flags = 0;
+    if (control->place != YT_NO_PLACE)
+        flags = yt_place_at(program, control->place)->flags;
+    return flags & YT_PLACE_MIDDLE  ? YT_READ_OFFSET
+           : flags & YT_PLACE_WRAPS ? YT_READ_ANGLE
+                                    : YT_READ_MOTION;
+}
+
 /* Whether the values of a control follow from a range. */
-static bool is_scaled(const yt_hid_field *field, const yt_program_control *control) {
+static bool is_scaled(const yt_program *program, const yt_hid_field *field,
+                      const yt_program_control *control) {
+    if (control->kind == YT_MOTION)
+        return reading_of_motion(program, control) != YT_READ_MOTION;
     if (control->kind == YT_SWITCH)
         return (field->flags & YT_HID_VARIABLE) && field->bits > 1 && !is_hat(field, control) &&
                field->maximum - field->minimum > 1;
@@ -66,8 +79,8 @@ static void fill_number(yt_found *found, const yt_hid_field *field, unsigned kin
         found->binding.flags |= YT_BINDING_WIDE;
 }
 
-static void fill_binding(yt_found *found, const yt_hid_field *field, yt_sought sought,
-                         const yt_program_control *control, bool is_signed) {
+static void fill_binding(yt_found *found, const yt_program *program, const yt_hid_field *field,
+                         yt_sought sought, const yt_program_control *control, bool is_signed) {
     found->bits = (uint8_t)field->bits;
     found->binding.flags = is_signed ? YT_BINDING_SIGNED : 0;
     found->report_id = field->report_id;
@@ -79,10 +92,10 @@ static void fill_binding(yt_found *found, const yt_hid_field *field, yt_sought s
     }
     found->bit = (uint16_t)(field->bit + sought.at * field->bits);
     if (control->kind == YT_MOTION)
-        found->reading = YT_READ_MOTION;
+        found->reading = (uint8_t)reading_of_motion(program, control);
     else if (is_hat(field, control))
         fill_hat(found, field, control->part);
-    else if (is_scaled(field, control))
+    else if (is_scaled(program, field, control))
         fill_number(found, field, control->kind);
     else
         found->reading = field->bits == 1 ? YT_READ_BITS : YT_READ_SWITCH;
@@ -221,9 +234,9 @@ static int find_scale(making *making, const yt_program_control *control) {
 }
 
 static yt_status add_scale(making *making, unsigned index) {
-    const yt_program_control *control =
-        yt_sought_control(&making->engine->evaluator->program, index);
-    if (index >= making->controls || !is_scaled(&making->search->field, control))
+    const yt_program *program = &making->engine->evaluator->program;
+    const yt_program_control *control = yt_sought_control(program, index);
+    if (index >= making->controls || !is_scaled(program, &making->search->field, control))
         return YT_OK;
     return find_scale(making, control) < 0 ? YT_MEMORY : YT_OK;
 }
@@ -263,9 +276,9 @@ static yt_status add_binding(making *making, unsigned index) {
         return YT_MEMORY;
     const yt_program_control *control = yt_control_at(program, index);
     found->binding.control = (uint16_t)index;
-    fill_binding(found, field, making->here, control, is_signed(program, control, field));
+    fill_binding(found, program, field, making->here, control, is_signed(program, control, field));
     note_place(making, index, found);
-    if (found->reading == YT_READ_NUMBER) {
+    if (found->reading == YT_READ_NUMBER || found->reading >= YT_READ_OFFSET) {
         int scale = find_scale(making, control);
         if (scale < 0)
             return YT_MEMORY;

@@ -12,13 +12,16 @@ static int64_t number_of(const yt_bytes_group *group, const yt_binding *binding,
     return yt_hid_number(bits_of(group, at), group->bits, binding->flags & YT_BINDING_SIGNED);
 }
 
-bool yt_number_is_null(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
-                       const uint8_t *at) {
+bool yt_number_is_outside(yt_attached *device, const yt_bytes_group *group,
+                          const yt_binding *binding, const uint8_t *at) {
     const yt_scale *scale = &yt_attached_scales(device)[binding->as.scale];
-    if (!(binding->flags & YT_BINDING_NULL))
-        return false;
     int64_t number = number_of(group, binding, at);
     return number < scale->minimum || number > scale->maximum;
+}
+
+bool yt_number_is_null(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
+                       const uint8_t *at) {
+    return (binding->flags & YT_BINDING_NULL) && yt_number_is_outside(device, group, binding, at);
 }
 
 yt_q16 yt_number_value(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
@@ -50,6 +53,25 @@ yt_q16 yt_motion_of(const yt_binding *binding, uint32_t top, unsigned bits) {
     else
         motion = yt_q16_from_counts(yt_hid_number(top >> (32 - bits), bits, is_signed));
     return binding->flags & YT_BINDING_TURNED ? yt_q16_subtract(0, motion) : motion;
+}
+
+/* A number outside of the range says nothing, nor does what was kept before the first report. */
+yt_q16 yt_turned_by(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
+                    const uint8_t *at) {
+    const yt_scale *scale = &yt_attached_scales(device)[binding->as.scale];
+    const uint8_t *kept = yt_attached_kept(device) + group->kept;
+    bool is_angle = group->reading == YT_READ_ANGLE;
+    int64_t moved, span = scale->maximum - scale->minimum + 1;
+    if (yt_number_is_outside(device, group, binding, at) ||
+        (is_angle && yt_number_is_outside(device, group, binding, kept)))
+        return 0;
+    moved =
+        number_of(group, binding, at) - (is_angle ? number_of(group, binding, kept) : scale->rest);
+    if (is_angle && 2 * moved > span)
+        moved -= span;
+    else if (is_angle && 2 * moved <= -span)
+        moved += span;
+    return yt_q16_from_counts(binding->flags & YT_BINDING_TURNED ? -moved : moved);
 }
 
 static bool is_of_bytes(const yt_bytes_group *group) {
@@ -91,6 +113,9 @@ yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt
     switch (group->reading) {
     case YT_READ_MOTION:
         return yt_motion_of(binding, bits_of(group, at) << (32 - group->bits), group->bits);
+    case YT_READ_OFFSET:
+    case YT_READ_ANGLE:
+        return yt_turned_by(device, group, binding, at);
     case YT_READ_NUMBER:
         return yt_number_value(device, group, binding, at);
     case YT_READ_HAT:
@@ -106,7 +131,7 @@ yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt
 
 yt_q16 yt_device_says(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding) {
     if ((device->rare & YT_RARE_GONE) || (binding->flags & YT_BINDING_MUTED) ||
-        group->reading == YT_READ_MOTION)
+        yt_group_moves(group))
         return 0;
     return yt_group_value(device, group, binding, yt_attached_kept(device) + group->kept);
 }

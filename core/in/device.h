@@ -33,9 +33,11 @@ typedef enum yt_reading {
     YT_READ_NUMBER, /* a field whose values follow from its range; also as a switch, from the middle
                      */
     YT_READ_HAT,
-    YT_READ_ARRAY, /* elements, each with the number of something that is on */
-    YT_READ_KEYS,  /* an array of the keyboard page's usages: 1 to 3 tell of an error */
-    YT_READ_SWITCH /* a field of several bits that is on while it is not 0 */
+    YT_READ_ARRAY,  /* elements, each with the number of something that is on */
+    YT_READ_KEYS,   /* an array of the keyboard page's usages: 1 to 3 tell of an error */
+    YT_READ_SWITCH, /* a field of several bits that is on while it is not 0 */
+    YT_READ_OFFSET, /* motion, told around a middle */
+    YT_READ_ANGLE   /* motion: a knob that tells where it is, and goes round */
 } yt_reading;
 
 /* One control of the program, in its group. */
@@ -43,7 +45,7 @@ typedef struct yt_binding {
     uint16_t control; /* of the program */
     union {
         uint8_t shift;   /* YT_READ_BITS: its bit in the byte */
-        uint8_t scale;   /* YT_READ_NUMBER: index into the scales */
+        uint8_t scale;   /* YT_READ_NUMBER, _OFFSET, _ANGLE: index into the scales */
         uint16_t number; /* an array: the number that stands for it, as raw bits */
         struct {
             uint8_t direction; /* 1 up, 2 right, 4 down, 8 left */
@@ -211,6 +213,12 @@ yt_q16 yt_number_value(yt_attached *device, const yt_bytes_group *group, const y
 bool yt_number_is_null(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
                        const uint8_t *at);
 bool yt_hat_is_on(const yt_bytes_group *group, const yt_binding *binding, const uint8_t *at);
+/* How far a knob moved: off its middle; or since what was kept of it, the shorter way round. */
+yt_q16 yt_turned_by(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding,
+                    const uint8_t *at);
+/* Whether a number is outside of its range. */
+bool yt_number_is_outside(yt_attached *device, const yt_bytes_group *group,
+                          const yt_binding *binding, const uint8_t *at);
 /* How far it moved; the `bits` of its raw number stand at the top of `top`. */
 yt_q16 yt_motion_of(const yt_binding *binding, uint32_t top, unsigned bits);
 
@@ -227,9 +235,14 @@ static inline unsigned yt_group_bytes(const yt_bytes_group *group) {
     return (group->shift + (unsigned)group->elements * group->bits + 7) / 8;
 }
 
-/* How many of those are kept: motion is no state. */
+/* Whether its controls are motion, which is no state. */
+static inline bool yt_group_moves(const yt_bytes_group *group) {
+    return group->reading == YT_READ_MOTION || group->reading >= YT_READ_OFFSET;
+}
+
+/* How many of its bytes are kept. */
 static inline unsigned yt_kept_bytes(const yt_bytes_group *group) {
-    return group->reading == YT_READ_MOTION ? 0 : yt_group_bytes(group);
+    return yt_group_moves(group) && group->reading != YT_READ_ANGLE ? 0 : yt_group_bytes(group);
 }
 
 #endif

@@ -44,10 +44,10 @@ static bool is_one_group(const yt_found *a, const yt_found *b) {
         return false;
     if (is_array(a->reading))
         return is_array(b->reading);
-    return a->reading == b->reading &&
-           (a->reading != YT_READ_NUMBER ||
-            (a->binding.as.scale == b->binding.as.scale &&
-             (a->binding.flags & YT_BINDING_NULL) == (b->binding.flags & YT_BINDING_NULL)));
+    bool has_range = a->reading == YT_READ_NUMBER || a->reading >= YT_READ_OFFSET;
+    return a->reading == b->reading && (!has_range || (a->binding.as.scale == b->binding.as.scale &&
+                                                       (a->binding.flags & YT_BINDING_NULL) ==
+                                                           (b->binding.flags & YT_BINDING_NULL)));
 }
 
 /* Gives the group of the bindings from `first` on. */
@@ -142,6 +142,8 @@ static uint32_t rest_bits(yt_attached *block, const yt_bytes_group *group,
         return (uint32_t)(turned && (binding->flags & (YT_BINDING_LEVEL | YT_BINDING_HALF))
                               ? scale->maximum
                               : scale->rest);
+    case YT_READ_ANGLE: /* nowhere yet */
+        return (uint32_t)(scale->maximum + 1);
     case YT_READ_HAT:
         return binding->as.hat.up + (binding->flags & YT_BINDING_FOUR ? 4u : 8u);
     case YT_READ_ARRAY:

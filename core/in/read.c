@@ -114,10 +114,26 @@ static YT_NEVER_INLINE void read_motion(yt_engine *engine, yt_attached *device,
                        yt_motion_of(binding, top, group->bits));
 }
 
+/* A knob: each report that is not at its middle, or that tells of another place. */
+static void read_turned(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                        const uint8_t *at) {
+    const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
+    if (yt_number_is_outside(device, group, binding, at))
+        return;
+    for (; binding < end; binding++)
+        yt_control_add(engine->evaluator, binding->control,
+                       yt_turned_by(device, group, binding, at));
+    yt_bytes_copy(yt_attached_kept(device) + group->kept, at, yt_kept_bytes(group));
+}
+
 static YT_NEVER_INLINE void read_others(yt_engine *engine, yt_attached *device,
                                         const yt_bytes_group *group, const uint8_t *at) {
     const yt_binding *binding = bindings_of(device, group);
     uint8_t *kept = yt_attached_kept(device) + group->kept;
+    if (group->reading >= YT_READ_OFFSET) {
+        read_turned(engine, device, group, at);
+        return;
+    }
     if (group->reading == YT_READ_ARRAY || group->reading == YT_READ_KEYS) {
         read_array(engine, device, group, at, kept);
         return;

@@ -27,13 +27,15 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
     yt_binding *first = &yt_attached_bindings(device)[group->first], *end = first + group->count;
     uint8_t *kept = yt_attached_kept(device) + group->kept;
     if (yt_array_has_error(group, at) ||
-        (group->reading == YT_READ_NUMBER && yt_number_is_null(device, group, first, at)))
+        (group->reading == YT_READ_NUMBER && yt_number_is_null(device, group, first, at)) ||
+        (group->reading >= YT_READ_OFFSET && yt_number_is_outside(device, group, first, at)))
         return; /* no value: the last one stands */
     for (yt_binding *binding = first; binding < end; binding++) {
         yt_q16 before = fresh ? 0 : yt_device_says(device, group, binding);
         yt_q16 value = yt_group_value(device, group, binding, at);
-        if (group->reading == YT_READ_MOTION)
-            yt_control_add(engine->evaluator, binding->control, value);
+        if (yt_group_moves(group)) /* where a knob is to begin with, nobody turned it */
+            yt_control_add(engine->evaluator, binding->control,
+                           fresh && group->reading == YT_READ_ANGLE ? 0 : value);
         else if (is_muted(binding, value))
             continue;
         else if (value != before)

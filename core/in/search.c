@@ -79,11 +79,11 @@ static void look_over(search *search, const yt_program *program) {
 
 /* How often a usage of an input stands in the field at hand as what it is to be, and the first
  * element that it stands in. What is driven may stand in any collection. */
-static unsigned find_in_field(const search *search, unsigned usage, unsigned suit, unsigned input,
+static unsigned find_in_field(const search *search, unsigned usage, unsigned suits, unsigned input,
                               unsigned *first) {
     const yt_hid_field *field = &search->field;
-    if (usage < field->usage_first || usage > field->usage_last || !(search->suits >> suit & 1) ||
-        (suit != SUITS_TARGET && !(search->inputs >> input & 1)))
+    if (usage < field->usage_first || usage > field->usage_last || !(search->suits & suits) ||
+        (suits != 1u << SUITS_TARGET && !(search->inputs >> input & 1)))
         return 0;
     return occurrences(field, usage, first);
 }
@@ -157,9 +157,10 @@ static yt_status note_needs(search *search, const yt_program *program) {
         look_over(search, program);
         for (unsigned i = 0; i < program->header->input_count; i++) {
             const yt_program_input *input = yt_input_at(program, i);
-            unsigned suit = input->needs & YT_NEEDS_RELATIVE ? YT_MOTION : YT_AXIS, first;
+            unsigned suits = input->needs & YT_NEEDS_RELATIVE ? 1u << YT_MOTION : 1u << YT_AXIS;
+            unsigned first;
             if (search->field.usage_page == input->needs_page &&
-                find_in_field(search, input->needs_usage, suit, i, &first) > 0)
+                find_in_field(search, input->needs_usage, suits, i, &first) > 0)
                 has |= (uint32_t)1 << i;
         }
     }
@@ -236,6 +237,20 @@ static unsigned usage_by(const yt_program_control *control, walk walk) {
                                     : control->other_usage;
 }
 
+/* What a field must be for a control or a target, a bit each. A description may say of a knob that
+ * tells where it is how it moves. */
+static unsigned suits_for(const yt_program *program, unsigned index, walk walk) {
+    const yt_program_control *control = yt_sought_control(program, index);
+    if (index >= program->header->control_count)
+        return 1u << SUITS_TARGET;
+    if (control->part && walk != WALK_OTHER)
+        return 1u << SUITS_HAT;
+    if (control->kind == YT_MOTION && control->place != YT_NO_PLACE &&
+        (yt_place_at(program, control->place)->flags & (YT_PLACE_MIDDLE | YT_PLACE_WRAPS)))
+        return 1u << YT_MOTION | 1u << YT_AXIS;
+    return 1u << control->kind;
+}
+
 /* Looks at the field at hand for one control or target. Most of them are of another page. */
 static void look_at(const search *search, const yt_program *program, yt_sought *list,
                     unsigned index, walk walk) {
@@ -244,10 +259,8 @@ static void look_at(const search *search, const yt_program *program, yt_sought *
     unsigned page = walk == WALK_USAGE ? control->page : control->other_page, first;
     if (page != search->field.usage_page || !is_open(control, sought, walk))
         return;
-    unsigned suit = index >= program->header->control_count ? (unsigned)SUITS_TARGET
-                    : control->part && walk != WALK_OTHER   ? (unsigned)SUITS_HAT
-                                                            : control->kind;
-    unsigned count = find_in_field(search, usage_by(control, walk), suit, control->input, &first);
+    unsigned count = find_in_field(search, usage_by(control, walk), suits_for(program, index, walk),
+                                   control->input, &first);
     if (sought->at >= count) {
         sought->at = (uint16_t)(sought->at - count);
         return;
@@ -306,7 +319,7 @@ bool yt_search_is_key_again(const search *search, const yt_program *program, uns
     unsigned first;
     if (search->field.usage_page != control->page || index >= program->header->control_count ||
         control->kind == YT_MOTION || control->occurrence > 0 ||
-        find_in_field(search, control->usage, control->kind, control->input, &first) == 0)
+        find_in_field(search, control->usage, 1u << control->kind, control->input, &first) == 0)
         return false;
     *here = (yt_sought){.at = (uint16_t)first, .field = search->field_number & 0x1fffu};
     return true;

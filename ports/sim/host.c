@@ -73,7 +73,32 @@ yt_status sim_host_enumerate_for(sim_host *host, yt_hid_direction direction,
     return status == YT_END ? YT_OK : status;
 }
 
+void sim_host_turns(host_control *control, sim_turning turning) {
+    control->is_relative = true;
+    control->turning = turning;
+    control->turning.is_so = true;
+}
+
+/* How far it moved: of a knob that tells where it is the shorter way, and nothing the first time.
+ */
+static int64_t turned(sim_turning *turning, int64_t number) {
+    int64_t span = turning->maximum - turning->minimum + 1, moved = number - turning->rest;
+    if (number < turning->minimum || number > turning->maximum)
+        return 0;
+    if (turning->wraps) {
+        moved = !turning->is_placed  ? 0
+                : 2 * moved > span   ? moved - span
+                : 2 * moved <= -span ? moved + span
+                                     : moved;
+        turning->rest = number;
+        turning->is_placed = true;
+    }
+    return turning->turned ? -moved : moved;
+}
+
 static void set_control(host_control *control, int64_t value, host_change *change, void *context) {
+    if (control->turning.is_so)
+        value = turned(&control->turning, value);
     bool tells = control->is_relative ? value != 0 : value != control->value;
     control->value = value;
     if (control->is_relative)

@@ -8,6 +8,16 @@
 #define HOST_FIELDS   256
 #define HOST_CONTROLS 2048
 
+/* Motion that a description corrects: told around a middle, or by where a knob is that goes round.
+ * Numbers outside of the range say nothing. */
+typedef struct sim_turning {
+    bool is_so;
+    bool wraps;     /* behind the maximum comes the minimum */
+    bool turned;    /* the other way round */
+    bool is_placed; /* of what wraps: `rest` is where it was last */
+    int64_t minimum, rest, maximum;
+} sim_turning;
+
 /* One control that the host sees: an element of a variable field, or a usage of an array. */
 typedef struct host_control {
     uint16_t page;
@@ -19,9 +29,10 @@ typedef struct host_control {
     uint16_t application_usage;
     int64_t minimum; /* logical, of its field */
     int64_t maximum;
-    int64_t value; /* as the report has it; before the first one 0, or null where it may be; a
-                      switch is 0 or 1; of motion, the last counts */
-    int64_t sum;   /* of motion: all counts so far */
+    int64_t value;       /* as the report has it; before the first one 0, or null where it may be; a
+                            switch is 0 or 1; of motion, the last counts */
+    int64_t sum;         /* of motion: all counts so far */
+    sim_turning turning; /* of motion that a description corrects */
 } host_control;
 
 /* Told of each control that changed, and of each motion that is not 0. */
@@ -48,6 +59,9 @@ yt_status sim_host_enumerate(sim_host *host, const uint8_t *descriptor, size_t s
 
 /* Takes in a field that no report descriptor tells of. Its bits are numbered as in yt_hid_field. */
 void sim_host_add_field(sim_host *host, const yt_hid_field *field);
+
+/* From now on a control is motion that is corrected. */
+void sim_host_turns(host_control *control, sim_turning turning);
 
 /* Takes in a report; false where it is too short, or of an unknown ID: nothing changes then. */
 bool sim_host_report(sim_host *host, const uint8_t *bytes, size_t size, host_change *change,
