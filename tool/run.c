@@ -102,12 +102,18 @@ static void print_summary(const running *running) {
             running->simulation.device_count, running->simulation.device_count == 1 ? "" : "s",
             running->simulation.reports_in, running->simulation.reports_out,
             yt_engine_used(&running->simulation.engine));
-    if (counts.pairs_dropped)
-        fprintf(stderr, "; %" PRIu32 " press-and-release pairs dropped", counts.pairs_dropped);
-    if (counts.motion_dropped)
-        fprintf(stderr, "; %" PRIu64 " counts of motion dropped", counts.motion_dropped);
-    if (counts.reports_short)
-        fprintf(stderr, "; %" PRIu32 " reports too short", counts.reports_short);
+    const struct {
+        uint64_t count;
+        const char *what;
+    } lost[] = {{counts.pairs_dropped, "press-and-release pairs dropped"},
+                {counts.motion_dropped, "counts of motion dropped"},
+                {counts.deadlines_merged, "deadlines merged"},
+                {counts.reports_short, "reports too short"},
+                {counts.reports_refused, "reports refused"},
+                {counts.numbers_cut, "numbers beyond 32767 cut"}};
+    for (size_t i = 0; i < sizeof lost / sizeof lost[0]; i++)
+        if (lost[i].count)
+            fprintf(stderr, "; %" PRIu64 " %s", lost[i].count, lost[i].what);
     fputc('\n', stderr);
 }
 

@@ -142,8 +142,10 @@ void yt_engine_detach(yt_engine *engine, unsigned number, uint64_t now_us) {
 yt_counts yt_engine_counts(const yt_engine *engine) {
     yt_counts counts = engine->counts;
     counts.reports_refused = atomic_load_explicit(&engine->queue.refused, memory_order_relaxed);
-    if (engine->evaluator)
+    if (engine->evaluator) {
         counts.deadlines_merged = engine->evaluator->late;
+        counts.numbers_cut = engine->evaluator->cut;
+    }
     for (unsigned i = 0; i < engine->report_count; i++) {
         if (!engine->sendings[i])
             continue;

@@ -222,6 +222,10 @@ bool yt_number_is_outside(yt_attached *device, const yt_bytes_group *group,
 /* How far it moved; the `bits` of its raw number stand at the top of `top`. */
 yt_q16 yt_motion_of(const yt_binding *binding, uint32_t top, unsigned bits);
 
+/* Motion as it was told: more counts than a number holds are cut, which is counted. Only a field of
+ * more than 16 bits can tell so many. */
+yt_q16 yt_motion_told(yt_engine *engine, const yt_bytes_group *group, yt_q16 motion);
+
 /* Element `index` of an array: its raw bits. */
 uint32_t yt_array_element(const yt_bytes_group *group, const uint8_t *at, unsigned index);
 

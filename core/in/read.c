@@ -106,12 +106,17 @@ static void read_field(yt_engine *engine, yt_attached *device, const yt_bytes_gr
             set_switch(engine, device, binding, yt_field_bits(at, group->shift, group->bits) != 0);
 }
 
+yt_q16 yt_motion_told(yt_engine *engine, const yt_bytes_group *group, yt_q16 motion) {
+    bool is_cut = group->bits > 16 && (motion == INT32_MAX || motion == INT32_MIN);
+    return is_cut ? yt_cut(engine->evaluator, motion) : motion;
+}
+
 static YT_NEVER_INLINE void read_motion(yt_engine *engine, yt_attached *device,
                                         const yt_bytes_group *group, uint32_t top) {
     const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
     for (; binding < end; binding++)
         yt_control_add(engine->evaluator, binding->control,
-                       yt_motion_of(binding, top, group->bits));
+                       yt_motion_told(engine, group, yt_motion_of(binding, top, group->bits)));
 }
 
 /* A knob: each report that is not at its middle, or that tells of another place. */
@@ -122,7 +127,7 @@ static void read_turned(yt_engine *engine, yt_attached *device, const yt_bytes_g
         return;
     for (; binding < end; binding++)
         yt_control_add(engine->evaluator, binding->control,
-                       yt_turned_by(device, group, binding, at));
+                       yt_motion_told(engine, group, yt_turned_by(device, group, binding, at)));
     yt_bytes_copy(yt_attached_kept(device) + group->kept, at, yt_kept_bytes(group));
 }
 

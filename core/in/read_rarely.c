@@ -35,7 +35,9 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
         yt_q16 value = yt_group_value(device, group, binding, at);
         if (yt_group_moves(group)) /* where a knob is to begin with, nobody turned it */
             yt_control_add(engine->evaluator, binding->control,
-                           fresh && group->reading == YT_READ_ANGLE ? 0 : value);
+                           fresh && group->reading == YT_READ_ANGLE
+                               ? 0
+                               : yt_motion_told(engine, group, value));
         else if (is_muted(binding, value))
             continue;
         else if (value != before)

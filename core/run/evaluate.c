@@ -90,6 +90,31 @@ void yt_value_set(yt_evaluator *evaluator, unsigned index, yt_q16 value) {
     yt_mark_users(evaluator, index);
 }
 
+YT_NEVER_INLINE yt_q16 yt_cut(yt_evaluator *evaluator, yt_q16 result) {
+    evaluator->cut++;
+    return result;
+}
+
+YT_NEVER_INLINE yt_q16 yt_multiply_large(yt_evaluator *evaluator, yt_q16 a, yt_q16 b) {
+    int64_t product = ((int64_t)a * b + 0x8000) >> 16;
+    yt_q16 result = yt_q16_saturate(product);
+    return result == product ? result : yt_cut(evaluator, result);
+}
+
+static YT_ALWAYS_INLINE yt_q16 add(yt_evaluator *evaluator, yt_q16 a, yt_q16 b) {
+    return yt_q16_sum_is_over(a, b) ? yt_cut(evaluator, yt_q16_limit(a)) : yt_q16_add(a, b);
+}
+
+static YT_ALWAYS_INLINE yt_q16 subtract(yt_evaluator *evaluator, yt_q16 a, yt_q16 b) {
+    return yt_q16_difference_is_over(a, b) ? yt_cut(evaluator, yt_q16_limit(a))
+                                           : yt_q16_subtract(a, b);
+}
+
+static yt_q16 divide(yt_evaluator *evaluator, yt_q16 a, yt_q16 b) {
+    yt_q16 result = yt_q16_divide(a, b);
+    return result == INT32_MAX || result == INT32_MIN ? yt_cut(evaluator, result) : result;
+}
+
 /* A pulse begins or grows: the end of the pass will make it 0 again. It is told even if it equals
  * the last one, since it has been 0 in between. */
 static void add_pulse(yt_evaluator *evaluator, unsigned index, yt_q16 value) {
@@ -98,7 +123,7 @@ static void add_pulse(yt_evaluator *evaluator, unsigned index, yt_q16 value) {
         return;
     if (before == 0 && evaluator->pulse_count < evaluator->pulse_room)
         evaluator->pulses[evaluator->pulse_count++] = (uint16_t)index;
-    evaluator->values[index] = yt_q16_add(before, value);
+    evaluator->values[index] = add(evaluator, before, value);
     if (users_of(evaluator, index)->count) /* it may only have wires */
         yt_mark_users(evaluator, index);
 }
@@ -248,13 +273,13 @@ static void run_word(yt_engine *engine, unsigned word) {
         NEXT;
         INSTRUCTION(OR) : INSTRUCTION(ANY) : now |= values[at->operand];
         NEXT;
-        INSTRUCTION(ADD) : now = yt_q16_add(now, values[at->operand]);
+        INSTRUCTION(ADD) : now = add(evaluator, now, values[at->operand]);
         NEXT;
-        INSTRUCTION(SUBTRACT) : now = yt_q16_subtract(now, values[at->operand]);
+        INSTRUCTION(SUBTRACT) : now = subtract(evaluator, now, values[at->operand]);
         NEXT;
-        INSTRUCTION(MULTIPLY) : now = yt_q16_multiply(now, values[at->operand]);
+        INSTRUCTION(MULTIPLY) : now = yt_multiply(evaluator, now, values[at->operand]);
         NEXT;
-        INSTRUCTION(DIVIDE) : now = yt_q16_divide(now, values[at->operand]);
+        INSTRUCTION(DIVIDE) : now = divide(evaluator, now, values[at->operand]);
         NEXT;
         INSTRUCTION(LESS) : now = now < values[at->operand] ? YT_ONE : 0;
         NEXT;

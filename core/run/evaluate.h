@@ -16,6 +16,7 @@
 
 #include "yonder/engine.h"
 #include "yonder/image/program.h"
+#include "signal/fixed.h"
 
 /* For the few lines that run for every step: inlined even where a compiler saves space. */
 #if defined(__GNUC__)
@@ -54,6 +55,7 @@ typedef struct yt_evaluator {
     uint64_t now_us;
     uint32_t leaving; /* inputs, a bit each, whose devices leave in this pass: functions that depend
                          on them begin afresh */
+    uint32_t cut;     /* numbers that went beyond their 32 bits */
     uint32_t until_us; /* the time of the update that is going on; its lower 32 bits */
     uint32_t late;     /* deadlines that were merged, since an update came too late for them */
     yt_program program;
@@ -64,6 +66,15 @@ size_t yt_evaluator_bytes(const yt_program *program);
 
 /* Begins with all inputs at rest; the first pass looks at every step. */
 void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void *memory);
+
+/* A number goes beyond its 32 bits: it is cut, which is counted. */
+yt_q16 yt_cut(yt_evaluator *evaluator, yt_q16 result);
+/* The product of two of which one is large. */
+yt_q16 yt_multiply_large(yt_evaluator *evaluator, yt_q16 a, yt_q16 b);
+
+static YT_ALWAYS_INLINE yt_q16 yt_multiply(yt_evaluator *evaluator, yt_q16 a, yt_q16 b) {
+    return yt_q16_are_small(a, b) ? yt_q16_multiply(a, b) : yt_multiply_large(evaluator, a, b);
+}
 
 /* A value that is no pulse is another one; what uses it is looked at in the next pass. */
 void yt_value_set(yt_evaluator *evaluator, unsigned index, yt_q16 value);

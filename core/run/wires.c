@@ -16,17 +16,17 @@ static void move_stick(yt_evaluator *evaluator, const yt_program_wire *wire, yt_
 }
 
 /* How much of a pulse a wire takes to its output. */
-static yt_q16 share_of(const yt_evaluator *evaluator, const yt_program_wire *wire, yt_q16 value) {
+static yt_q16 share_of(yt_evaluator *evaluator, const yt_program_wire *wire, yt_q16 value) {
     if (wire->kind == YT_WIRE_PLAIN)
         return value;
     yt_q16 factor = evaluator->values[wire->factor];
     if (factor == 0)
         return 0;
-    return wire->kind == YT_WIRE_SCALED ? yt_q16_multiply(value, factor) : value;
+    return wire->kind == YT_WIRE_SCALED ? yt_multiply(evaluator, value, factor) : value;
 }
 
 void yt_run_wires(yt_engine *engine, const yt_program_users *users, yt_q16 value) {
-    const yt_evaluator *evaluator = engine->evaluator;
+    yt_evaluator *evaluator = engine->evaluator;
     const yt_program_wire *wire = &evaluator->program.wires[users->first_wire];
     for (unsigned left = users->wires; left > 0; left--, wire++) {
         if (wire->kind >= YT_WIRE_STICK_X) {

@@ -26,26 +26,39 @@ static inline yt_q16 yt_q16_saturate(int64_t value) {
 /* In 32 bits, which a Cortex-M0 does in half the time: a sum has gone over where both numbers have
  * the sign that it has not; a difference where neither its sign nor that of what is taken away is
  * the first number's. */
-static inline yt_q16 yt_q16_add(yt_q16 a, yt_q16 b) {
+static inline bool yt_q16_sum_is_over(yt_q16 a, yt_q16 b) {
     uint32_t sum = (uint32_t)a + (uint32_t)b;
-    if ((((uint32_t)a ^ sum) & ((uint32_t)b ^ sum)) >> 31)
-        return a < 0 ? INT32_MIN : INT32_MAX;
-    return (yt_q16)sum;
+    return (((uint32_t)a ^ sum) & ((uint32_t)b ^ sum)) >> 31;
+}
+
+static inline bool yt_q16_difference_is_over(yt_q16 a, yt_q16 b) {
+    uint32_t difference = (uint32_t)a - (uint32_t)b;
+    return (((uint32_t)a ^ (uint32_t)b) & ((uint32_t)a ^ difference)) >> 31;
+}
+
+/* The end of the range on a number's side. */
+static inline yt_q16 yt_q16_limit(yt_q16 a) {
+    return a < 0 ? INT32_MIN : INT32_MAX;
+}
+
+static inline yt_q16 yt_q16_add(yt_q16 a, yt_q16 b) {
+    return yt_q16_sum_is_over(a, b) ? yt_q16_limit(a) : (yt_q16)((uint32_t)a + (uint32_t)b);
 }
 
 static inline yt_q16 yt_q16_subtract(yt_q16 a, yt_q16 b) {
-    uint32_t difference = (uint32_t)a - (uint32_t)b;
-    if ((((uint32_t)a ^ (uint32_t)b) & ((uint32_t)a ^ difference)) >> 31)
-        return a < 0 ? INT32_MIN : INT32_MAX;
-    return (yt_q16)difference;
+    return yt_q16_difference_is_over(a, b) ? yt_q16_limit(a) : (yt_q16)((uint32_t)a - (uint32_t)b);
 }
 
 #define YT_Q16_SMALL 0x800000 /* 128 */
 
+static inline bool yt_q16_are_small(yt_q16 a, yt_q16 b) {
+    return a >= -YT_Q16_SMALL && a < YT_Q16_SMALL && b >= -YT_Q16_SMALL && b < YT_Q16_SMALL;
+}
+
 /* Where both are small, the product is put together from halves in 32 bits; a Cortex-M0 takes a
  * third of the time for that which it takes for a product of 64 bits. The results are the same. */
 static inline yt_q16 yt_q16_multiply(yt_q16 a, yt_q16 b) {
-    if (a >= -YT_Q16_SMALL && a < YT_Q16_SMALL && b >= -YT_Q16_SMALL && b < YT_Q16_SMALL) {
+    if (yt_q16_are_small(a, b)) {
         int32_t a_high = a >> 16, b_high = b >> 16;
         uint32_t a_low = (uint16_t)a, b_low = (uint16_t)b;
         return a_high * b + (int32_t)a_low * b_high + (int32_t)((a_low * b_low + 0x8000) >> 16);

@@ -135,6 +135,32 @@ static void check_merged_deadlines(void) {
     world_end(&w);
 }
 
+/* What is beyond 32,767 is cut and counted, in each of the ways in which a number can come to that;
+ * what is not is not. */
+static void check_cut_numbers(void) {
+    static const struct {
+        const char *sheet;
+        int x, y;
+        unsigned cut;
+    } cases[] = {{"view.motion: ball.motion", 32767, -32767, 0},
+                 {"view.motion: ball.motion * 2", 16383, -16383, 0},
+                 {"view.motion: ball.motion * 2", 16384, 0, 1},
+                 {"view.motion: ball.motion * 40", 1000, -1000, 2},
+                 {"view.motion: ball.motion * 40 * 1%", 1000, 0, 1},
+                 {"view.motion: (ball.motion + ball.motion) * 0.1", 20000, 0, 1},
+                 {"view.motion: (ball.motion - (-ball.motion)) * 0.1", 0, 20000, 1},
+                 {"pad.south: ball.motion.x / 0.01 > 5", 300, 0, 0},
+                 {"pad.south: ball.motion.x / 0.01 > 5", 400, 0, 1}};
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
+        about("%s, moved by %d and %d", cases[i].sheet, cases[i].x, cases[i].y);
+        world_begin(&w, cases[i].sheet, 1000);
+        world_move(&w, cases[i].x, cases[i].y, 0);
+        world_run_until(&w, 100000);
+        CHECK_EQUAL(yt_engine_counts(&w.engine).numbers_cut, cases[i].cut);
+        world_end(&w);
+    }
+}
+
 static void check_port_calls(void) {
     uint8_t bytes[YT_REPORT_BYTES + 1], state[YT_REPORT_BYTES + 1];
     about("what the port asks for");
@@ -440,6 +466,7 @@ int main(void) {
     check_sums();
     check_one_late_update();
     check_merged_deadlines();
+    check_cut_numbers();
     check_port_calls();
     check_queue();
     check_queue_order();

@@ -102,6 +102,7 @@ typedef struct yt_counts {
     uint32_t reports_short;    /* reports shorter than their descriptor says */
     uint32_t reports_unknown;  /* reports with an ID that no bound control is in: not an error */
     uint32_t reports_refused;  /* reports that the queue had no room for */
+    uint32_t numbers_cut;      /* numbers of formulas, and motion, beyond 32,767 */
 } yt_counts;
 
 /* The reports that came and were not yet looked at: one producer, one consumer. */
