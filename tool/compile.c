@@ -159,6 +159,7 @@ static int check(const char *path, const checking *checking) {
     print_memory(&compiled->program);
     bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(path, compiled);
+    print_copies(&profile, stdout);
     if (checking->undriven)
         print_undriven(&profile, stdout);
     if (checking->unused)

@@ -2,6 +2,9 @@
 
 #include <string.h>
 
+#include "compiler/formulas/layers.h"
+#include "compiler/profile/copy.h"
+
 #define LINE_WIDTH 76
 
 /* A list of names that goes on in further lines. */
@@ -66,6 +69,27 @@ void print_undriven(profile *profile, FILE *file) {
         each_output_name(&compiled->pool, listing.output, list_undriven, &listing);
         end_list(&listing);
     }
+}
+
+static void print_copy(const yt_scope *scope, const yt_copy_record *copy, FILE *file) {
+    listing listing = {.file = file};
+    char title[200], layer[100] = "";
+    if (copy->layer > LAYER_SHEET)
+        snprintf(layer, sizeof layer, " in %.60s", scope->layers->all[copy->layer - 1].name);
+    snprintf(title, sizeof title, "copy to %.60s%s: it has no place for", copy->output, layer);
+    for (unsigned i = 0; i < copy->stay_count; i++)
+        list_name(&listing, title, copy->stays[i]);
+    end_list(&listing);
+    snprintf(title, sizeof title, "copy to %.60s%s: nothing goes to", copy->output, layer);
+    for (unsigned i = 0; i < copy->lack_count; i++)
+        list_name(&listing, title, copy->lacks[i]);
+    end_list(&listing);
+}
+
+void print_copies(const profile *profile, FILE *file) {
+    const yt_scope *scope = profile->compiled.scope;
+    for (unsigned i = 0; i < scope->copies->count; i++)
+        print_copy(scope, &scope->copies->all[i], file);
 }
 
 static bool is_read(const yt_compiled *compiled, unsigned input,

@@ -368,12 +368,14 @@ static void fill_control(const yt_profile_output *output, const yt_output_field 
         control->root.kind = YT_ROOT_HAT;
         control->root.part = (uint8_t)part;
         control->root.number = (uint16_t)field->minimum;
+        control->root.elements = field->maximum - field->minimum == 3 ? 4 : 0;
     }
 }
 
 static bool is_hat(const yt_hid_field *field) {
+    int64_t positions = field->maximum - field->minimum + 1;
     return (field->flags & YT_HID_VARIABLE) && (field->flags & YT_HID_NULL_STATE) &&
-           field->minimum >= 0 && field->maximum - field->minimum == 7;
+           field->minimum >= 0 && (positions == 8 || positions == 4);
 }
 
 /* The control of a usage; motion is only found as motion. */

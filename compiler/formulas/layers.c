@@ -7,7 +7,7 @@
 #include "compiler/reading/keys.h"
 #include "signal/fixed.h"
 
-static const char *const layer_keys[] = {"name", "while", "shared", "sheet"};
+static const char *const layer_keys[] = {"name", "while", "shared", "sheet", "copy"};
 
 static int number_of(const yt_scope *scope, const yt_layer *layer) {
     return (int)(layer - scope->layers->all) + 1;
@@ -98,9 +98,13 @@ static void read_layer(yt_scope *scope, const yt_part *map) {
     read_condition(scope, layer, map);
     read_shared(scope, layer, map);
     const yt_part *cells = find_value(map, "sheet");
-    if (!cells)
-        messages_add(messages, map->place, "a layer needs a sheet, with a line for each cell");
-    else if (check_kind(messages, cells, PART_MAP,
+    layer->copies = find_value(map, "copy");
+    if (!cells && !layer->copies)
+        messages_add(messages, map->place,
+                     "a layer needs a sheet, with a line for each cell, or a copy, as in: copy: "
+                     "{pad: hand}");
+    else if (cells &&
+             check_kind(messages, cells, PART_MAP,
                         "a layer's sheet holds a line for each cell, as in: pad.north: keys.space"))
         layer->cells = cells;
 }

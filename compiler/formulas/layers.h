@@ -16,9 +16,10 @@ typedef struct yt_layer {
     const yt_part *head;      /* for messages: where it begins */
     const yt_part *condition; /* NULL: it has none, which was told */
     const yt_term *condition_term;
-    const yt_part *cells; /* NULL: it has none, which was told */
-    unsigned on;          /* the node of its condition */
-    bool is_bare;         /* its condition is a control and nothing else: */
+    const yt_part *cells;  /* NULL: it has none */
+    const yt_part *copies; /* the same */
+    unsigned on;           /* the node of its condition */
+    bool is_bare;          /* its condition is a control and nothing else: */
     yt_program_control bare;
     yt_program_control *shared; /* controls that it names without taking */
     unsigned shared_count;

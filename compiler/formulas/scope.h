@@ -3,7 +3,8 @@
  * A scope points to the parts of a profile that have names. Each part is filled by one file and
  * defined in its header, which only those include who look into it: inputs and outputs
  * (controls.h), named formulas (named.h), parameters (parameters.h), layers (layers.h); then what
- * came of it, for those who warn and explain: terms (lower.h) and cells (profile/cells.h). */
+ * came of it, for those who warn and explain: terms (lower.h), cells
+ * (profile/cells.h) and copies (profile/copy.h). */
 #ifndef YONDER_COMPILER_FORMULAS_SCOPE_H
 #define YONDER_COMPILER_FORMULAS_SCOPE_H
 
@@ -20,6 +21,7 @@ typedef struct yt_scope {
     struct yt_layers *layers;
     struct yt_lowered_terms *terms;
     struct yt_cell_records *cells;
+    struct yt_copy_records *copies;
 } yt_scope;
 
 /* Whether an input, an output or a formula may have a key as its name: they share their names, as

@@ -412,18 +412,19 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
     }
 }
 
-bool sheet_drives(yt_sheet *sheet, const char *control) {
+bool sheet_drives(yt_sheet *sheet, int layer, const char *control) {
     yt_part key = {.text = control, .bytes = strlen(control)};
     yt_cell_target *target = pool_take(sheet->scope->pool, sizeof *target);
     if (!find_target(sheet, &key, target))
         return false;
     for (unsigned k = 0; k < target->count; k++)
-        if (find_driver(find_driven(sheet, target, k), LAYER_SHEET))
+        if (find_driver(find_driven(sheet, target, k), layer))
             return true;
     return false;
 }
 
-void sheet_copy(yt_sheet *sheet, const yt_part *copy, const char *control, const char *formula) {
+void sheet_copy(yt_sheet *sheet, const yt_part *copy, int layer, const char *control,
+                const char *formula) {
     yt_scope *scope = sheet->scope;
     yt_part *key = pool_take(scope->pool, sizeof *key),
             *cell = pool_take(scope->pool, sizeof *cell);
@@ -434,7 +435,7 @@ void sheet_copy(yt_sheet *sheet, const yt_part *copy, const char *control, const
     key->bytes = strlen(control);
     cell->text = formula;
     cell->bytes = strlen(formula);
-    add_cell(sheet, key, cell, LAYER_SHEET, true);
+    add_cell(sheet, key, cell, layer, true);
 }
 
 static void add_step(yt_sheet *sheet, const yt_cell_target *target, unsigned k,
@@ -534,9 +535,12 @@ void read_sheet(yt_scope *scope, const yt_files *files) {
         return;
     read_cells(&sheet, cells, LAYER_SHEET);
     if (copies)
-        read_copies(&sheet, scope, copies);
-    for (unsigned i = 0; i < scope->layers->count; i++)
+        read_copies(&sheet, scope, copies, LAYER_SHEET);
+    for (unsigned i = 0; i < scope->layers->count; i++) {
         read_cells(&sheet, scope->layers->all[i].cells, (int)i + 1);
+        if (scope->layers->all[i].copies)
+            read_copies(&sheet, scope, scope->layers->all[i].copies, (int)i + 1);
+    }
     for (unsigned i = 0; i < files->count; i++)
         if (find_value(files->tops[i], "macros"))
             read_macros(&sheet, scope, find_value(files->tops[i], "macros"));

@@ -16,20 +16,30 @@ typedef struct yt_cell_record {
     yt_value value;
 } yt_cell_record;
 
+/* What sets a macro off. */
+typedef struct yt_macro_trigger {
+    const yt_part *when;
+    unsigned node;
+} yt_macro_trigger;
+
 /* All cells, those of copies and of layers among them, in the order in which they were read. */
 struct yt_cell_records {
     yt_cell_record *all;
     unsigned count, room;
+    yt_macro_trigger *triggers;
+    unsigned trigger_count, trigger_room;
 };
 
 typedef struct yt_sheet yt_sheet;
 
-/* Adds a cell that a copy makes, at the copy's place, unless the sheet drives that control already.
- * What it names is there, and of one type. */
-void sheet_copy(yt_sheet *sheet, const yt_part *copy, const char *control, const char *formula);
+/* Adds a cell that a copy of a layer makes, or of the sheet (LAYER_SHEET), at the copy's place,
+ * unless a cell there drives that control already. What it names is there, and of one type. */
+void sheet_copy(yt_sheet *sheet, const yt_part *copy, int layer, const char *control,
+                const char *formula);
 
-/* Whether a cell of the sheet drives an output's control already, or a direction of it. */
-bool sheet_drives(yt_sheet *sheet, const char *control);
+/* Whether a cell of a layer, or of the sheet, drives an output's control already, or a direction of
+ * it. */
+bool sheet_drives(yt_sheet *sheet, int layer, const char *control);
 
 /* Adds a macro's step: the control that `control` names is pressed while `step` is on; the control
  * of the line `key` is what its formula says. */

@@ -7,6 +7,7 @@
 #include "compiler/formulas/named.h"
 #include "compiler/formulas/parameters.h"
 #include "compiler/profile/cells.h"
+#include "compiler/profile/copy.h"
 #include "compiler/profile/devices.h"
 #include "compiler/profile/profile_tests.h"
 
@@ -19,6 +20,7 @@ typedef struct yt_compiling {
     struct yt_layers layers;
     struct yt_lowered_terms terms;
     struct yt_cell_records cells;
+    struct yt_copy_records copies;
     yt_messages *messages;
     yt_pool *pool;
     const char *name;
@@ -215,7 +217,8 @@ bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
                                   .parameters = &compiling->parameters,
                                   .layers = &compiling->layers,
                                   .terms = &compiling->terms,
-                                  .cells = &compiling->cells};
+                                  .cells = &compiling->cells,
+                                  .copies = &compiling->copies};
     read_profile(compiling, compiled);
     if (messages->count > 0) {
         pool_free(pool);

@@ -15,6 +15,9 @@ typedef struct yt_copying {
     bool gave[PROFILE_INPUTS]; /* it has a control of that name */
     unsigned count;
     const yt_profile_output *output;
+    int layer;
+    bool found; /* an input has the control that is looked for, be it copied or not */
+    yt_copy_record *record;
 } yt_copying;
 
 /* What the host sends, to a light or a motor of an input. */
@@ -25,7 +28,8 @@ static void copy_back(yt_copying *copying, unsigned index, const char *name, uns
     if (!is_drivable(input, name, &meaning) || meaning.name.kind != kind)
         return;
     copying->gave[index] = true;
-    sheet_copy(copying->sheet, copying->entry, pool_print(pool, "%s.%s", input->name, name),
+    sheet_copy(copying->sheet, copying->entry, copying->layer,
+               pool_print(pool, "%s.%s", input->name, name),
                pool_print(pool, "%s.%s", copying->output->name, name));
 }
 
@@ -38,7 +42,7 @@ static bool goes_through(yt_copying *copying, unsigned index, const char *name, 
     if (!input_control_find(input, name, strlen(name), false, &meaning) ||
         (meaning.name.kind != kind && !(kind == YT_LEVEL && may_tell_depth(&meaning))))
         return false;
-    copying->gave[index] = true;
+    copying->gave[index] = copying->found = true;
     yt_program_control record =
         input_control_record(scope->build, (unsigned)(input - scope->devices->inputs), &meaning);
     return !is_layer_condition(scope, &record);
@@ -86,9 +90,9 @@ static bool copy_stick(yt_copying *copying, const char *name, unsigned kind) {
     const char *formula = copied(copying, name, kind, true);
     const char *stick =
         pool_print(pool, "%s.%.*s", copying->output->name, (int)strlen(name) - 2, name);
-    if (!formula || !strchr(formula, '(') || sheet_drives(copying->sheet, stick))
+    if (!formula || !strchr(formula, '(') || sheet_drives(copying->sheet, copying->layer, stick))
         return false;
-    sheet_copy(copying->sheet, copying->entry, stick, formula);
+    sheet_copy(copying->sheet, copying->entry, copying->layer, stick, formula);
     return true;
 }
 
@@ -107,12 +111,46 @@ static void copy_name(void *context, const char *name) {
             copy_back(copying, i, name, control.kind);
         return;
     }
+    copying->found = false;
     if (control.kind == YT_AXIS && ends_with(name, ".x") && copy_stick(copying, name, control.kind))
         return;
     const char *formula = copied(copying, name, control.kind, false);
+    const char *full = pool_print(pool, "%s.%s", copying->output->name, name);
+    yt_copy_record *record = copying->record;
     if (formula)
-        sheet_copy(copying->sheet, copying->entry,
-                   pool_print(pool, "%s.%s", copying->output->name, name), formula);
+        sheet_copy(copying->sheet, copying->entry, copying->layer, full, formula);
+    else if (!copying->found && record->lack_count < COPY_NAMES &&
+             !sheet_drives(copying->sheet, copying->layer, full))
+        record->lacks[record->lack_count++] = name;
+}
+
+/* Whether the output has a control of that name and type. */
+static bool has_place(const yt_copying *copying, const char *name, unsigned kind) {
+    yt_control_name named;
+    yt_output_control control;
+    return control_named(copying->output->kind, name, strlen(name), &named) &&
+           output_control_find(copying->output, &named, &control) && !control.from_host &&
+           (control.kind == kind || (control.kind == YT_LEVEL && kind == YT_SWITCH));
+}
+
+static void note_stay(yt_copying *copying, const yt_profile_input *input, const char *name) {
+    yt_copy_record *record = copying->record;
+    if (record->stay_count < COPY_NAMES)
+        record->stays[record->stay_count++] =
+            pool_print(copying->scope->pool, "%s.%s", input->name, name);
+}
+
+/* What an input is known to have, and the output has not. */
+static void note_stays(yt_copying *copying, const yt_profile_input *input) {
+    const yt_description *description = input->description;
+    for (unsigned i = 0; description && i < description->control_count; i++) {
+        const yt_described_control *control = &description->controls[i];
+        const char *name = control->is_hat
+                               ? pool_print(copying->scope->pool, "%s.up", control->name)
+                               : control->name;
+        if (!control->is_target && !has_place(copying, name, control->meaning.name.kind))
+            note_stay(copying, input, control->name);
+    }
 }
 
 /* Says that there is no input or output of that name, and which one was meant. */
@@ -163,10 +201,22 @@ static bool read_from(yt_copying *copying, const yt_part *from) {
     return input && !input->is_broken;
 }
 
-static void read_copy(yt_sheet *sheet, yt_scope *scope, const yt_part *key) {
+static yt_copy_record *new_record(yt_scope *scope, int layer, const char *output) {
+    struct yt_copy_records *records = scope->copies;
+    records->all =
+        pool_grow(scope->pool, records->all, records->count, &records->room, sizeof *records->all);
+    yt_copy_record *record = &records->all[records->count++];
+    *record = (yt_copy_record){.layer = layer, .output = output};
+    return record;
+}
+
+static void read_copy(yt_sheet *sheet, yt_scope *scope, const yt_part *key, int layer) {
     const yt_part *from = key->next;
-    yt_copying copying = {
-        .sheet = sheet, .scope = scope, .entry = from, .output = output_named(scope, key)};
+    yt_copying copying = {.sheet = sheet,
+                          .scope = scope,
+                          .entry = from,
+                          .output = output_named(scope, key),
+                          .layer = layer};
     bool good = copying.output && copying.output->field_count > 0;
     if (from->kind == PART_LIST)
         for (const yt_part *one = from->first; one; one = one->next)
@@ -175,7 +225,10 @@ static void read_copy(yt_sheet *sheet, yt_scope *scope, const yt_part *key) {
         good = read_from(&copying, from) && good;
     if (!good)
         return;
+    copying.record = new_record(scope, layer, copying.output->name);
     each_output_name(scope->pool, copying.output, copy_name, &copying);
+    for (unsigned i = 0; i < copying.count; i++)
+        note_stays(&copying, copying.inputs[i]);
     for (unsigned i = 0; i < copying.count; i++)
         if (!copying.gave[i])
             messages_add(scope->messages, from->place,
@@ -184,10 +237,10 @@ static void read_copy(yt_sheet *sheet, yt_scope *scope, const yt_part *key) {
                          copying.output->name, copying.output->kind->name);
 }
 
-void read_copies(yt_sheet *sheet, yt_scope *scope, const yt_part *copies) {
+void read_copies(yt_sheet *sheet, yt_scope *scope, const yt_part *copies, int layer) {
     if (!check_kind(scope->messages, copies, PART_MAP,
                     "copy: holds a line for each output, as in: pad: hand"))
         return;
     for (const yt_part *key = copies->first; key; key = key->next->next)
-        read_copy(sheet, scope, key);
+        read_copy(sheet, scope, key, layer);
 }

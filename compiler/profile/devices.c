@@ -262,6 +262,14 @@ static bool read_shape(const yt_scope *scope, const yt_profile_output *output, c
         if (!is_pair)
             messages_add(messages, list->place, "a range is two numbers, as in [0, 255]");
     }
+    if (good && shape->is_hat &&
+        ((high - low != 7 && high - low != 3) || low < 0 || high + 1 >= (int64_t)1 << bits)) {
+        messages_add(
+            messages, list ? list->place : map->place,
+            "a hat has eight positions or four, as in range: [0, 7] or [0, 3], and its bits "
+            "must hold one more, for the middle");
+        return false;
+    }
     if (bits == 32 && high > INT32_MAX)
         high = INT32_MAX;
     shape->count = (unsigned)count;

@@ -98,6 +98,13 @@ static void read_steps(yt_macro *macro, const yt_part *steps, unsigned sequence)
     }
 }
 
+static void note_trigger(yt_scope *scope, yt_macro_trigger trigger) {
+    struct yt_cell_records *cells = scope->cells;
+    cells->triggers = pool_grow(scope->pool, cells->triggers, cells->trigger_count,
+                                &cells->trigger_room, sizeof trigger);
+    cells->triggers[cells->trigger_count++] = trigger;
+}
+
 static void read_macro(yt_macro *macro, const yt_part *key) {
     yt_scope *scope = macro->scope;
     const yt_part *map = key->next;
@@ -117,6 +124,7 @@ static void read_macro(yt_macro *macro, const yt_part *key) {
     if (!check_kind(messages, steps, PART_LIST, "steps: is a list, a line with a dash for each") ||
         !lower_condition(scope, condition, "when", &when))
         return;
+    note_trigger(scope, (yt_macro_trigger){condition, when.node});
     macro->arguments[0] = build_switch(scope->build, true);
     macro->arguments[1] = when.node;
     macro->count = 2;

@@ -243,27 +243,66 @@ static void look_through(yt_copies *copies, unsigned number, unsigned node, unsi
         look_through(copies, number, build->nodes[node].arguments[k], depth - 1);
 }
 
-static void warn_of_copied(yt_scope *scope) {
-    const yt_build *build = scope->build;
-    yt_copies copies = {.scope = scope};
-    copies.copy_of = pool_take(scope->pool, (build->control_count + 1) * sizeof *copies.copy_of);
-    copies.seen = pool_take(scope->pool, (build->node_count + 1) * sizeof *copies.seen);
+/* Within the sheet, or within one layer: what is copied there and named there too. */
+static void warn_of_copied_in(yt_copies *copies, int layer) {
+    yt_scope *scope = copies->scope;
+    bool any = false;
+    for (unsigned i = 0; i < scope->build->control_count; i++)
+        copies->copy_of[i] = NULL;
     for (unsigned i = 0; i < scope->cells->count; i++) {
         const yt_cell_record *copy = &scope->cells->all[i];
-        if (!copy->is_copy || copy->value.type == VALUE_NOTHING)
-            continue;
-        int control = control_of(build, copy->value.node);
+        int control = copy->is_copy && copy->layer == layer && copy->value.type != VALUE_NOTHING
+                          ? control_of(scope->build, copy->value.node)
+                          : -1;
         if (control >= 0)
-            copies.copy_of[control] = copy;
+            copies->copy_of[control] = copy;
+        any |= control >= 0;
     }
-    for (unsigned i = 0; i < scope->cells->count; i++) {
+    for (unsigned i = 0; any && i < scope->cells->count; i++) {
         const yt_cell_record *cell = &scope->cells->all[i];
-        if (cell->is_copy || cell->layer != LAYER_SHEET || cell->value.type == VALUE_NOTHING)
+        if (cell->is_copy || cell->layer != layer || cell->value.type == VALUE_NOTHING)
             continue;
-        look_through(&copies, i, cell->value.node, 200);
+        look_through(copies, i, cell->value.node, 200);
         if (value_is_pair(cell->value))
-            look_through(&copies, i, cell->value.second, 200);
+            look_through(copies, i, cell->value.second, 200);
     }
+}
+
+/* The copy of a switch that a condition names; NULL: none of them is copied. */
+static const yt_cell_record *copied_in(const yt_copies *copies, unsigned node, unsigned depth) {
+    const yt_build_node *at = &copies->scope->build->nodes[node];
+    const yt_cell_record *copy = NULL;
+    if (at->operation == YT_OP_CONTROL)
+        return at->type == YT_TYPE_SWITCH ? copies->copy_of[at->data] : NULL;
+    for (unsigned k = 0; depth > 0 && !copy && k < at->argument_count; k++)
+        copy = copied_in(copies, at->arguments[k], depth - 1);
+    return copy;
+}
+
+/* What sets a macro off, or a layer on, goes through a copy all the same; but a control that alone
+ * is a layer's condition does not. */
+static void warn_of_condition_copied(const yt_copies *copies, const yt_part *condition,
+                                     unsigned node, const char *does) {
+    const yt_cell_record *copy = copied_in(copies, node, 20);
+    if (copy)
+        messages_warn(copies->scope->messages, condition->place,
+                      "%.60s is copied to %.60s as well; to have it %s only, add: %.60s: none",
+                      copy->text->text, copy->key->text, does, copy->key->text);
+}
+
+static void warn_of_copied(yt_scope *scope) {
+    yt_copies copies = {.scope = scope};
+    copies.copy_of =
+        pool_take(scope->pool, (scope->build->control_count + 1) * sizeof *copies.copy_of);
+    copies.seen = pool_take(scope->pool, (scope->build->node_count + 1) * sizeof *copies.seen);
+    for (unsigned layer = scope->layers->count + 1; layer-- > 0;)
+        warn_of_copied_in(&copies, (int)layer);
+    for (unsigned i = 0; i < scope->cells->trigger_count; i++)
+        warn_of_condition_copied(&copies, scope->cells->triggers[i].when,
+                                 scope->cells->triggers[i].node, "set the macro off");
+    for (unsigned i = 0; i < scope->layers->count; i++)
+        warn_of_condition_copied(&copies, scope->layers->all[i].condition, scope->layers->all[i].on,
+                                 "set the layer on");
 }
 
 void warn_of_cells(yt_scope *scope) {

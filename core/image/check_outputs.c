@@ -82,7 +82,8 @@ static bool fits_report(const yt_program_root *root, const yt_program_report *re
 /* A hat's directions stand together, each once, in one place. */
 static bool is_hat(const yt_program *program, const yt_program_report *report, unsigned k) {
     const yt_program_root *root = yt_root_at(program, report->first_root + k);
-    if (root->part != 1 && root->part != 2 && root->part != 4 && root->part != 8)
+    if ((root->part != 1 && root->part != 2 && root->part != 4 && root->part != 8) ||
+        (root->elements != 0 && root->elements != 4))
         return false;
     if (root->lead == k)
         return true;
@@ -91,7 +92,7 @@ static bool is_hat(const yt_program *program, const yt_program_report *report, u
     const yt_program_root *before = yt_root_at(program, report->first_root + k - 1);
     return before->kind == YT_ROOT_HAT && before->lead == root->lead && before->part < root->part &&
            before->at.bit == root->at.bit && before->at.bits == root->at.bits &&
-           before->number == root->number;
+           before->number == root->number && before->elements == root->elements;
 }
 
 /* Motion goes both ways, and rests at 0. */
@@ -103,7 +104,7 @@ static bool tells_motion(const yt_program_range *range) {
 static bool has_only_its_own(const yt_program_root *root) {
     bool is_motion = root->kind == YT_ROOT_MOTION;
     return (is_motion || (root->multiplier == 0 && root->boot_byte == 0)) &&
-           (is_array(root) || root->elements == 0) &&
+           (is_array(root) || root->kind == YT_ROOT_HAT || root->elements == 0) &&
            (root->kind == YT_ROOT_HAT || root->part == 0) &&
            (root->kind >= YT_ROOT_AXIS ? root->number == 0 : root->range == 0);
 }

@@ -234,15 +234,28 @@ static void put_array(yt_sending *sending, const yt_program_root *array) {
     }
 }
 
-/* Clockwise from up, 0 to 7. */
+/* A hat of four positions has none between two: of two directions the one that was held before
+ * counts, else up or down. */
+static unsigned one_direction(const yt_sending *sending, unsigned lead, unsigned directions) {
+    unsigned kept = directions & state_of(sending, YT_TOLD, lead);
+    if ((directions & (directions - 1)) == 0)
+        return directions;
+    return kept && (kept & (kept - 1)) == 0 ? kept : directions & 5;
+}
+
+/* Clockwise from up, 0 to 7; or 0 to 3. */
 static void put_hat(yt_sending *sending, unsigned lead, unsigned directions) {
     static const uint8_t numbers[16] = {8, 0, 2, 1, 4, 8, 3, 8, 6, 7, 8, 8, 5, 8, 8, 8};
     const yt_program_root *root = &sending->roots[lead];
-    uint32_t number = numbers[directions & 15];
+    bool has_four = root->elements != 0;
+    uint32_t number =
+        numbers[(has_four ? one_direction(sending, lead, directions) : directions) & 15];
     for (unsigned k = lead; k < sending->report->switch_count && sending->roots[k].lead == lead;
          k++)
         set_bit(&sending->known[k], YT_TOLD, directions & sending->roots[k].part);
-    set_field(sending, root->at, number < 8 ? number + root->number : rest_of(sending, root->at));
+    set_field(sending, root->at,
+              number < 8 ? (has_four ? number / 2 : number) + root->number
+                         : rest_of(sending, root->at));
 }
 
 static void put_change(yt_sending *sending, yt_change change) {

@@ -154,6 +154,11 @@ int main(void) {
                "{kind: gamepad, fields: [{usage: button1, count: 8}, {usage: slider, count: 3, "
                "bits: 8}, {usage: page_0xff00_0x0021, bits: 8, count: 2}]}",
                380, 48);
+    check_twin(
+        "joystick",
+        "{kind: joystick, fields: [{usage: hat, range: [0, 3]}, {usage: hat, range: [1, 8]}, "
+        "{usage: button1, count: 8}]}",
+        380, 15);
     check_twin("joystick",
                "{kind: joystick, fields: [{usage: button1, count: 4}, {usage: button1, count: 4}, "
                "{usage: motion.dial, bits: 8}, {usage: motion.x, bits: 8}, {usage: motion.y, bits: "

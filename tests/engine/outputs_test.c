@@ -120,8 +120,53 @@ static void check_hat(void) {
     rig_end(&r);
 }
 
+static unsigned without_opposites(unsigned directions) {
+    if ((directions & 5) == 5)
+        directions &= ~5u;
+    return (directions & 10) == 10 ? directions & ~10u : directions;
+}
+
+/* The position of a hat of four, 4 in its middle: of two directions the one that was held before
+ * counts, else up or down. */
+static unsigned four_of(unsigned directions, unsigned before) {
+    for (unsigned k = 0; k < 4; k++) {
+        bool is_kept = (directions & before) == 1u << k;
+        bool is_upright = (directions & 5) == 1u << k && (directions & before) == 0;
+        if (directions == 1u << k || is_kept || is_upright)
+            return k;
+    }
+    return 4;
+}
+
+static void check_four(void) {
+    dice dice = {4};
+    unsigned shown = 4, before = 0;
+    rig_begin(&r,
+              "inputs: {desk: joystick}\noutputs:\n  pad: {kind: joystick, fields: [{usage: hat, "
+              "range: [0, 3], bits: 8}]}\nsheet:\n"
+              "  pad.hat.up: desk.button1\n  pad.hat.right: desk.button2\n"
+              "  pad.hat.down: desk.button3\n  pad.hat.left: desk.button4\n");
+    unsigned desk = RIG_ATTACH(&r, buttons);
+    for (unsigned i = 0; i < 3000; i++) {
+        unsigned directions = roll_below(&dice, 16);
+        unsigned now = without_opposites(directions);
+        unsigned position = now == before ? shown : four_of(now, before);
+        char text[8];
+        RIG_REPORT(&r, desk, i, (uint8_t)directions, 0, 0, 0, 0, 0, 0, 0);
+        about("a hat of four, directions %x, before %x", directions, before);
+        const char *came = rig_take(&r, 0, i);
+        snprintf(text, sizeof text, "%02x", position);
+        if (position != shown || *came)
+            CHECK_TEXT(came, text);
+        shown = position;
+        before = now;
+    }
+    rig_end(&r);
+}
+
 int main(void) {
     check_hat();
+    check_four();
     check_many_changes();
     check_six_keys();
     check_fields();

@@ -72,7 +72,7 @@ static size_t put_lines(char *lines, size_t room, const char *indent, char *cell
     return length;
 }
 
-/* "while CONDITION: CELL & CELL & shared: CONTROL" as a layer of YAML. */
+/* "while CONDITION: copy OUTPUT: INPUT & CELL & CELL & shared: CONTROL" as a layer of YAML. */
 static size_t put_layer(char *lines, size_t room, char *layer) {
     char *colon = strstr(layer, ": "), *shared = strstr(layer, " & shared: ");
     CHECK(colon != NULL && strncmp(layer, "while ", 6) == 0);
@@ -82,8 +82,17 @@ static size_t put_layer(char *lines, size_t room, char *layer) {
         length += (size_t)snprintf(lines + length, room - length, "    shared: %s\n", shared + 11);
         *shared = 0;
     }
+    char *cells = colon + 2;
+    if (strncmp(cells, "copy ", 5) == 0) {
+        char *next = strstr(cells, " & ");
+        length += (size_t)snprintf(lines + length, room - length, "    copy: {%.*s}\n",
+                                   next ? (int)(next - cells - 5) : 60, cells + 5);
+        if (!next)
+            return length;
+        cells = next + 3;
+    }
     length += (size_t)snprintf(lines + length, room - length, "    sheet:\n");
-    return length + put_lines(lines + length, room - length, "      ", colon + 2);
+    return length + put_lines(lines + length, room - length, "      ", cells);
 }
 
 static void put_layers(char *lines, size_t room, char *layers) {

@@ -350,7 +350,7 @@ typedef struct YT_OVERLAY yt_program_root {
     uint8_t lead;     /* of a hat: the first of its directions, counted within the report; else
                          itself */
     uint8_t part;     /* of a hat: 1 up, 2 right, 4 down, 8 left */
-    uint8_t elements; /* of an array: how many it has */
+    uint8_t elements; /* of an array: how many it has; of a hat of four positions 4 */
     uint8_t boot_byte;  /* of motion: 1 x and 2 y in the report of a boot mouse; 0: not there */
     uint8_t multiplier; /* motion: 1 + the bit of the interface's feature report that, while it is
                            on, makes it tell of 120ths (HID Usage Tables, 4.3.1); 0: none */
