@@ -86,14 +86,27 @@ static void write_place(const yt_description *description, const yt_described_co
         snprintf(text, size, "bits %u-%u", place->at.bit, end);
 }
 
+/* Whether a control that is described by its usage is there; NULL: the device is not known. */
+static bool is_there(const yt_device_fields *device, const yt_description *description,
+                     const yt_described_control *control) {
+    const yt_control_meaning *meaning = &control->meaning;
+    yt_element element;
+    return !device || (meaning->has_place && (meaning->place.flags & YT_PLACE_HERE)) ||
+           device_control(device, description->kind, &meaning->name, control->is_target, &element);
+}
+
 /* What a description adds to the report descriptor. */
-static void print_described(FILE *file, const yt_description *description) {
+static void print_described(FILE *file, const yt_device_fields *device,
+                            const yt_description *description) {
     static const char *const types[YT_KIND_COUNT] = {"switch", "level", "axis", "motion", "rate"};
     for (unsigned i = 0; i < description->control_count; i++) {
         const yt_described_control *control = &description->controls[i];
         const yt_control_meaning *meaning = &control->meaning;
         char range[64] = "", place[80], unit[40] = "", moves[40] = "";
-        write_place(description, control, place, sizeof place);
+        if (is_there(device, description, control))
+            write_place(description, control, place, sizeof place);
+        else
+            snprintf(place, sizeof place, "the device has no such usage");
         if (meaning->has_range)
             snprintf(range, sizeof range, "%" PRId32 " to %" PRId32, meaning->range.minimum,
                      meaning->range.maximum);
@@ -133,7 +146,7 @@ static void print_known(FILE *file, const recorded_device *device, size_t report
         print_field(file, &list, i);
     if (description && description->control_count > 0) {
         fprintf(file, "  as described by %s:\n", description->file);
-        print_described(file, description);
+        print_described(file, &list.device, description);
     }
     if (list.device.status != YT_OK)
         fprintf(file, "  broken at byte %zu of %zu: %s\n", list.device.offset,
@@ -384,7 +397,7 @@ int command_describe(int count, char **arguments) {
     if (options.description && options.count == 0) {
         printf("%s\n", file.description->name);
         print_heads(stdout);
-        print_described(stdout, file.description);
+        print_described(stdout, NULL, file.description);
     }
     for (unsigned i = 0; i < options.count; i++)
         status |= describe(&options, options.paths[i], file.description);

@@ -11,6 +11,7 @@
 #include "compiler/formulas/lowering.h"
 #include "compiler/formulas/named.h"
 #include "compiler/profile/cells.h"
+#include "tool/lacking.h"
 #include "tool/plugs.h"
 #include "yonder/inspect.h"
 
@@ -451,6 +452,7 @@ static bool explain(explaining *explaining) {
         fprintf(stderr, "%s: %s\n", options->profile, explaining->simulation.error);
         return false;
     }
+    warn_of_lacking(&explaining->profile, &explaining->simulation);
     if (!simulation_run_until(&explaining->simulation, options->at_us))
         return limit_reached(&explaining->simulation, options->profile);
     change_list_sort(&explaining->changes);

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/lacking.h"
 #include "tool/plugs.h"
 
 typedef struct options {
@@ -130,6 +131,7 @@ static bool simulate(running *running, const options *options) {
         fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
         return false;
     }
+    warn_of_lacking(&running->profile, &running->simulation);
     if (options->feedback) {
         size_t count;
         running->sent = feedback_read(&running->profile, options->feedback, &count);

@@ -339,6 +339,17 @@ static void add_expected(yt_reading_test *reading, yt_expected_kind kind, const 
                                  : "value:");
         return;
     }
+    int64_t low = expected.control.kind == YT_AXIS ? -YT_ONE : 0;
+    if (kind == EXPECTED_VALUE && (value < low || value > YT_ONE)) {
+        messages_add(messages_of(reading), part->next->place, "%.60s goes from %s to 100%%",
+                     part->text, low ? "-100%" : "0%");
+        return;
+    }
+    if (kind == EXPECTED_PRESSES && value < 0) {
+        messages_add(messages_of(reading), part->next->place,
+                     "nothing is pressed less than 0 times");
+        return;
+    }
     if (kind == EXPECTED_PRESSES && (expected.name.part || expected.is_device)) {
         messages_add(messages_of(reading), part->place,
                      "presses: counts neither the directions of a hat nor lights; write pressed: "

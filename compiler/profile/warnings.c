@@ -163,6 +163,25 @@ static void warn_of_rare_keys(yt_scope *scope, const yt_cell_record *cell, const
     }
 }
 
+/* Buttons that no device of its kind is known to have: often a number that is meant otherwise. */
+static void warn_of_many_buttons(yt_scope *scope, const yt_cell_record *cell, const yt_term *term) {
+    static const struct {
+        const char *kind;
+        unsigned most;
+    } kinds[] = {{"mouse", 24}, {"tablet", 16}, {"gamepad", 32}, {"joystick", 128}};
+    const yt_value *value = term->kind == TERM_NAME ? value_of(scope, term) : NULL;
+    for (const yt_term *at = term->first; at; at = at->next)
+        warn_of_many_buttons(scope, cell, at);
+    if (!value || !value->is_control || value->record.page != PAGE_BUTTON ||
+        value->record.from_host)
+        return;
+    const yt_profile_input *input = &scope->devices->inputs[value->record.input];
+    for (size_t i = 0; i < sizeof kinds / sizeof kinds[0] && !input->description; i++)
+        if (strcmp(input->kind->name, kinds[i].kind) == 0 && value->record.usage > kinds[i].most)
+            messages_warn(scope->messages, place_of_term(scope, cell->text, term),
+                          "hardly any %s has so many buttons; buttons count from 1", kinds[i].kind);
+}
+
 static bool is_pad(const yt_scope *scope, const char *key) {
     size_t length = strcspn(key, ".");
     for (unsigned i = 0; i < scope->devices->output_count; i++) {
@@ -316,6 +335,7 @@ void warn_of_cells(yt_scope *scope) {
         if (!cell->is_copy && cell->term) {
             warn_of_amount(scope, cell, cell->term);
             warn_of_rare_keys(scope, cell, cell->term);
+            warn_of_many_buttons(scope, cell, cell->term);
             warn_of_axis(scope, cell);
         }
         warn_of_always(scope, cell);
