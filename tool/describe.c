@@ -200,11 +200,20 @@ static bool is_key_again(const field_list *list, const yt_device_kind *kind, yt_
            (first.field != element.field || first.index != element.index);
 }
 
+/* Where a measured axis rests, if that does not follow from its range. */
+static const char *rest_of(const learnt_control *control, char *text, size_t size) {
+    bool is_level = strstr(control->name, "trigger") != NULL;
+    *text = 0;
+    if (!is_level && control->rest != axis_rest(control->low, control->high))
+        snprintf(text, size, ", rest: %" PRId64, control->rest);
+    return text;
+}
+
 /* A line for an element: its name, and the usage by which it is found. False: it is a comment. */
 static bool write_control(FILE *file, const field_list *list, const yt_device_kind *kind,
                           yt_element element, const learnt_control *learnt, size_t count) {
     const yt_hid_field *field = &list->device.fields[element.field];
-    char name[USAGE_NAME_BYTES], usage[USAGE_NAME_BYTES];
+    char name[USAGE_NAME_BYTES], usage[USAGE_NAME_BYTES], rest[40];
     const learnt_control *given = learnt_at(learnt, count, list, element.field, element.index);
     const char *turned = given && given->is_turned ? ", turned: true" : "";
     if (is_key_again(list, kind, element))
@@ -219,6 +228,9 @@ static bool write_control(FILE *file, const field_list *list, const yt_device_ki
         fprintf(file, "no name leads there; say where it stands\n");
     else if (!is_wide && !*turned)
         fprintf(file, "%s\n", usage);
+    else if (is_wide && given && given->is_measured)
+        fprintf(file, "{usage: %s, range: [%" PRId64 ", %" PRId64 "]%s%s}\n", usage, given->low,
+                given->high, rest_of(given, rest, sizeof rest), turned);
     else if (is_wide)
         fprintf(file, "{usage: %s, range: [%" PRId64 ", %" PRId64 "]%s}\n", usage, field->minimum,
                 field->maximum, turned);
@@ -310,20 +322,13 @@ static int describe_device(const options *options, const char *path, device_sour
     return 1;
 }
 
-static int learn(device_source *source) {
-    learnt_control learnt[32];
-    size_t count = learn_controls(source, learnt, 32);
-    write_description(stdout, source->recording.devices, learnt, count);
-    return count > 0 ? 0 : 1;
-}
-
 static int describe(const options *options, const char *path, const yt_description *description) {
     device_source source;
     int status = 0;
     if (!source_open(&source, path))
         return 1;
     if (options->learns)
-        status = learn(&source);
+        status = learn_device(&source);
     for (unsigned i = 0; i < source.recording.device_count && !options->learns; i++)
         status |= describe_device(options, path, &source, i, description);
     source_close(&source);

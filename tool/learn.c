@@ -1,152 +1,154 @@
 /* Asks a person to press one control after the other, and finds out which one that was. */
+#include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/select.h>
 #include <unistd.h>
 
 #include "ports/linux/hidraw.h"
-#include "tool/source.h"
+#include "tool/learning.h"
 
-typedef struct question {
-    const char *name;
-    const char *what;
-} question;
-
-static const question questions[] = {{"south", "press the south button (the lowest of the four)"},
-                                     {"east", "press the east button"},
-                                     {"west", "press the west button"},
-                                     {"north", "press the north button"},
-                                     {"left_shoulder", "press the left shoulder button"},
-                                     {"right_shoulder", "press the right shoulder button"},
-                                     {"left_trigger", "pull the left trigger all the way"},
-                                     {"right_trigger", "pull the right trigger all the way"},
-                                     {"select", "press select (left of the middle)"},
-                                     {"start", "press start (right of the middle)"},
-                                     {"home", "press home (in the middle)"},
-                                     {"left_click", "press the left stick down"},
-                                     {"right_click", "press the right stick down"},
-                                     {"left_stick.x", "push the left stick to the right"},
-                                     {"left_stick.y", "push the left stick down"},
-                                     {"right_stick.x", "push the right stick to the right"},
-                                     {"right_stick.y", "push the right stick down"},
-                                     {"dpad", "press up on the directional pad"},
-                                     {"paddle1", "press the first paddle"},
-                                     {"paddle2", "press the second paddle"},
-                                     {"paddle3", "press the third paddle"},
-                                     {"paddle4", "press the fourth paddle"}};
-
-typedef struct learning {
+typedef struct asking {
+    learning learning;
     device_source *source;
-    sim_host view;
     size_t next_report; /* of a recording */
-    const host_control *found;
-    bool went_down; /* the number of what was found */
-    bool ended;
-    int64_t rests[HOST_CONTROLS]; /* before the question */
-} learning;
+    bool ended;         /* nothing more comes of the device, */
+    bool is_mute;       /* or of the person */
+} asking;
 
-/* How far a control is from where it was, as a share of its range. */
-static double reach(const learning *learning, const host_control *control) {
-    int64_t rest = learning->rests[control - learning->view.controls];
-    double span = (double)(control->maximum - control->minimum);
-    double moved = (double)(control->value - rest);
-    return span > 0 ? (moved < 0 ? -moved : moved) / span : 0;
-}
-
-static void look(void *context, const host_control *control) {
-    learning *learning = context;
-    if (control->is_relative || reach(learning, control) <= 0.4 || learning->found)
-        return;
-    learning->found = control;
-    learning->went_down = control->value < learning->rests[control - learning->view.controls];
-}
-
-/* The next report, or none within a moment. */
-static bool take_report(learning *learning) {
+/* The next report, or none within a moment. True: something is another than before. */
+static bool take_report(asking *asking) {
     uint8_t bytes[RECORDING_REPORT];
-    const recording *recording = &learning->source->recording;
-    if (learning->source->live < 0) {
-        while (learning->next_report < recording->report_count) {
-            const recorded_report *report = &recording->reports[learning->next_report++];
+    const recording *recording = &asking->source->recording;
+    if (asking->source->live < 0) {
+        while (asking->next_report < recording->report_count) {
+            const recorded_report *report = &recording->reports[asking->next_report++];
             if (report->device == 0)
-                return sim_host_report(&learning->view, recording->bytes + report->offset,
-                                       report->size, look, learning);
+                return learn_report(&asking->learning, recording->bytes + report->offset,
+                                    report->size);
         }
-        learning->ended = true;
+        asking->ended = true;
         return false;
     }
-    long size = hidraw_read(learning->source->live, bytes, sizeof bytes, 50);
-    learning->ended = size < 0;
-    return size > 0 && sim_host_report(&learning->view, bytes, (size_t)size, look, learning);
+    long size = hidraw_read(asking->source->live, bytes, sizeof bytes, 50);
+    asking->ended = size < 0;
+    return size > 0 && learn_report(&asking->learning, bytes, (size_t)size);
 }
 
-/* Enter skips a question. */
-static bool is_skipped(const learning *learning) {
+/* A line that the person types: b goes back, q ends it, anything else says that there is none. */
+static bool take_key(asking *asking) {
     fd_set files;
     struct timeval now = {0, 0};
-    char byte;
-    if (learning->source->live < 0)
+    char line[100];
+    if (asking->source->live < 0 || asking->is_mute)
         return false;
     FD_ZERO(&files);
     FD_SET(0, &files);
-    return select(1, &files, NULL, NULL, &now) > 0 && read(0, &byte, 1) > 0;
+    if (select(1, &files, NULL, NULL, &now) <= 0)
+        return false;
+    long size = read(0, line, sizeof line);
+    asking->is_mute = size <= 0;
+    if (size <= 0)
+        return false;
+    if (*line == 'b')
+        learn_back(&asking->learning);
+    else if (*line == 'q')
+        learn_stop(&asking->learning);
+    else
+        learn_none(&asking->learning);
+    return true;
 }
 
-static void keep_rests(learning *learning) {
-    for (unsigned i = 0; i < learning->view.control_count; i++)
-        learning->rests[i] = learning->view.controls[i].value;
-    learning->found = NULL;
-}
-
-static bool is_back(const learning *learning, const host_control *control) {
-    return reach(learning, control) < 0.2;
-}
-
-static const host_control *ask(learning *learning, const question *question) {
-    fprintf(stderr, "%s (Enter: it has none)… ", question->what);
+static void say_question(const asking *asking) {
+    const learning *learning = &asking->learning;
+    if (learning->state == LEARN_ASKS)
+        fprintf(stderr, "%2u of %u: %s… ", learning->at + 1, LEARN_QUESTIONS,
+                learn_words(learning->at));
+    else if (learning->state == LEARN_MEASURES)
+        fprintf(stderr, "Now move each stick around its edge, and pull each trigger all the way; "
+                        "then Enter.\n");
     fflush(stderr);
-    keep_rests(learning);
-    while (!learning->found && !learning->ended && !is_skipped(learning))
-        take_report(learning);
-    const host_control *found = learning->found;
-    while (found && !is_back(learning, found) && !learning->ended)
-        take_report(learning);
-    fprintf(stderr, found ? "found\n" : learning->ended ? "no more reports\n" : "none\n");
-    return found;
 }
 
-static bool is_known(const learnt_control *learnt, size_t count, const host_control *control) {
-    for (size_t i = 0; i < count; i++)
-        if (learnt[i].place.bit == control->bit && learnt[i].place.report_id == control->report_id)
-            return true;
-    return false;
+static void say_range(const learning *learning, unsigned control) {
+    const learn_range *range = &learning->ranges[control];
+    fprintf(stderr, "%" PRId64 " to %" PRId64 ", at rest %" PRId64, range->low, range->high,
+            range->rest);
 }
 
-size_t learn_controls(device_source *source, learnt_control *learnt, size_t most) {
-    learning *learning = calloc(1, sizeof *learning);
-    const recorded_device *device = source->recording.devices;
-    size_t count = 0, offset;
-    if (!learning)
-        abort();
-    learning->source = source;
-    sim_host_enumerate(&learning->view, device->descriptor, device->descriptor_size, &offset);
-    /* Axes that do not rest at 0 say so in their first report. */
-    for (int i = 0; i < 10 && !learning->ended && !take_report(learning); i++)
-        continue;
-    for (size_t i = 0; i < sizeof questions / sizeof questions[0] && count < most; i++) {
-        const host_control *found = learning->ended ? NULL : ask(learning, &questions[i]);
-        if (!found)
-            continue;
-        if (is_known(learnt, count, found)) {
-            fprintf(stderr, "    that one has a name already; it keeps it\n");
-            continue;
+/* What the last question came to. */
+static void say_answer(const asking *asking, unsigned question) {
+    const learning *learning = &asking->learning;
+    switch (learning->answers[question]) {
+    case LEARN_FOUND:
+        fputs("found", stderr);
+        if (learn_is_wide(&learning->view.controls[learning->controls[question]])) {
+            fputs(": ", stderr);
+            say_range(learning, learning->controls[question]);
         }
-        bool is_hat = found->page == PAGE_DESKTOP && found->usage == 0x39;
-        learnt[count++] = (learnt_control){
-            questions[i].name,
-            {YT_HID_INPUT, found->page, found->usage, found->bit, found->report_id},
-            learning->went_down && !is_hat};
+        fputc('\n', stderr);
+        return;
+    case LEARN_TWICE:
+        fputs("that one has a name already; it keeps it\n", stderr);
+        return;
+    case LEARN_NONE:
+        fputs("none\n", stderr);
+        return;
+    default:
+        fputs(asking->ended ? "no more reports\n" : "\n", stderr);
     }
-    free(learning);
-    return count;
+}
+
+/* How far each axis has been seen to go, while they are moved about. */
+static void say_measures(const asking *asking) {
+    const learning *learning = &asking->learning;
+    for (unsigned i = 0; i < LEARN_QUESTIONS; i++) {
+        if (learning->answers[i] != LEARN_FOUND ||
+            !learn_is_wide(&learning->view.controls[learning->controls[i]]))
+            continue;
+        fprintf(stderr, "    %-14s ", learn_name(i));
+        say_range(learning, learning->controls[i]);
+        fprintf(stderr, "%s\n",
+                learn_is_whole(learning, learning->controls[i]) ? "" : "  (not to its ends yet)");
+    }
+}
+
+static void ask_all(asking *asking) {
+    learning *learning = &asking->learning;
+    say_question(asking);
+    while (learning->state != LEARN_IS_THROUGH && !asking->ended) {
+        unsigned question = learning->at;
+        learn_state before = learning->state;
+        if (!take_key(asking) && !take_report(asking))
+            continue;
+        if (learning->state == LEARN_RETURNS)
+            continue;
+        if (before != LEARN_MEASURES)
+            say_answer(asking, question);
+        say_question(asking);
+    }
+    if (asking->ended && learning->state != LEARN_MEASURES)
+        say_answer(asking, learning->at);
+    say_measures(asking);
+}
+
+int learn_device(device_source *source) {
+    learnt_control learnt[LEARN_QUESTIONS];
+    asking *asking = calloc(1, sizeof *asking);
+    const recorded_device *device = source->recording.devices;
+    if (!asking)
+        abort();
+    asking->source = source;
+    if (!learn_begin(&asking->learning, device)) {
+        fprintf(stderr, "%s: its report descriptor is wrong\n", device->name);
+        free(asking);
+        return 1;
+    }
+    fputs("Enter: it has none.  b Enter: back to the question before.  q Enter: enough.\n", stderr);
+    ask_all(asking);
+    size_t count = learn_result(&asking->learning, learnt, LEARN_QUESTIONS);
+    learn_print_unknown(&asking->learning, device, stderr);
+    write_description(stdout, device, learnt, count);
+    free(asking);
+    return count > 0 ? 0 : 1;
 }

@@ -34,13 +34,16 @@ void print_host_numbers(FILE *file, const recorded_device *device);
 typedef struct learnt_control {
     const char *name;
     yt_field_place place;
-    bool is_turned; /* its numbers go down where the control goes the way that was asked for */
+    bool is_turned;   /* its numbers go down where the control goes the way that was asked for */
+    bool is_measured; /* what it was seen to reach is its range: */
+    int64_t low, rest, high;
 } learnt_control;
 
 void write_description(FILE *file, const recorded_device *device, const learnt_control *learnt,
                        size_t count);
 
-/* Asks for one control after the other and finds what was pressed. Returns how many were found. */
-size_t learn_controls(device_source *source, learnt_control *learnt, size_t most);
+/* Asks for one control after the other, finds what was pressed, and writes the description to
+ * standard output. The exit status: 1 where nothing was found. */
+int learn_device(device_source *source);
 
 #endif

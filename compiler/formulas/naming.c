@@ -4,6 +4,10 @@
 
 #include <string.h>
 
+int64_t axis_rest(int64_t minimum, int64_t maximum) {
+    return yt_scale_rest(minimum, maximum);
+}
+
 /* Whether a description's control stands at a place of a report. */
 static bool is_placed(const yt_described_control *control, const yt_field_place *place) {
     const yt_control_meaning *meaning = &control->meaning;

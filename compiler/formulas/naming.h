@@ -36,6 +36,9 @@ void name_place(const yt_device_fields *device, const yt_device_kind *kind,
 void name_output_place(const yt_profile_output *output, const yt_field_place *place, char *text,
                        yt_raw_meaning *meaning);
 
+/* Where an axis of that range rests, if nobody says otherwise. */
+int64_t axis_rest(int64_t minimum, int64_t maximum);
+
 /* A raw number as formulas see it: a share from -1 to 1, or in the meaning's unit. */
 double raw_value(const yt_raw_meaning *meaning, int64_t raw);
 
