@@ -107,6 +107,21 @@ void output_control_name(const yt_compiled *compiled, unsigned interface,
     name_output(compiled, interface, YT_HID_INPUT, control, text, size, meaning);
 }
 
+void device_control_name(const recorded_device *device, const yt_description *description,
+                         const host_control *control, char *text, yt_raw_meaning *meaning) {
+    const yt_field_place place = {YT_HID_INPUT, control->page, control->usage, control->bit,
+                                  control->report_id};
+    const yt_device_fields *fields = fields_of_device(device);
+    const yt_device_kind *kind = device_kind_named("device");
+    yt_element element;
+    if (description)
+        kind = description->kind;
+    else if (device_element_at(fields, YT_HID_INPUT, place.report_id, place.bit, place.usage,
+                               &element))
+        kind = device_field_kind(fields, element.field);
+    name_place(fields, kind, description, &place, text, meaning);
+}
+
 void input_control_name(const yt_profile_input *input, const recorded_device *device,
                         const host_control *control, char *text, yt_raw_meaning *meaning) {
     yt_field_place place = place_of(YT_HID_INPUT, control);

@@ -157,7 +157,7 @@ static void keep_change(void *context, const sim_change *change) {
 static bool run_from_slot(demo *demo) {
     const void *bytes;
     size_t size;
-    sim_observer observer = {demo, keep_change, NULL};
+    sim_observer observer = {demo, keep_change, NULL, NULL};
     yt_status status = yt_store_find(&demo->store, SLOT, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);

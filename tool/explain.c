@@ -1,263 +1,15 @@
-/* Why did it do that? A formula as a tree with each part's value at a time, which layer owns which
- * press, and which report it came from. */
+/* Why did it do that? Every cell and every macro that may drive an output, at a time. */
 #include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/building/graph.h"
 #include "compiler/building/operations.h"
 #include "compiler/formulas/functions.h"
 #include "compiler/formulas/layers.h"
-#include "compiler/formulas/lowering.h"
-#include "compiler/formulas/named.h"
 #include "compiler/profile/cells.h"
+#include "tool/explain_tree.h"
 #include "tool/lacking.h"
-#include "tool/plugs.h"
 #include "yonder/inspect.h"
-
-#define DEEPEST 40 /* parts inside one another that are shown */
-
-typedef struct options {
-    const char *profile;
-    const char *output;
-    played_options played;
-    uint64_t at_us;
-    bool has_time;
-} options;
-
-typedef struct explaining {
-    profile profile;
-    plugged plugged;
-    simulation simulation;
-    change_list changes;
-    const options *options;
-} explaining;
-
-static const yt_scope *scope_of(const explaining *explaining) {
-    return explaining->profile.compiled.scope;
-}
-
-/* What a node that the program needs comes to now, be its value kept or not. */
-static yt_q16 needed_value(const explaining *explaining, unsigned node) {
-    return graph_value(explaining->profile.compiled.nodes,
-                       yt_inspect_values(&explaining->simulation.engine), node);
-}
-
-/* The value of a node of the build; false: the program does not need it. */
-static bool node_value(const explaining *explaining, unsigned node, yt_q16 *value) {
-    unsigned number = explaining->profile.compiled.numbers[node];
-    if (number == BUILD_NOWHERE)
-        return false;
-    *value = needed_value(explaining, number);
-    return true;
-}
-
-/* A key that is read only as how deep it is: the control that the program has of it. NULL: it has
- * none. */
-static const yt_program_control *deep_control(const explaining *explaining, yt_value value) {
-    const yt_program *program = &explaining->profile.compiled.program;
-    for (unsigned i = 0; value.has_depth && i < program->header->control_count; i++) {
-        const yt_program_control *control = &program->controls[i];
-        if (control->page == value.record.page && control->usage == value.record.usage &&
-            control->input == value.record.input &&
-            control->occurrence == value.record.occurrence && !control->from_host)
-            return control;
-    }
-    return NULL;
-}
-
-static yt_q16 control_value(const explaining *explaining, const yt_program_control *control) {
-    const yt_program *program = &explaining->profile.compiled.program;
-    return yt_engine_control(&explaining->simulation.engine,
-                             (unsigned)(control - program->controls));
-}
-
-static void number_text(const explaining *explaining, yt_value value, unsigned node, char *text,
-                        size_t size) {
-    yt_q16 number;
-    const yt_program_control *deep = deep_control(explaining, value);
-    if (!node_value(explaining, node, &number) && deep)
-        snprintf(text, size, "%.4g%%", control_value(explaining, deep) * 100.0 / YT_ONE);
-    else if (!node_value(explaining, node, &number))
-        snprintf(text, size, "-");
-    else if (value.type == VALUE_SWITCH)
-        snprintf(text, size, "%s", number ? "on" : "off");
-    else if (value.type == VALUE_QUANTITY)
-        amount_text(value.unit, number, text, size);
-    else if (value.type == VALUE_VELOCITY)
-        amount_text(YT_UNIT_SPEED, number, text, size);
-    else if (value_is_motion(value))
-        snprintf(text, size, "%.4g", number / (double)YT_ONE);
-    else if (value.type == VALUE_RATE)
-        snprintf(text, size, "%.5g", number / (double)YT_ONE);
-    else
-        snprintf(text, size, "%.4g%%", number * 100.0 / YT_ONE);
-}
-
-static void value_text(const explaining *explaining, yt_value value, char *text, size_t size) {
-    char x[40], y[40];
-    bool is_pair = value_is_pair(value);
-    if (value.type == VALUE_CONSTANT) {
-        amount_text(value.unit, value.amount, text, size);
-        return;
-    }
-    number_text(explaining, value, value.node, x, sizeof x);
-    if (is_pair)
-        number_text(explaining, value, value.second, y, sizeof y);
-    snprintf(text, size, is_pair ? "%s, %s" : "%s", x, y);
-}
-
-static const yt_lowered_term *find_lowered(const explaining *explaining, const yt_term *term) {
-    const yt_scope *scope = scope_of(explaining);
-    for (unsigned i = 0; i < scope->terms->count; i++)
-        if (scope->terms->all[i].term == term)
-            return &scope->terms->all[i];
-    return NULL;
-}
-
-/* Whether a control that a plugged device has is the program's. */
-static bool is_of(const explaining *explaining, const yt_program_control *read,
-                  const sim_change *change) {
-    const yt_program *program = &explaining->profile.compiled.program;
-    const host_control *control = &change->control;
-    unsigned plug = explaining->plugged.plugs[change->number].input;
-    if (change->is_output || change->is_feedback || (plug != YT_ANY_INPUT && plug != read->input))
-        return false;
-    if (read->place != YT_NO_PLACE && (program->places[read->place].flags & YT_PLACE_HERE))
-        return program->places[read->place].at.bit == control->bit &&
-               program->places[read->place].at.report_id == control->report_id;
-    bool is_turning = read->place != YT_NO_PLACE && (program->places[read->place].flags &
-                                                     (YT_PLACE_MIDDLE | YT_PLACE_WRAPS)) != 0;
-    const yt_device_fields *device = fields_of_device(change->device);
-    const yt_control_name meaning = {read->page,        read->usage,    read->other_page,
-                                     read->other_usage, read->other_if, read->occurrence,
-                                     read->kind,        read->part,     is_turning};
-    yt_element element, found;
-    return device_element_at(device, YT_HID_INPUT, control->report_id, control->bit, control->usage,
-                             &element) &&
-           device_control(device, explaining->profile.compiled.inputs[read->input].kind, &meaning,
-                          false, &found) &&
-           ((found.field == element.field && found.index == element.index) ||
-            (control_is_key(&meaning) && meaning.page == control->page &&
-             meaning.usage == control->usage));
-}
-
-/* The report of a recording that came at a time. */
-static void print_report(const recording *recording, uint64_t time_us) {
-    for (size_t i = recording->report_count; i-- > 0;) {
-        const recorded_report *report = &recording->reports[i];
-        if (report->time_us != time_us)
-            continue;
-        printf("report of %s at %.6f s:", recording->devices[report->device].name,
-               (double)time_us / 1e6);
-        for (size_t k = 0; k < report->size && k < 16; k++)
-            printf(" %02x", recording->bytes[report->offset + k]);
-        printf(report->size > 16 ? " …" : "");
-        return;
-    }
-    printf("at %.6f s", (double)time_us / 1e6);
-}
-
-static void print_source(const explaining *explaining, const yt_program_control *control) {
-    for (size_t i = explaining->changes.count; i-- > 0;) {
-        const sim_change *change = &explaining->changes.list[i];
-        if (!is_of(explaining, control, change))
-            continue;
-        print_report(explaining->plugged.plugs[change->number].recording, change->time_us);
-        return;
-    }
-    printf("no report has moved it yet");
-}
-
-static const char *layer_of_node(const explaining *explaining, unsigned number) {
-    const yt_scope *scope = scope_of(explaining);
-    for (unsigned i = scope->layers->count; i-- > 0;)
-        if (explaining->profile.compiled.numbers[scope->layers->all[i].on] == number)
-            return scope->layers->all[i].name;
-    return "?";
-}
-
-/* Which layer a press belongs to, where several want it. */
-static void print_owner(const explaining *explaining, unsigned node) {
-    const yt_compiled *compiled = &explaining->profile.compiled;
-    for (unsigned i = 0; i < compiled->node_count; i++) {
-        const yt_build_node *owner = &compiled->nodes[i];
-        if (owner->operation != YT_OP_OWNER || owner->arguments[0] != node)
-            continue;
-        unsigned place = (unsigned)(needed_value(explaining, i) / YT_ONE);
-        if (place == 0)
-            return;
-        if (place == owner->argument_count)
-            printf("the press belongs to the sheet; ");
-        else
-            printf("the press belongs to the layer \"%s\"; ",
-                   layer_of_node(explaining, owner->arguments[place]));
-        return;
-    }
-}
-
-static void print_control(const explaining *explaining, yt_value value) {
-    unsigned number = explaining->profile.compiled.numbers[value.control];
-    const yt_program *program = &explaining->profile.compiled.program;
-    yt_q16 own, seen;
-    if (number == BUILD_NOWHERE) {
-        if (deep_control(explaining, value)) {
-            printf("  (");
-            print_source(explaining, deep_control(explaining, value));
-            printf(")");
-        }
-        return;
-    }
-    const yt_program_control *control =
-        &program->controls[explaining->profile.compiled.nodes[number].data];
-    bool known =
-        node_value(explaining, value.control, &own) && node_value(explaining, value.node, &seen);
-    if (known && own != seen && value.type == VALUE_SWITCH)
-        printf("  (it is %s, but not for this cell; ", own ? "on" : "off");
-    else if (known && own != seen)
-        printf("  (it is %.4g%%, but not for this cell; ", own * 100.0 / YT_ONE);
-    else
-        printf("  (");
-    if (known && value.type == VALUE_SWITCH && own)
-        print_owner(explaining, number);
-    if (control->from_host)
-        printf("the host sends it");
-    else
-        print_source(explaining, control);
-    printf(")");
-}
-
-static void print_term(const explaining *explaining, const yt_term *term, unsigned depth);
-
-static void print_named(const explaining *explaining, const char *text, size_t length,
-                        unsigned depth) {
-    const yt_scope *scope = scope_of(explaining);
-    const char *dot = memchr(text, '.', length);
-    size_t name = dot ? (size_t)(dot - text) : length;
-    for (unsigned i = 0; i < scope->named->count; i++) {
-        const yt_named_formula *named = &scope->named->all[i];
-        if (named->key->bytes == name && memcmp(named->key->text, text, name) == 0 && named->term)
-            print_term(explaining, named->term, depth);
-    }
-}
-
-static void print_term(const explaining *explaining, const yt_term *term, unsigned depth) {
-    const yt_lowered_term *lowered = find_lowered(explaining, term);
-    char value[90];
-    if (!lowered || depth > DEEPEST)
-        return;
-    const char *text = lowered->part->text + term->offset;
-    value_text(explaining, lowered->value, value, sizeof value);
-    printf("  %-16s%*s%.*s", value, (int)(2 * depth), "", (int)term->width, text);
-    if (lowered->value.is_control)
-        print_control(explaining, lowered->value);
-    printf("\n");
-    if (term->kind == TERM_NAME)
-        print_named(explaining, text, term->width, depth + 1);
-    for (const struct yt_term *inside = term->first; inside; inside = inside->next)
-        if (inside->kind != TERM_NUMBER)
-            print_term(explaining, inside, depth + 1);
-}
 
 /* Whether a cell's key is of the control that is asked for, or of the stick or the hat that it is a
  * part of. */
@@ -274,26 +26,33 @@ static bool is_asked(const char *key, const char *asked) {
     return false;
 }
 
-/* What the hosts were told of it last. */
+static bool has_cell(const explaining *explaining) {
+    const struct yt_cell_records *cells = scope_of(explaining)->cells;
+    for (unsigned i = 0; i < cells->count; i++)
+        if (is_asked(cells->all[i].key->text, explaining->options->output))
+            return true;
+    return false;
+}
+
+/* What the host was told of it last, or a device's light or motor was driven with. */
 static void print_told(const explaining *explaining) {
     const char *asked = explaining->options->output;
-    bool any = false;
-    for (size_t i = explaining->changes.count; i-- > 0 && !any;) {
+    for (size_t i = explaining->changes.count; i-- > 0;) {
         const sim_change *change = &explaining->changes.list[i];
         char name[160], value[64];
-        if (!change->is_output || change->is_feedback)
-            continue;
         yt_raw_meaning meaning;
-        output_control_name(&explaining->profile.compiled, change->number, &change->control, name,
-                            sizeof name, &meaning);
+        if (!change_goes_out(change))
+            continue;
+        change_name(&explaining->profile, explaining->plugged.plugs, change, name, sizeof name,
+                    &meaning);
         if (!is_asked(name, asked) && strncmp(name, asked, strlen(name)) != 0)
             continue;
         raw_text(&meaning, change->control.value, value, sizeof value);
-        printf("  the host was told %s %s at %.6f s\n", name, value, (double)change->time_us / 1e6);
-        any = true;
+        printf("  %s was told %s %s at %.6f s\n", change->is_output ? "the host" : "the device",
+               name, value, (double)change->time_us / 1e6);
+        return;
     }
-    if (!any)
-        printf("  the host was told nothing of it yet: it rests\n");
+    printf("  nothing was told of it yet: it rests\n");
 }
 
 static void print_cell(const explaining *explaining, const yt_cell_record *cell) {
@@ -312,7 +71,7 @@ static void print_cell(const explaining *explaining, const yt_cell_record *cell)
         }
     } else {
         printf("\n%s, %s:%d\n",
-               cell->layer < 0 ? "a macro's step"
+               cell->layer < 0 ? "what a macro's step sets"
                : cell->is_copy ? "the sheet, a copy"
                                : "the sheet",
                file, cell->key->place.line);
@@ -321,6 +80,32 @@ static void print_cell(const explaining *explaining, const yt_cell_record *cell)
         print_term(explaining, cell->term, cell->layer > 0 ? 1 : 0);
     else
         printf("  %-16s  none\n", "rests");
+}
+
+/* The steps of macros that press it, or set it. */
+static bool print_macros(const explaining *explaining) {
+    const yt_scope *scope = scope_of(explaining);
+    bool any = false;
+    for (unsigned i = 0; i < scope->cells->use_count; i++) {
+        const yt_macro_use *use = &scope->cells->uses[i];
+        const char *file = explaining->profile.messages.sources[use->control->place.source].file;
+        yt_q16 step = 0;
+        if (!is_asked(use->control->text, explaining->options->output))
+            continue;
+        node_value(explaining, use->sequence, &step);
+        printf("\nstep %u of %u of the macro \"%s\", %s:%d\n", use->step, use->steps,
+               use->macro->text, file, use->control->place.line);
+        if ((unsigned)(step / YT_ONE) == use->step)
+            printf("  it is going on now\n");
+        else if (step)
+            printf("  its step %d is going on now\n", step / YT_ONE);
+        else
+            printf("  it is not running\n");
+        printf("  when\n");
+        print_formula(explaining, use->when, 1);
+        any = true;
+    }
+    return any;
 }
 
 /* The topmost layer first, the sheet last. */
@@ -418,6 +203,32 @@ static void keep_change(void *context, const sim_change *change) {
         change_list_add(&explaining->changes, change);
 }
 
+#define SAID_MOST 8 /* names of what is driven */
+
+/* Nothing drives it: what is nearest, or what of the same output is driven. */
+static void say_undriven(const explaining *explaining, const char *const *names, size_t count) {
+    const char *asked = explaining->options->output, *dot = strchr(asked, '.');
+    size_t length = dot ? (size_t)(dot - asked) : strlen(asked), said = 0;
+    const char *near = nearest_name(asked, strlen(asked), names, count);
+    fprintf(stderr, "%s: no cell drives \"%s\"", explaining->options->profile, asked);
+    if (near) {
+        fprintf(stderr, "; did you mean \"%s\"?\n", near);
+        return;
+    }
+    for (size_t i = 0; i < count && said <= SAID_MOST; i++) {
+        bool is_new = strncmp(names[i], asked, length) == 0 && names[i][length] == '.';
+        for (size_t k = 0; k < i; k++)
+            is_new = is_new && strcmp(names[i], names[k]) != 0;
+        if (!is_new)
+            continue;
+        if (said == 0)
+            fprintf(stderr, "; of %.*s these are driven: ", (int)length, asked);
+        fprintf(stderr, "%s%s", said ? ", " : "", said == SAID_MOST ? "…" : names[i]);
+        said++;
+    }
+    fputc('\n', stderr);
+}
+
 static bool has_output(const explaining *explaining) {
     const yt_scope *scope = scope_of(explaining);
     const char *names[512];
@@ -428,17 +239,20 @@ static bool has_output(const explaining *explaining) {
         if (count < 512)
             names[count++] = scope->cells->all[i].key->text;
     }
-    const char *asked = explaining->options->output;
-    const char *near = nearest_name(asked, strlen(asked), names, count);
-    fprintf(stderr, "%s: no cell drives \"%s\"", explaining->options->profile, asked);
-    fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
+    for (unsigned i = 0; i < scope->cells->use_count; i++) {
+        if (is_asked(scope->cells->uses[i].control->text, explaining->options->output))
+            return true;
+        if (count < 512)
+            names[count++] = scope->cells->uses[i].control->text;
+    }
+    say_undriven(explaining, names, count);
     return false;
 }
 
 static bool explain(explaining *explaining) {
-    const options *options = explaining->options;
+    const explain_options *options = explaining->options;
     const yt_compiled *compiled = &explaining->profile.compiled;
-    sim_observer observer = {explaining, keep_change, NULL};
+    sim_observer observer = {explaining, keep_change, NULL, NULL};
     if (!has_output(explaining))
         return false;
     for (unsigned i = 0; i < options->played.input_count; i++)
@@ -452,6 +266,13 @@ static bool explain(explaining *explaining) {
         fprintf(stderr, "%s: %s\n", options->profile, explaining->simulation.error);
         return false;
     }
+    if (options->feedback) {
+        size_t count;
+        explaining->sent = feedback_read(&explaining->profile, options->feedback, &count);
+        if (!explaining->sent)
+            return false;
+        simulation_send(&explaining->simulation, explaining->sent, count);
+    }
     warn_of_lacking(&explaining->profile, &explaining->simulation);
     if (!simulation_run_until(&explaining->simulation, options->at_us))
         return limit_reached(&explaining->simulation, options->profile);
@@ -459,16 +280,22 @@ static bool explain(explaining *explaining) {
     printf("%s at %.6f s\n", options->output, (double)options->at_us / 1e6);
     print_told(explaining);
     int root = root_node(explaining);
-    if (root >= 0)
+    if (root >= 0 && has_cell(explaining))
         print_driver(explaining, (unsigned)root);
-    return print_cells(explaining);
+    bool any = print_cells(explaining);
+    return print_macros(explaining) || any;
 }
 
+enum { OPTION_FEEDBACK = OPTION_OWN };
+
 static error_t parse(int key, char *argument, struct argp_state *state) {
-    options *options = state->input;
+    explain_options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
         state->child_inputs[0] = &options->played;
+        return 0;
+    case OPTION_FEEDBACK:
+        options->feedback = argument;
         return 0;
     case 'a':
         options->at_us = parse_time(argument);
@@ -498,7 +325,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 
 int command_explain(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0}, {0}};
+        {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0},
+        {"feedback", OPTION_FEEDBACK, "FILE", 0,
+         "what the host sends back: lines such as 1.5, pad.rumble.strong, 80%", 0},
+        {0}};
     static const struct argp_child children[] = {{&played_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
@@ -508,7 +338,7 @@ int command_explain(int count, char **arguments) {
         .doc = "Says why an output is what it is at some time: every cell that may drive it as a "
                "tree, with the value of each part, the layer that a press belongs to, and the "
                "report that it came from."};
-    options options = {0};
+    explain_options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     explaining *explaining = calloc(1, sizeof *explaining);
     if (!explaining || !profile_open(&explaining->profile, options.profile)) {
@@ -518,6 +348,7 @@ int command_explain(int count, char **arguments) {
     explaining->options = &options;
     bool good = explain(explaining);
     simulation_end(&explaining->simulation);
+    free(explaining->sent);
     plugged_free(&explaining->plugged);
     change_list_free(&explaining->changes);
     profile_close(&explaining->profile);

@@ -20,6 +20,7 @@ static const command commands[] = {
     {"permit", command_permit, "write the udev rule that lets you use one device"},
     {"describe", command_describe, "show the controls of a device, and what they are called"},
     {"watch", command_watch, "show what a device does, or what a host gets, as it happens"},
+    {"record", command_record, "record what devices send, several at once by one clock"},
     {"new", command_new, "write a starting profile for a device"},
     {"check", command_check, "look a profile over and say what it takes"},
     {"compile", command_compile, "make the program that an adapter stores and runs"},

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "ports/sim/capture.h"
 #include "tool/lacking.h"
 #include "tool/plugs.h"
 
@@ -13,6 +14,7 @@ typedef struct options {
     const char *picture;
     bool changes;
     const char *feedback;
+    const char *record;
     uint32_t loss;
 } options;
 
@@ -23,11 +25,13 @@ typedef struct running {
     sim_sent *sent;
     change_list changes;
     whole_file out;
+    whole_file record;
+    capture *capture; /* NULL: none is wanted */
     bool writes;
     int last_interface; /* whose lines the recording is in; -1: nobody's yet */
 } running;
 
-enum { OPTION_CHANGES = OPTION_OWN, OPTION_PICTURE, OPTION_FEEDBACK, OPTION_LOSS };
+enum { OPTION_CHANGES = OPTION_OWN, OPTION_PICTURE, OPTION_FEEDBACK, OPTION_LOSS, OPTION_RECORD };
 
 static void parse_loss(struct argp_state *state, options *options, const char *argument) {
     char *end;
@@ -50,6 +54,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_PICTURE:
         options->picture = argument;
         return 0;
+    case OPTION_RECORD:
+        options->record = argument;
+        return 0;
     case OPTION_FEEDBACK:
         options->feedback = argument;
         return 0;
@@ -59,6 +66,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         only_argument(key, argument, state, &options->profile, "profile");
         played_check(state, &options->played);
+        if (options->record && options->out && strcmp(options->record, "-") == 0 &&
+            strcmp(options->out, "-") == 0)
+            argp_error(state, "--out and --record cannot both go to standard output");
         return 0;
     default:
         return only_argument(key, argument, state, &options->profile, "profile");
@@ -82,12 +92,45 @@ static void write_heads(running *running) {
 static void write_taken(void *context, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                         size_t size) {
     running *running = context;
+    if (running->capture)
+        capture_taken(running->capture, interface, time_us, bytes, size);
     if (!running->writes)
         return;
     if (running->last_interface != (int)interface)
         fprintf(running->out.file, "D: %u\n", interface);
     running->last_interface = (int)interface;
     recording_write_report(running->out.file, time_us, bytes, size);
+}
+
+static void note_sent(void *context, const sim_sent *sent) {
+    running *running = context;
+    if (running->capture)
+        capture_sent(running->capture, sent->interface, sent->time_us, sent->direction, sent->bytes,
+                     sent->size);
+}
+
+/* Each connector over USB is a device of the capture. */
+static void begin_capture(running *running) {
+    const yt_program *program = &running->profile.compiled.program;
+    char name[64];
+    snprintf(name, sizeof name, "%.60s", running->profile.compiled.name);
+    for (char *at = name; *at; at++)
+        if (*at < ' ' || *at > '~')
+            *at = '?';
+    const yt_usb_identity identity = {.vendor = OUTPUT_VENDOR,
+                                      .product = OUTPUT_PRODUCT,
+                                      .product_name = *name ? name : "adapter",
+                                      .packet_bytes = 64,
+                                      .milliamperes = 100,
+                                      .interval_ms = 1};
+    for (unsigned connector = 1; connector < 256; connector++) {
+        bool is_used = false;
+        for (unsigned i = 0; i < program->header->interface_count; i++)
+            is_used |= program->interfaces[i].connector == connector;
+        if (is_used &&
+            !capture_device(running->capture, &running->simulation.engine, &identity, connector))
+            fprintf(stderr, "connector %u is not over USB, and not in the capture\n", connector);
+    }
 }
 
 static void keep_change(void *context, const sim_change *change) {
@@ -120,7 +163,7 @@ static void print_summary(const running *running) {
 
 static bool simulate(running *running, const options *options) {
     sim_observer observer = {running, options->changes || options->picture ? keep_change : NULL,
-                             write_taken};
+                             write_taken, note_sent};
     const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
@@ -141,6 +184,8 @@ static bool simulate(running *running, const options *options) {
     }
     if (running->writes)
         write_heads(running);
+    if (running->capture)
+        begin_capture(running);
     return simulation_run(&running->simulation) ||
            limit_reached(&running->simulation, options->profile);
 }
@@ -163,7 +208,12 @@ static bool run_profile(running *running, const options *options) {
     for (unsigned i = 0; i < options->played.input_count; i++)
         if (!plugged_add(&running->plugged, &running->profile, options->played.inputs[i]))
             return false;
-    running->writes = options->out || (!options->changes && !options->picture);
+    running->writes = options->out || (!options->changes && !options->picture && !options->record);
+    if (options->record) {
+        if (!whole_file_open(&running->record, options->record, CONTENT_BYTES))
+            return false;
+        running->capture = capture_begin(&running->profile.compiled.program);
+    }
     if (running->writes &&
         !whole_file_open(&running->out, options->out ? options->out : "-", CONTENT_TEXT))
         return false;
@@ -172,6 +222,10 @@ static bool run_profile(running *running, const options *options) {
         whole_file_abandon(&running->out);
     else if (running->writes)
         good = whole_file_close(&running->out);
+    if (running->capture && capture_end(running->capture, running->record.file) && good)
+        good = whole_file_close(&running->record);
+    else if (running->capture)
+        whole_file_abandon(&running->record);
     good = good && show(running, options);
     fflush(stdout);
     if (good)
@@ -186,6 +240,8 @@ int command_run(int count, char **arguments) {
         {"loss", OPTION_LOSS, "PERCENT", 0,
          "a radio in place of a cable: --poll is its connection interval, and so much gets lost",
          0},
+        {"record", OPTION_RECORD, "FILE", 0,
+         "write what went over the USB cables as a capture (pcap), as Linux' usbmon would", 0},
         {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
         {"picture", OPTION_PICTURE, "FILE", 0,
          "draw what came in and what went out on one time axis (PNG)", 0},
@@ -199,7 +255,8 @@ int command_run(int count, char **arguments) {
         .args_doc = "PROFILE",
         .doc = "Plays recordings through a profile on a simulated adapter, by their own times, as "
                "fast as the machine allows, and writes what the host gets as a HID recording "
-               "text.\vWithout --out, --changes and --picture the recording goes to standard "
+               "text.\vWithout --out, --record, --changes and --picture the recording goes to "
+               "standard "
                "output. The same call gives the same bytes each time."};
     options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);

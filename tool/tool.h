@@ -19,6 +19,7 @@ int command_new(int count, char **arguments);
 int command_check(int count, char **arguments);
 int command_compile(int count, char **arguments);
 int command_run(int count, char **arguments);
+int command_record(int count, char **arguments);
 int command_text(int count, char **arguments);
 int command_explain(int count, char **arguments);
 int command_names(int count, char **arguments);
@@ -93,6 +94,11 @@ void output_control_name(const yt_compiled *compiled, unsigned interface,
 
 /* The fields of a device, read once. */
 const yt_device_fields *fields_of_device(const recorded_device *device);
+
+/* The name of a device's control by its description (NULL: it has none), else as what its collection
+ * is; `text` has USAGE_NAME_BYTES. */
+void device_control_name(const recorded_device *device, const yt_description *description,
+                         const host_control *control, char *text, yt_raw_meaning *meaning);
 
 /* The name of an input's control, without the input's own, into `text`, of USAGE_NAME_BYTES. */
 void input_control_name(const yt_profile_input *input, const recorded_device *device,

@@ -38,19 +38,9 @@ static void show_change(watching *watching, unsigned panel, const char *way, con
 static void device_changed(void *context, const host_control *control) {
     watching *watching = context;
     char name[USAGE_NAME_BYTES];
-    const yt_field_place place = {YT_HID_INPUT, control->page, control->usage, control->bit,
-                                  control->report_id};
-    const yt_device_fields *device = fields_of_device(watching->source.recording.devices);
-    const yt_description *description = watching->description.description;
-    yt_element element;
-    const yt_device_kind *kind = device_kind_named("device");
-    if (description)
-        kind = description->kind;
-    else if (device_element_at(device, YT_HID_INPUT, place.report_id, place.bit, place.usage,
-                               &element))
-        kind = device_field_kind(device, element.field);
     yt_raw_meaning meaning;
-    name_place(device, kind, description, &place, name, &meaning);
+    device_control_name(watching->source.recording.devices, watching->description.description,
+                        control, name, &meaning);
     show_change(watching, 0, "in", name, &meaning, control);
 }
 

@@ -227,5 +227,10 @@ yt_value lower_feedback(yt_lowering *lowering, const yt_term *term, const yt_pro
                                  .kind = (uint8_t)control.kind,
                                  .occurrence = meaning.occurrence,
                                  .from_host = 1};
-    return (yt_value){.type = value_type_of(control.kind), .node = build_control(build, record)};
+    unsigned node = build_control(build, record);
+    return (yt_value){.type = value_type_of(control.kind),
+                      .node = node,
+                      .is_control = true,
+                      .control = node,
+                      .record = record};
 }

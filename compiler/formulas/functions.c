@@ -134,6 +134,12 @@ static void number_text(double number, const char *unit, char *text, size_t size
     snprintf(text, size, "%s%s%s", digits, *unit && *unit != '%' ? " " : "", unit);
 }
 
+/* To the nearest hundredth, as 40% is not a whole number of 1/65536. */
+static double percent_of(int64_t amount) {
+    int64_t parts = amount * 10000;
+    return (double)((parts + (parts < 0 ? -YT_ONE / 2 : YT_ONE / 2)) / YT_ONE) / 100;
+}
+
 void amount_text(yt_unit unit, int64_t amount, char *text, size_t size) {
     static const char *const units[] = {"%", "ms", "Hz", "deg", "/s", "deg/s", "g"};
     if (unit == YT_UNIT_TIME && amount % 1000000 == 0 && amount != 0)
@@ -141,6 +147,6 @@ void amount_text(yt_unit unit, int64_t amount, char *text, size_t size) {
     else if (unit == YT_UNIT_TIME)
         number_text((double)amount / 1000, "ms", text, size);
     else
-        number_text((double)amount / YT_ONE * (unit == YT_UNIT_NONE ? 100 : 1), units[unit], text,
-                    size);
+        number_text(unit == YT_UNIT_NONE ? percent_of(amount) : (double)amount / YT_ONE,
+                    units[unit], text, size);
 }

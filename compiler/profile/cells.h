@@ -22,12 +22,23 @@ typedef struct yt_macro_trigger {
     unsigned node;
 } yt_macro_trigger;
 
+/* A control that a step of a macro presses or sets. */
+typedef struct yt_macro_use {
+    const yt_part *macro;   /* its name */
+    const yt_part *when;    /* what sets it off */
+    const yt_part *control; /* its name, where the step has it */
+    unsigned step, steps;   /* which of how many, from 1 */
+    unsigned sequence;      /* the node that tells which step is going on; 0: none is */
+} yt_macro_use;
+
 /* All cells, those of copies and of layers among them, in the order in which they were read. */
 struct yt_cell_records {
     yt_cell_record *all;
     unsigned count, room;
     yt_macro_trigger *triggers;
     unsigned trigger_count, trigger_room;
+    yt_macro_use *uses;
+    unsigned use_count, use_room;
 };
 
 typedef struct yt_sheet yt_sheet;

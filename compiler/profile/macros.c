@@ -18,6 +18,7 @@ typedef struct yt_macro {
     yt_scope *scope;
     unsigned arguments[2 + MACRO_STEPS]; /* of its SEQUENCE: 1, when, then the times */
     unsigned count;
+    yt_macro_use use; /* of the step at hand */
 } yt_macro;
 
 static bool check_keys(yt_messages *messages, const yt_part *map, const char *const *known,
@@ -69,32 +70,49 @@ static void read_times(yt_macro *macro, const yt_part *steps) {
     }
 }
 
-static void read_presses(yt_macro *macro, const yt_part *press, unsigned step) {
-    if (press->kind != PART_LIST) {
-        if (check_kind(macro->scope->messages, press, PART_TEXT,
+static void note_use(yt_macro *macro, const yt_part *control) {
+    struct yt_cell_records *cells = macro->scope->cells;
+    cells->uses = pool_grow(macro->scope->pool, cells->uses, cells->use_count, &cells->use_room,
+                            sizeof *cells->uses);
+    cells->uses[cells->use_count] = macro->use;
+    cells->uses[cells->use_count++].control = control;
+}
+
+static void press(yt_macro *macro, const yt_part *control, unsigned step) {
+    note_use(macro, control);
+    sheet_press(macro->sheet, control, step);
+}
+
+static void read_presses(yt_macro *macro, const yt_part *pressed, unsigned step) {
+    if (pressed->kind != PART_LIST) {
+        if (check_kind(macro->scope->messages, pressed, PART_TEXT,
                        "press: names a control of an output, or a list of them"))
-            sheet_press(macro->sheet, press, step);
+            press(macro, pressed, step);
         return;
     }
-    for (const yt_part *at = press->first; at; at = at->next)
+    for (const yt_part *at = pressed->first; at; at = at->next)
         if (check_kind(macro->scope->messages, at, PART_TEXT,
                        "press: lists controls of outputs, as in: [pad.south, pad.dpad.up]"))
-            sheet_press(macro->sheet, at, step);
+            press(macro, at, step);
 }
 
 static void read_steps(yt_macro *macro, const yt_part *steps, unsigned sequence) {
     yt_build *build = macro->scope->build;
     unsigned number = 0;
     for (const yt_part *step = steps->first; step; step = step->next) {
-        const yt_part *press = find_value(step, "press"), *set = find_value(step, "set");
+        const yt_part *pressed = find_value(step, "press"), *set = find_value(step, "set");
         unsigned constant = build_constant(build, (yt_q16)++number * YT_ONE);
         unsigned node = build_node_of(build, YT_OP_EQUAL, YT_TYPE_SWITCH, 2, sequence, constant, 0);
-        if (press)
-            read_presses(macro, press, node);
+        macro->use.step = number;
+        macro->use.sequence = sequence;
+        if (pressed)
+            read_presses(macro, pressed, node);
         if (set && check_kind(macro->scope->messages, set, PART_MAP,
                               "set: holds a line for each control, as in: {pad.left_trigger: 50%}"))
-            for (const yt_part *key = set->first; key; key = key->next->next)
+            for (const yt_part *key = set->first; key; key = key->next->next) {
+                note_use(macro, key);
                 sheet_set(macro->sheet, key, node);
+            }
     }
 }
 
@@ -138,6 +156,7 @@ static void read_macro(yt_macro *macro, const yt_part *key) {
                                                 .type = YT_TYPE_NUMBER,
                                                 .argument_count = (uint8_t)macro->count,
                                                 .arguments = macro->arguments});
+    macro->use = (yt_macro_use){.macro = key, .when = condition, .steps = macro->count - 2};
     read_steps(macro, steps, sequence);
 }
 

@@ -496,31 +496,56 @@ const yt_description *description_parse(yt_pool *pool, yt_messages *messages, un
     return messages->count == before ? description : NULL;
 }
 
+/* A file that may be a description: `text` is NULL where there is none. */
+typedef struct yt_candidate {
+    const char *path;
+    char *text;
+    size_t size;
+} yt_candidate;
+
+/* False: it is there and cannot be read, which was said. */
+static bool read_candidate(yt_pool *pool, yt_messages *messages, yt_text_place place,
+                           const char *folder, const char *name, yt_candidate *candidate) {
+    const char *profile = messages->sources[0].file, *slash = strrchr(profile, '/');
+    const char *inside = pool_print(pool, "%.*s", slash ? (int)(slash - profile) + 1 : 0, profile);
+    const char *why;
+    *candidate = (yt_candidate){.path = pool_print(pool, "%s%s%s.yaml", inside, folder, name)};
+    if (strcmp(candidate->path, profile) == 0)
+        return true; /* a profile does not describe what it reads */
+    candidate->text = read_named_file(messages, inside, candidate->path, &candidate->size, &why);
+    if (!candidate->text && why)
+        messages_add(messages, place, "%.120s cannot be read: %s", candidate->path, why);
+    return candidate->text || !why;
+}
+
+/* Whether a text has the line by which a description says what it describes. */
+static bool is_description(const char *text) {
+    for (const char *line = text; line; line = strchr(line, '\n')) {
+        line += *line == '\n';
+        if (strncmp(line, "device:", 7) == 0 || strncmp(line, "board:", 6) == 0)
+            return true;
+    }
+    return false;
+}
+
 const yt_description *description_read(yt_pool *pool, yt_messages *messages, yt_text_place place,
                                        const char *name) {
-    static const char *const folders[] = {"", "devices/"};
-    const char *profile = messages->sources[0].file, *slash = strrchr(profile, '/');
-    int folder = slash ? (int)(slash - profile) + 1 : 0;
-    if (!is_file_name(name, strlen(name)))
+    yt_candidate beside, within;
+    if (!is_file_name(name, strlen(name)) ||
+        !read_candidate(pool, messages, place, "", name, &beside) ||
+        !read_candidate(pool, messages, place, "devices/", name, &within))
         return NULL;
-    for (int i = 0; i < 2; i++) {
-        size_t size;
-        const char *why, *inside = pool_print(pool, "%.*s", folder, profile);
-        char *path = pool_print(pool, "%.*s%s%s.yaml", folder, profile, folders[i], name);
-        char *text = read_named_file(messages, inside, path, &size, &why);
-        if (!text && why) {
-            messages_add(messages, place, "%.120s cannot be read: %s", path, why);
-            return NULL;
-        }
-        if (!text)
-            continue;
-        unsigned source = messages_add_source(
-            messages, pool_text(&messages->pool, path, strlen(path)), text, size);
-        if (source > 0)
-            return description_parse(pool, messages, source, name);
-        messages_add(messages, place, "a profile names at most %d descriptions and other files",
-                     MESSAGES_SOURCES - 1);
-    }
+    bool is_within = within.text && !(beside.text && is_description(beside.text));
+    const yt_candidate *chosen = is_within ? &within : &beside;
+    if (!chosen->text)
+        return NULL;
+    unsigned source = messages_add_source(
+        messages, pool_text(&messages->pool, chosen->path, strlen(chosen->path)), chosen->text,
+        chosen->size);
+    if (source > 0)
+        return description_parse(pool, messages, source, name);
+    messages_add(messages, place, "a profile names at most %d descriptions and other files",
+                 MESSAGES_SOURCES - 1);
     return NULL;
 }
 

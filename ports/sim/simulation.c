@@ -98,6 +98,8 @@ static bool next_sent(simulation *simulation, int plug, loop_report *report) {
                             .size = sent->size};
     simulation->now_us = time_us;
     simulation->reporting = sent->interface;
+    if (simulation->observer.sent)
+        simulation->observer.sent(simulation->observer.context, sent);
     sim_host_report(&simulation->senders[sent->interface], sent->bytes, sent->size, tell_sent,
                     simulation);
     return true;

@@ -42,6 +42,8 @@ typedef struct sim_observer {
     /* A host has taken a report. May be NULL. */
     void (*taken)(void *context, unsigned interface, uint64_t time_us, const uint8_t *bytes,
                   size_t size);
+    /* A host sends a report. May be NULL. */
+    void (*sent)(void *context, const sim_sent *sent);
 } sim_observer;
 
 typedef struct sim_attached {

@@ -1,0 +1,45 @@
+/* A formula at a time, as a tree: the value of each part, which layer owns which press, and which
+ * report it came from. */
+#ifndef YONDER_TOOL_EXPLAIN_TREE_H
+#define YONDER_TOOL_EXPLAIN_TREE_H
+
+#include "tool/plugs.h"
+
+typedef struct explain_options {
+    const char *profile;
+    const char *output;
+    played_options played;
+    const char *feedback;
+    uint64_t at_us;
+    bool has_time;
+} explain_options;
+
+typedef struct explaining {
+    profile profile;
+    plugged plugged;
+    simulation simulation;
+    sim_sent *sent;
+    change_list changes;
+    const explain_options *options;
+} explaining;
+
+static inline const yt_scope *scope_of(const explaining *explaining) {
+    return explaining->profile.compiled.scope;
+}
+
+/* What a node that the program needs comes to now, be its value kept or not. */
+yt_q16 needed_value(const explaining *explaining, unsigned node);
+
+/* The value of a node of the build; false: the program does not need it. */
+bool node_value(const explaining *explaining, unsigned node, yt_q16 *value);
+
+/* The name of the layer whose condition a node is. */
+const char *layer_of_node(const explaining *explaining, unsigned number);
+
+/* A term with all that it is made of, a line each. */
+void print_term(const explaining *explaining, const yt_term *term, unsigned depth);
+
+/* The tree of the formula that a part of the profile holds; false: it was none. */
+bool print_formula(const explaining *explaining, const yt_part *part, unsigned depth);
+
+#endif
