@@ -114,9 +114,11 @@ yt_q16 yt_motion_told(yt_engine *engine, const yt_bytes_group *group, yt_q16 mot
 static YT_NEVER_INLINE void read_motion(yt_engine *engine, yt_attached *device,
                                         const yt_bytes_group *group, uint32_t top) {
     const yt_binding *binding = bindings_of(device, group), *end = binding + group->count;
-    for (; binding < end; binding++)
+    for (; binding < end; binding++) {
+        yt_q16 motion = yt_motion_of(binding, top, group->bits);
         yt_control_add(engine->evaluator, binding->control,
-                       yt_motion_told(engine, group, yt_motion_of(binding, top, group->bits)));
+                       group->bits > 16 ? yt_motion_told(engine, group, motion) : motion);
+    }
 }
 
 /* A knob: each report that is not at its middle, or that tells of another place. */

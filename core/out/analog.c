@@ -79,7 +79,8 @@ void yt_tell_motion(yt_engine *engine, yt_sending *sending, unsigned index, yt_q
     unsigned analog = analog_of(sending, index);
     int64_t *owed = &sending->analogs[analog].owed;
     *owed += value;
-    if ((uint64_t)*owed + 0xffff > 0x1fffe) /* at least a whole count; less waits for more */
+    /* At least a whole count; less waits for more. Mostly what is told now is that much. */
+    if (value >= YT_ONE || value <= -YT_ONE || (uint64_t)*owed + 0xffff > 0x1fffe)
         touch(sending, analog);
     /* of what is owed a look at the upper half is enough to see that it is not near its most */
     uint32_t high = (uint32_t)((uint64_t)*owed >> 32) + OWED_HIGH;
