@@ -2,6 +2,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/output.h"
 #include "tool/tool.h"
 
 void change_list_add(void *context, const sim_change *change) {
@@ -227,16 +228,29 @@ void raw_text(const yt_raw_meaning *meaning, int64_t raw, char *text, size_t siz
         snprintf(text, size, "%" PRId64 " (%.1f %%)", raw, 100 * raw_value(meaning, raw));
 }
 
+void print_raw_value(FILE *file, const yt_raw_meaning *meaning, int64_t raw) {
+    char text[64];
+    bool is_on = meaning->is_hat ? raw_direction(meaning, raw) >= 0
+                                 : meaning->kind == YT_SWITCH && raw_value(meaning, raw) > 0;
+    raw_text(meaning, raw, text, sizeof text);
+    if (is_on)
+        output_paint(file, PAINT_ON);
+    fputs(text, file);
+    if (is_on)
+        output_paint(file, PAINT_NONE);
+}
+
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
                    const change_list *changes) {
     fprintf(file, "   time in s  from  control                         value\n");
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
-        char name[160], value[64];
+        char name[160];
         yt_raw_meaning meaning;
         change_name(profile, plugs, change, name, sizeof name, &meaning);
-        raw_text(&meaning, change->control.value, value, sizeof value);
-        fprintf(file, "%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  %s\n", change->time_us / 1000000,
-                change->time_us % 1000000, change_goes_out(change) ? "out" : "in", name, value);
+        fprintf(file, "%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  ", change->time_us / 1000000,
+                change->time_us % 1000000, change_goes_out(change) ? "out" : "in", name);
+        print_raw_value(file, &meaning, change->control.value);
+        fputc('\n', file);
     }
 }

@@ -150,7 +150,7 @@ static int check(const char *path, const checking *checking) {
         return status;
     if (!profile_open(&profile, path))
         return 1;
-    messages_print(&profile.messages, stderr); /* warnings */
+    say_messages(&profile.messages); /* warnings */
     const yt_compiled *compiled = &profile.compiled;
     printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u step%s\n", path,
            compiled->input_count, plural(compiled->input_count), compiled->output_count,

@@ -26,11 +26,20 @@ uint8_t *read_program(const char *path, size_t *size, const char **why) {
     return NULL;
 }
 
+static void paint_message(FILE *file, yt_message_paint paint) {
+    static const enum paint paints[] = {PAINT_NONE, PAINT_ERROR, PAINT_WARNING, PAINT_MARK};
+    output_paint(file, paints[paint]);
+}
+
+void say_messages(yt_messages *messages) {
+    messages_print_with(messages, stderr, paint_message);
+}
+
 static bool compile_source(profile *profile, const char *path, size_t size) {
     messages_begin(&profile->messages, path, profile->source, size);
     if (compile_profile(&profile->compiled, &profile->messages))
         return true;
-    messages_print(&profile->messages, stderr);
+    say_messages(&profile->messages);
     messages_free(&profile->messages);
     free(profile->source);
     profile->source = NULL;

@@ -1,7 +1,6 @@
 #include "tool/output.h"
 
 #include <errno.h>
-#include <stdbool.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
@@ -13,6 +12,7 @@ typedef struct stream {
     yt_plain plain;
     int file;
     int error; /* the first that a write gave; 0: none */
+    bool has_colours;
 } stream;
 
 static stream out = {.file = STDOUT_FILENO}, err = {.file = STDERR_FILENO};
@@ -89,7 +89,28 @@ static void check_at_exit(void) {
     _exit(1);
 }
 
+static bool wants_colours(int file) {
+    const char *none = getenv("NO_COLOR"), *terminal = getenv("TERM");
+    return isatty(file) && !(none && *none) && terminal && strcmp(terminal, "dumb") != 0;
+}
+
+bool output_has_colours(void) {
+    return out.has_colours;
+}
+
+/* Goes past what keeps other control characters out. */
+void output_paint(FILE *file, paint paint) {
+    static const char *const codes[] = {"\33[0m", "\33[31m", "\33[35m", "\33[32m", "\33[32m"};
+    stream *stream = file == stdout ? &out : file == stderr ? &err : NULL;
+    if (!stream || !stream->has_colours)
+        return;
+    fflush(file);
+    write_all(stream, codes[paint], strlen(codes[paint]));
+}
+
 void output_begin(void) {
+    out.has_colours = wants_colours(STDOUT_FILENO);
+    err.has_colours = wants_colours(STDERR_FILENO);
     bytes_out = stdout;
     stdout = text_stream(&out, isatty(STDOUT_FILENO) ? _IOLBF : _IOFBF);
     stderr = text_stream(&err, _IONBF);

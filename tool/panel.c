@@ -1,7 +1,7 @@
 #include "tool/panel.h"
 
-#include <curses.h>
 #include <inttypes.h>
+#include <stdarg.h>
 #include <string.h>
 
 #include "compiler/messages/plain.h"
@@ -96,49 +96,105 @@ static int partner_of(const panel *panel, unsigned x) {
     return -1;
 }
 
+#define PAIR_ON      1
+#define PAIR_CHANGED 2
+
+static bool has_pairs;
+
+void panel_colours(bool wanted) {
+    has_pairs = wanted && has_colors();
+    if (!has_pairs)
+        return;
+    start_color();
+    use_default_colors();
+    init_pair(PAIR_ON, COLOR_GREEN, -1);
+    init_pair(PAIR_CHANGED, COLOR_MAGENTA, -1);
+}
+
+static attr_t coloured(int pair, attr_t without) {
+    return has_pairs ? without | (attr_t)COLOR_PAIR(pair) : without;
+}
+
+#define ON_SHOWN   coloured(PAIR_ON, A_REVERSE)
+#define CHANGED_US 700000 /* how long what changed has a colour */
+
+/* A text within the column, cut at its end. */
+__attribute__((format(printf, 5, 6))) static void put(const panel_place *place, int row, int column,
+                                                      attr_t look, const char *format, ...) {
+    char text[200];
+    va_list arguments;
+    int room = place->width - column;
+    if (room <= 0)
+        return;
+    va_start(arguments, format);
+    vsnprintf(text, sizeof text, format, arguments);
+    va_end(arguments);
+    wattrset(place->window, (int)look);
+    mvwaddnstr(place->window, place->top + row, place->left + column, text, room);
+    wattrset(place->window, A_NORMAL);
+}
+
+static attr_t look_of(const panel_control *control, uint64_t now_us) {
+    bool is_fresh = control->changed_us && now_us < control->changed_us + CHANGED_US;
+    return is_fresh ? coloured(PAIR_CHANGED, A_NORMAL) : A_NORMAL;
+}
+
+static void put_name(const panel_place *place, const panel_control *control, int row,
+                     uint64_t now_us) {
+    put(place, row, 0, look_of(control, now_us), "%-*.*s", NAME_WIDTH, NAME_WIDTH, control->name);
+}
+
 /* A stick: a dot in a field, y downwards. */
-static void draw_stick(const panel *panel, unsigned x, unsigned y, int top, int left) {
+static void draw_stick(const panel *panel, unsigned x, unsigned y, const panel_place *place,
+                       int top, int left) {
     const panel_control *across = &panel->controls[x], *along = &panel->controls[y];
     int column = (int)(share_of(across) * (FIELD_WIDTH - 1) + 0.5);
     int row = (int)(share_of(along) * (FIELD_HEIGHT - 1) + 0.5);
-    char name[96];
+    char name[96], line[FIELD_WIDTH + 1];
     snprintf(name, sizeof name, "%s", across->name);
     size_t length = strlen(name);
     if (length > 2 && name[length - 2] == '.')
         name[length - 2] = 0;
-    for (int i = 0; i < FIELD_HEIGHT; i++)
+    for (int i = 0; i < FIELD_HEIGHT; i++) {
         for (int k = 0; k < FIELD_WIDTH; k++)
-            mvaddch(top + i, left + k,
-                    i == FIELD_HEIGHT / 2 && k == FIELD_WIDTH / 2                           ? '+'
-                    : i == FIELD_HEIGHT / 2                                                 ? '-'
-                    : k == FIELD_WIDTH / 2                                                  ? '|'
-                    : (i == 0 || i == FIELD_HEIGHT - 1) || (k == 0 || k == FIELD_WIDTH - 1) ? '.'
-                                                                                            : ' ');
-    attron(A_REVERSE | A_BOLD);
-    mvaddch(top + row, left + column, 'O');
-    attroff(A_REVERSE | A_BOLD);
-    mvprintw(top + FIELD_HEIGHT, left, "%-*.*s", FIELD_WIDTH, FIELD_WIDTH, name);
-    mvprintw(top + FIELD_HEIGHT + 1, left, "%+6.1f %% %+6.1f %%", 200 * share_of(across) - 100,
-             200 * share_of(along) - 100);
+            line[k] = i == FIELD_HEIGHT / 2 && k == FIELD_WIDTH / 2                           ? '+'
+                      : i == FIELD_HEIGHT / 2                                                 ? '-'
+                      : k == FIELD_WIDTH / 2                                                  ? '|'
+                      : (i == 0 || i == FIELD_HEIGHT - 1) || (k == 0 || k == FIELD_WIDTH - 1) ? '.'
+                                                                                              : ' ';
+        line[FIELD_WIDTH] = 0;
+        put(place, top + i, left, A_NORMAL, "%s", line);
+    }
+    put(place, top + row, left + column, ON_SHOWN, "O");
+    put(place, top + FIELD_HEIGHT, left, A_NORMAL, "%-*.*s", FIELD_WIDTH, FIELD_WIDTH, name);
+    put(place, top + FIELD_HEIGHT + 1, left, A_NORMAL, "%+6.1f %% %+6.1f %%",
+        200 * share_of(across) - 100, 200 * share_of(along) - 100);
 }
 
-static int draw_sticks(const panel *panel, bool *drawn, int top, int left, int width) {
-    int at = left, rows = 0;
+/* As many beside one another as there is room for, then the next below. */
+static int draw_sticks(const panel *panel, bool *drawn, const panel_place *place, int top) {
+    int left = 0, rows = 0;
     for (unsigned i = 0; i < panel->count; i++) {
         int partner = partner_of(panel, i);
-        if (partner < 0 || at + FIELD_WIDTH > left + width)
+        if (partner < 0)
             continue;
-        draw_stick(panel, i, (unsigned)partner, top, at);
+        if (left > 0 && left + FIELD_WIDTH > place->width) {
+            left = 0;
+            top += FIELD_HEIGHT + 3;
+        }
+        if (left == 0)
+            rows += FIELD_HEIGHT + 3;
+        draw_stick(panel, i, (unsigned)partner, place, top, left);
         drawn[i] = drawn[partner] = true;
-        at += FIELD_WIDTH + 2;
-        rows = FIELD_HEIGHT + 3;
+        left += FIELD_WIDTH + 2;
     }
     return rows;
 }
 
 /* A level from the left, an axis from the middle. */
-static void draw_bar(const panel_control *control, int row, int left, int width) {
-    int room = width - NAME_WIDTH - 10;
+static void draw_bar(const panel_control *control, const panel_place *place, int row,
+                     uint64_t now_us) {
+    int room = place->width - NAME_WIDTH - 10;
     int begin = is_axis(control) || control->meaning.kind == YT_RATE ? room / 2 : 0;
     int end = (int)(share_of(control) * room + 0.5);
     if (end < begin) {
@@ -146,88 +202,84 @@ static void draw_bar(const panel_control *control, int row, int left, int width)
         end = begin;
         begin = other;
     }
-    mvprintw(row, left, "%-*.*s", NAME_WIDTH, NAME_WIDTH, control->name);
-    for (int i = 0; i < room; i++) {
-        bool is_in = i >= begin && i < end;
-        attrset(is_in ? A_REVERSE : A_NORMAL);
-        mvaddch(row, left + NAME_WIDTH + i, is_in ? ' ' : '.');
-    }
-    attrset(A_NORMAL);
+    put_name(place, control, row, now_us);
+    for (int i = 0; i < room; i++)
+        put(place, row, NAME_WIDTH + i,
+            i >= begin && i < end ? coloured(PAIR_ON, A_REVERSE) : A_NORMAL,
+            i >= begin && i < end ? " " : ".");
+    if (room < 0)
+        room = 0;
     if (control->meaning.kind == YT_RATE)
-        mvprintw(row, left + NAME_WIDTH + room + 1, "%+7.1f",
-                 raw_value(&control->meaning, control->value));
+        put(place, row, NAME_WIDTH + room + 1, A_NORMAL, "%+7.1f",
+            raw_value(&control->meaning, control->value));
     else
-        mvprintw(row, left + NAME_WIDTH + room + 1, "%6.1f %%",
-                 100 * raw_value(&control->meaning, control->value));
+        put(place, row, NAME_WIDTH + room + 1, A_NORMAL, "%6.1f %%",
+            100 * raw_value(&control->meaning, control->value));
 }
 
-static void draw_motion(const panel_control *control, int row, int left) {
-    mvprintw(row, left, "%-*.*s%+8.0f counts/s  %+10" PRId64 " in all", NAME_WIDTH, NAME_WIDTH,
-             control->name, control->per_second, control->sum);
+static void draw_motion(const panel_control *control, const panel_place *place, int row,
+                        uint64_t now_us) {
+    put_name(place, control, row, now_us);
+    put(place, row, NAME_WIDTH, A_NORMAL, "%+7.0f /s %+9" PRId64, control->per_second,
+        control->sum);
 }
 
-static void draw_hat(const panel_control *control, int row, int left) {
+static void draw_hat(const panel_control *control, const panel_place *place, int row,
+                     uint64_t now_us) {
     static const char *const names[] = {"up",   "up right",  "right", "down right",
                                         "down", "down left", "left",  "up left"};
     int direction = raw_direction(&control->meaning, control->value);
     bool on = direction >= 0;
-    mvprintw(row, left, "%-*.*s", NAME_WIDTH, NAME_WIDTH, control->name);
-    if (on)
-        attron(A_REVERSE | A_BOLD);
-    mvprintw(row, left + NAME_WIDTH, " %-10s ", on ? names[direction & 7] : "centre");
-    attroff(A_REVERSE | A_BOLD);
+    put_name(place, control, row, now_us);
+    put(place, row, NAME_WIDTH, on ? ON_SHOWN : A_NORMAL, " %-10s ",
+        on ? names[direction & 7] : "centre");
 }
 
 /* Switches in columns: reversed while pressed. Of a keyboard only those that were pressed lately.
  */
-static int draw_switches(const panel *panel, int top, int left, int height, int width,
-                         uint64_t now_us) {
-    int row = top, at = left;
-    for (unsigned i = 0; i < panel->count && row < top + height; i++) {
+static int draw_switches(const panel *panel, const panel_place *place, int top, uint64_t now_us) {
+    int row = top, at = 0;
+    bool any = false;
+    for (unsigned i = 0; i < panel->count; i++) {
         const panel_control *control = &panel->controls[i];
         bool is_key = control->page == 7;
         if (!control->is_switch ||
             (is_key && !control->value && now_us > control->changed_us + FRESH_US))
             continue;
         int length = (int)strlen(control->name) + 2;
-        if (at + length > left + width && at > left) {
-            at = left;
+        if (at + length > place->width && at > 0) {
+            at = 0;
             row++;
         }
-        if (row >= top + height)
-            break;
-        if (control->value)
-            attron(A_REVERSE | A_BOLD);
-        mvprintw(row, at, " %.*s ", width - 2, control->name);
-        attroff(A_REVERSE | A_BOLD);
+        put(place, row, at, control->value ? ON_SHOWN : look_of(control, now_us), " %s ",
+            control->name);
         at += length;
+        any = true;
     }
-    return row - top + 1;
+    return any ? row - top + 1 : 0;
 }
 
-void panel_draw(panel *panel, int top, int left, int height, int width, uint64_t now_us) {
+int panel_draw(panel *panel, panel_place place, uint64_t now_us) {
     bool drawn[PANEL_CONTROLS] = {false};
-    end_second(panel, now_us);
-    attron(A_BOLD);
     char title[sizeof panel->title];
+    end_second(panel, now_us);
     memcpy(title, panel->title, sizeof title);
     plain_line(title);
-    mvprintw(top, left, "%-*.*s", width, width, title);
-    attroff(A_BOLD);
-    mvprintw(top + 1, left, "%" PRIu64 " reports, %u a second", panel->reports, panel->per_second);
-    int row = top + 3;
-    row += draw_sticks(panel, drawn, row, left, width);
-    for (unsigned i = 0; i < panel->count && row < top + height - 1; i++) {
+    put(&place, 0, 0, A_BOLD, "%s", title);
+    put(&place, 1, 0, A_NORMAL, "%" PRIu64 " reports, %u a second", panel->reports,
+        panel->per_second);
+    int row = 3 + draw_sticks(panel, drawn, &place, 3);
+    for (unsigned i = 0; i < panel->count; i++) {
         const panel_control *control = &panel->controls[i];
         if (control->is_switch || drawn[i])
             continue;
         if (control->meaning.kind == YT_MOTION)
-            draw_motion(control, row++, left);
+            draw_motion(control, &place, row++, now_us);
         else if (control->meaning.is_hat)
-            draw_hat(control, row++, left);
+            draw_hat(control, &place, row++, now_us);
         else
-            draw_bar(control, row++, left, width);
+            draw_bar(control, &place, row++, now_us);
     }
-    if (row < top + height - 1)
-        draw_switches(panel, row + 1, left, top + height - row - 1, width, now_us);
+    row += row > 3; /* a blank line, where something stands above */
+    return row + draw_switches(panel, &place, row, now_us);
 }

@@ -2,6 +2,7 @@
 #ifndef YONDER_TOOL_PANEL_H
 #define YONDER_TOOL_PANEL_H
 
+#include <curses.h>
 #include <stdbool.h>
 #include <stdint.h>
 
@@ -40,7 +41,16 @@ void panel_change(panel *panel, const char *name, const yt_raw_meaning *meaning,
 /* A report came. */
 void panel_report(panel *panel, uint64_t now_us);
 
-/* Draws into a part of the screen (ncurses). */
-void panel_draw(panel *panel, int top, int left, int height, int width, uint64_t now_us);
+/* Where a panel draws: a column of a window, cut at its width. */
+typedef struct panel_place {
+    WINDOW *window;
+    int top, left, width;
+} panel_place;
+
+/* The colours that panels use; once, when the screen is there. */
+void panel_colours(bool wanted);
+
+/* Draws a panel; how many lines it took. */
+int panel_draw(panel *panel, panel_place place, uint64_t now_us);
 
 #endif

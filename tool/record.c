@@ -51,14 +51,15 @@ static void interrupt(int signal) {
 static void show_change(void *context, const host_control *control) {
     recorder *recorder = context;
     const recorded *from = &recorder->devices[recorder->changed];
-    char name[USAGE_NAME_BYTES], value[64];
+    char name[USAGE_NAME_BYTES];
     yt_raw_meaning meaning;
     if (recorder->options->quiet)
         return;
     device_control_name(from->device, NULL, control, name, &meaning);
-    raw_text(&meaning, control->value, value, sizeof value);
-    printf("%5" PRIu64 ".%06" PRIu64 "  %2u  %-30s  %s\n", recorder->now_us / 1000000,
-           recorder->now_us % 1000000, recorder->changed, name, value);
+    printf("%5" PRIu64 ".%06" PRIu64 "  %2u  %-30s  ", recorder->now_us / 1000000,
+           recorder->now_us % 1000000, recorder->changed, name);
+    print_raw_value(stdout, &meaning, control->value);
+    putchar('\n');
 }
 
 static void take(recorder *recorder, unsigned number, uint64_t time_us, const uint8_t *bytes,

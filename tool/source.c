@@ -50,7 +50,7 @@ bool description_open(description_file *file, const char *path) {
     file->description = description_parse(&file->pool, &file->messages, 0, path);
     if (file->description)
         return true;
-    messages_print(&file->messages, stderr);
+    say_messages(&file->messages);
     description_close(file);
     return false;
 }

@@ -95,8 +95,8 @@ void output_control_name(const yt_compiled *compiled, unsigned interface,
 /* The fields of a device, read once. */
 const yt_device_fields *fields_of_device(const recorded_device *device);
 
-/* The name of a device's control by its description (NULL: it has none), else as what its collection
- * is; `text` has USAGE_NAME_BYTES. */
+/* The name of a device's control by its description (NULL: it has none), else as what its
+ * collection is; `text` has USAGE_NAME_BYTES. */
 void device_control_name(const recorded_device *device, const yt_description *description,
                          const host_control *control, char *text, yt_raw_meaning *meaning);
 
@@ -120,8 +120,12 @@ bool profile_reads(const profile *profile, unsigned input, const host_control *c
 void change_name(const profile *profile, const sim_plug *plugs, const sim_change *change,
                  char *text, size_t size, yt_raw_meaning *meaning);
 
-/* A raw number for people, with what formulas see of it. */
+/* Prints a profile's or a description's messages to standard error, in colour on a terminal. */
+void say_messages(yt_messages *messages);
+
+/* A raw number for people, with what formulas see of it; printed, what is pressed has a colour. */
 void raw_text(const yt_raw_meaning *meaning, int64_t raw, char *text, size_t size);
+void print_raw_value(FILE *file, const yt_raw_meaning *meaning, int64_t raw);
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
                    const change_list *changes);
 

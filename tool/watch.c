@@ -27,29 +27,76 @@ static uint64_t clock_us(void) {
     return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
 }
 
-static void draw(watching *watching) {
+#define TWO_COLUMNS   72  /* columns from which the hosts stand beside the devices */
+#define PAPER_LINES   600 /* what can be scrolled through */
+#define PAPER_COLUMNS 500
+
+/* All devices one below the other; what the hosts get stands beside them, or below where there is
+ * little room. How many lines that is. */
+static int draw_paper(watching *watching, WINDOW *paper, int width) {
+    bool is_wide = watching->has_profile && width >= TWO_COLUMNS;
+    int column = is_wide ? width / 2 - 2 : width - 2, row = 0;
+    for (unsigned i = 0; i < watching->device_count && row < PAPER_LINES / 2; i++)
+        row += 1 + panel_draw(&watching->devices[i].panel, (panel_place){paper, row, 1, column},
+                              watching->now_us);
+    if (!watching->has_profile)
+        return row;
+    if (!is_wide)
+        return row + panel_draw(&watching->hosts_panel, (panel_place){paper, row, 1, column},
+                                watching->now_us);
+    int beside =
+        panel_draw(&watching->hosts_panel, (panel_place){paper, 0, column + 4, width - column - 5},
+                   watching->now_us);
+    mvwvline(paper, 0, column + 2, ACS_VLINE, row > beside ? row : beside);
+    return row > beside ? row : beside;
+}
+
+/* What there is to say of the whole, as much of it as fits. */
+static void draw_foot(const watching *watching, int height, int width, bool scrolls) {
+    char text[200];
+    snprintf(
+        text, sizeof text, "%.3f s%s  q: leave  space: hold%s%s", (double)watching->now_us / 1e6,
+        watching->paused  ? " (held)"
+        : watching->ended ? " (ended)"
+                          : "",
+        scrolls ? "  arrows: scroll" : "", watching_has_motor(watching) ? "  p: test pulse" : "");
+    mvhline(height - 2, 0, ACS_HLINE, width);
+    move(height - 1, 0);
+    clrtoeol();
+    mvaddnstr(height - 1, 1, text, width - 2);
+}
+
+/* Draws the paper from line `first` on; that is kept within what there is. */
+static void draw(watching *watching, WINDOW *paper, int *first) {
     int height, width;
     getmaxyx(stdscr, height, width);
-    erase();
-    int half = watching->has_profile ? width / 2 - 1 : width - 2;
-    panel_draw(&watching->panels[0], 0, 1, height - 2, half - 1, watching->now_us);
-    if (watching->has_profile) {
-        mvvline(0, half + 1, ACS_VLINE, height - 2);
-        panel_draw(&watching->panels[1], 0, half + 3, height - 2, width - half - 4,
-                   watching->now_us);
-    }
-    mvhline(height - 2, 0, ACS_HLINE, width);
-    mvprintw(height - 1, 1, "%8.3f s%s   space: hold%s   q: leave   names are those of a profile",
-             (double)watching->now_us / 1e6,
-             watching->paused  ? " (held)"
-             : watching->ended ? " (ended)"
-                               : "",
-             watching_has_motor(watching) ? "   p: test pulse" : "");
-    refresh();
+    if (height < 4 || width < 10)
+        return;
+    werase(paper);
+    int lines = draw_paper(watching, paper, width), shown = height - 2;
+    int last = lines > shown ? lines - shown : 0;
+    *first = *first < 0 ? 0 : *first > last ? last : *first;
+    draw_foot(watching, height, width, last > 0);
+    wnoutrefresh(stdscr);
+    pnoutrefresh(paper, *first, 0, 0, 0, shown - 1, width - 1);
+    doupdate();
+}
+
+/* How far a key scrolls; 0: it is no such key. */
+static int scrolls_by(int key) {
+    int page = LINES > 6 ? LINES - 4 : 1;
+    return key == KEY_DOWN    ? 1
+           : key == KEY_UP    ? -1
+           : key == KEY_NPAGE ? page
+           : key == KEY_PPAGE ? -page
+           : key == KEY_HOME  ? -PAPER_LINES
+           : key == KEY_END   ? PAPER_LINES
+                              : 0;
 }
 
 static bool watch_screen(watching *watching) {
     uint64_t last_us = clock_us(), time_us = 0;
+    int first = 0;
     if (!newterm(NULL, output_bytes(), stdin)) {
         fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
         return false;
@@ -57,7 +104,10 @@ static bool watch_screen(watching *watching) {
     cbreak();
     noecho();
     curs_set(0);
+    keypad(stdscr, TRUE);
     timeout(25);
+    panel_colours(output_has_colours());
+    WINDOW *paper = newpad(PAPER_LINES, PAPER_COLUMNS);
     if (watching->options->pulse)
         watching_pulse(watching);
     while (!stopped) {
@@ -76,8 +126,10 @@ static bool watch_screen(watching *watching) {
         last_us = clock;
         if (!watching->ended && !watching->paused)
             watching_advance(watching, time_us);
-        draw(watching);
+        first += scrolls_by(key);
+        draw(watching, paper, &first);
     }
+    delwin(paper);
     endwin();
     return true;
 }
@@ -90,7 +142,7 @@ static void watch_plainly(watching *watching) {
     while (!watching->ended && !stopped && !watching->is_full) {
         double speed = watching->options->speed;
         uint64_t time_us = (uint64_t)((double)(clock_us() - start_us) * (speed > 0 ? speed : 1));
-        watching_advance(watching, speed > 0 || watching->source.live >= 0 ? time_us : LAST_US);
+        watching_advance(watching, speed > 0 || watching_is_live(watching) ? time_us : LAST_US);
         fflush(stdout);
         if (!watching->ended)
             usleep(2000);
@@ -109,13 +161,13 @@ static bool watch(watching *watching) {
         good = watch_screen(watching);
     watching_still(watching);
     if (watching->write_error)
-        fprintf(stderr, "%s: it did not take what it was sent: %s\n", watching->options->source,
+        fprintf(stderr, "a device did not take what it was sent: %s\n",
                 strerror(watching->write_error));
     if (watching->is_full)
         fprintf(stderr,
                 "%s: stopped at %.3f s, after %" PRIu64 " changes; --limit %" PRIu64
                 " lets it go on longer\n",
-                watching->options->source, (double)watching->now_us / 1e6, watching->changes,
+                watching->options->sources[0], (double)watching->now_us / 1e6, watching->changes,
                 2 * watching->options->limit);
     return good && watching->write_error == 0 && !watching->is_full;
 }
@@ -172,15 +224,21 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->limit = limit_argument(state, argument);
         return 0;
     case ARGP_KEY_END:
-        only_argument(key, argument, state, &options->source, "device or recording");
+        if (options->source_count == 0)
+            argp_error(state, "say which device or recording");
         options->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
         if (!options->plain && options->speed == 0)
             argp_error(state, "--speed max is for --plain");
         if (options->pulse && !options->profile)
             argp_error(state, "--pulse is for a profile that drives a motor (--through)");
         return 0;
+    case ARGP_KEY_ARG:
+        if (options->source_count == WATCH_DEVICES)
+            argp_error(state, "up to %d devices are watched at once", WATCH_DEVICES);
+        options->sources[options->source_count++] = argument;
+        return 0;
     default:
-        return only_argument(key, argument, state, &options->source, "device or recording");
+        return ARGP_ERR_UNKNOWN;
     }
 }
 
@@ -201,11 +259,12 @@ int command_watch(int count, char **arguments) {
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .args_doc = "DEVICE",
-        .doc =
-            "Shows a device's controls as they change, by the names that a profile uses: bars "
-            "for levels, a dot in a field for sticks, counts a second for motion.\vA device is a "
-            "node such as /dev/hidraw0 or a recording; with --through also a board's log."};
+        .args_doc = "DEVICE...",
+        .doc = "Shows a device's controls as they change, by the names that a profile uses: bars "
+               "for levels, a dot in a field for sticks, counts a second for motion. Several "
+               "devices are "
+               "shown at once.\vA device is a "
+               "node such as /dev/hidraw0 or a recording; with --through also a board's log."};
     static watching watching;
     watch_options options = {.speed = 1, .limit = LIMIT_REPORTS};
     argp_parse(&argp, count, arguments, 0, NULL, &options);

@@ -73,8 +73,26 @@ size_t source_offset(const char *source, size_t bytes, int line, int column) {
     return at;
 }
 
+static void paint(yt_painter *painter, FILE *file, yt_message_paint paint) {
+    if (painter)
+        painter(file, paint);
+}
+
+/* A part of a line, of which some is marked. */
+static void print_line(const yt_source *source, size_t begin, size_t end, size_t mark,
+                       size_t mark_end, FILE *file, yt_painter *painter) {
+    mark = mark < begin ? begin : mark < end ? mark : end;
+    mark_end = mark_end < mark ? mark : mark_end < end ? mark_end : end;
+    plain_print(file, source->text + begin, mark - begin);
+    paint(painter, file, MESSAGE_MARK);
+    plain_print(file, source->text + mark, mark_end - mark);
+    paint(painter, file, MESSAGE_PLAIN);
+    plain_print(file, source->text + mark_end, end - mark_end);
+}
+
 /* The line with a mark below; of a long one what is around the mark. */
-static void print_mark(const yt_messages *messages, FILE *file, yt_text_place place) {
+static void print_mark(const yt_messages *messages, FILE *file, yt_text_place place,
+                       yt_painter *painter) {
     const yt_source *source = &messages->sources[place.source];
     int from = place.column > LINE_SHOWN - SHOWN_AHEAD ? place.column - SHOWN_AHEAD : 1;
     size_t begin = source_offset(source->text, source->bytes, place.line, from);
@@ -83,10 +101,15 @@ static void print_mark(const yt_messages *messages, FILE *file, yt_text_place pl
     if (begin == end)
         return;
     fputs(from > 1 ? "    …" : "    ", file);
-    plain_print(file, source->text + begin, end - begin);
+    print_line(source, begin, end,
+               source_offset(source->text, source->bytes, place.line, place.column),
+               source_offset(source->text, source->bytes, place.line, place.column + place.width),
+               file, painter);
     fprintf(file, "%s\n    %*s", goes_on ? "…" : "", place.column - from + (from > 1), "");
+    paint(painter, file, MESSAGE_MARK);
     for (int i = 0; i < place.width && i < LINE_SHOWN; i++)
         fputc('^', file);
+    paint(painter, file, MESSAGE_PLAIN);
     fputc('\n', file);
 }
 
@@ -105,24 +128,31 @@ static void print_count(const yt_messages *messages, FILE *file, int count, cons
                 what);
 }
 
-void messages_print(yt_messages *messages, FILE *file) {
+void messages_print_with(yt_messages *messages, FILE *file, yt_painter *painter) {
     qsort(messages->list, (size_t)messages->shown, sizeof messages->list[0], compare_places);
     for (int i = 0; i < messages->shown; i++) {
         const yt_message *message = &messages->list[i];
         const char *name = messages->sources[message->place.source].file;
-        const char *kind = message->is_warning ? "warning: " : "";
-        if (message->place.line == 0) {
-            plain_print(file, name, strlen(name));
-            fprintf(file, ": %s%s\n", kind, message->text);
-            continue;
-        }
         plain_print(file, name, strlen(name));
-        fprintf(file, ":%d:%d: %s%s\n", message->place.line, message->place.column, kind,
-                message->text);
-        print_mark(messages, file, message->place);
+        if (message->place.line > 0)
+            fprintf(file, ":%d:%d", message->place.line, message->place.column);
+        fputs(": ", file);
+        paint(painter, file, message->is_warning ? MESSAGE_WARNING : MESSAGE_ERROR);
+        fputs(message->is_warning ? "warning: " : "", file);
+        if (message->is_warning)
+            paint(painter, file, MESSAGE_PLAIN);
+        fputs(message->text, file);
+        paint(painter, file, MESSAGE_PLAIN);
+        fputc('\n', file);
+        if (message->place.line > 0)
+            print_mark(messages, file, message->place, painter);
     }
     print_count(messages, file, messages->count, "errors");
     print_count(messages, file, messages->warnings, "warnings");
+}
+
+void messages_print(yt_messages *messages, FILE *file) {
+    messages_print_with(messages, file, NULL);
 }
 
 /* Edits between two names: letters put in, left out or changed, neighbours swapped (Damerau). */

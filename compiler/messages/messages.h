@@ -61,6 +61,17 @@ bool messages_only_count(yt_messages *messages);
 
 /* Prints all, sorted by source and place, each as `file:line:column: text`, the line, and a mark
  * under it. */
+/* Prints with colours: `paint` is called in front of what has one, and with MESSAGE_PLAIN behind
+ * it. Without any: NULL. */
+typedef enum yt_message_paint {
+    MESSAGE_PLAIN,
+    MESSAGE_ERROR,
+    MESSAGE_WARNING,
+    MESSAGE_MARK
+} yt_message_paint;
+typedef void yt_painter(FILE *file, yt_message_paint paint);
+void messages_print_with(yt_messages *messages, FILE *file, yt_painter *painter);
+
 void messages_print(yt_messages *messages, FILE *file);
 void messages_free(yt_messages *messages);
 

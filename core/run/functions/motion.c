@@ -11,8 +11,8 @@ enum { TRAVEL_FLAGS, TRAVEL_SPEED, TRAVEL_SINCE, TRAVEL_REST };
 
 #define TRAVEL_TICK_US 1000u
 
-/* How long until it is looked at again: a tick. Where an update comes late and has more to work off,
- * the last of the ticks until then does for all of them, since nothing is lost in between. */
+/* How long until it is looked at again: a tick. Where an update comes late and has more to work
+ * off, the last of the ticks until then does for all of them, since nothing is lost in between. */
 static yt_q16 travel_wait(const yt_call *call) {
     uint32_t behind_us = call->evaluator->until_us - (uint32_t)yt_call_now(call);
     if ((int32_t)behind_us < (int32_t)(2 * TRAVEL_TICK_US))

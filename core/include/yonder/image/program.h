@@ -129,8 +129,9 @@ typedef struct YT_OVERLAY yt_program_control {
 #define YT_PLACE_MOTION 8u  /* each report tells how far it moved, not where it is */
 #define YT_PLACE_TURNED 16u /* the other way round: minimum is maximum, 0 is pressed */
 #define YT_PLACE_MIDDLE 32u /* motion: the range's rest means that nothing moved */
-#define YT_PLACE_WRAPS  64u /* motion: a report tells where it is, and behind the maximum comes the
-                               minimum */
+#define YT_PLACE_WRAPS                                                                             \
+    64u /* motion: a report tells where it is, and behind the maximum comes the                    \
+           minimum */
 
 /* Where a control stands, and how its raw numbers are read. */
 typedef struct YT_OVERLAY yt_program_place {
