@@ -12,6 +12,7 @@
 #include "compiler/messages/status_text.h"
 #include "ports/sim/flash.h"
 #include "tool/demos.h"
+#include "tool/picture.h"
 #include "tool/tool.h"
 #include "yonder/store.h"
 
@@ -36,6 +37,7 @@ typedef struct demo {
     yt_store store;
     simulation simulation;
     change_list changes;
+    inside inside;
     unsigned step;
 } demo;
 
@@ -151,13 +153,22 @@ static bool cut_power(demo *demo) {
 }
 
 static void keep_change(void *context, const sim_change *change) {
-    change_list_add(&((demo *)context)->changes, change);
+    demo *demo = context;
+    change_list_add(&demo->changes, change);
+    if (demo->inside.profile)
+        inside_seen(&demo->inside, change);
+}
+
+static void note_inside(void *context) {
+    demo *demo = context;
+    if (demo->inside.profile)
+        inside_settled(&demo->inside);
 }
 
 static bool run_from_slot(demo *demo) {
     const void *bytes;
     size_t size;
-    sim_observer observer = {demo, keep_change, NULL, NULL};
+    sim_observer observer = {demo, keep_change, NULL, NULL, note_inside};
     yt_status status = yt_store_find(&demo->store, SLOT, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);
@@ -166,6 +177,7 @@ static bool run_from_slot(demo *demo) {
         fprintf(stderr, "%s\n", demo->simulation.error);
         return false;
     }
+    inside_begin(&demo->inside, &demo->profile, &demo->simulation);
     simulation_run(&demo->simulation);
     change_list_sort(&demo->changes);
     yt_counts counts = yt_engine_counts(&demo->simulation.engine);
@@ -205,8 +217,8 @@ static bool write_results(demo *demo) {
     char path[512];
     whole_file file;
     path_in(demo->out, "crane.png", path, sizeof path);
-    if (!draw_picture(path, &demo->profile, demo->plugs, &demo->changes,
-                      "Quayside crane, host polls every 8 ms"))
+    const picture picture = {path, "Quayside crane, host polls every 8 ms", 0, 0, &demo->inside};
+    if (!draw_picture(&picture, &demo->profile, demo->plugs, &demo->changes))
         return false;
     say(demo, "All of it on one time axis: %s", path);
     path_in(demo->out, "crane-changes.txt", path, sizeof path);
@@ -305,6 +317,7 @@ int command_demo(int count, char **arguments) {
     for (int i = 0; i < 2; i++)
         recording_free(&demo->recordings[i]);
     change_list_free(&demo->changes);
+    inside_free(&demo->inside);
     if (demo->profile.source)
         profile_close(&demo->profile);
     free(demo);

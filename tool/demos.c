@@ -5,6 +5,7 @@
 #include <sys/stat.h>
 
 #include "tool/demos.h"
+#include "tool/picture.h"
 #include "tool/source.h"
 
 #define PLUGS 3
@@ -25,10 +26,20 @@ typedef struct playing {
     sim_sent *sent;
     simulation simulation;
     change_list changes;
+    inside inside;
 } playing;
 
 static void keep_change(void *context, const sim_change *change) {
-    change_list_add(&((playing *)context)->changes, change);
+    playing *playing = context;
+    change_list_add(&playing->changes, change);
+    if (playing->inside.profile)
+        inside_seen(&playing->inside, change);
+}
+
+static void note_inside(void *context) {
+    playing *playing = context;
+    if (playing->inside.profile)
+        inside_settled(&playing->inside);
 }
 
 static bool plug_in(playing *playing, const plug_wanted *wanted) {
@@ -49,7 +60,7 @@ static bool plug_in(playing *playing, const plug_wanted *wanted) {
 static bool play(playing *playing, const char *profile, const plug_wanted *wanted,
                  const char *feedback, sim_timing timing) {
     char path[512];
-    sim_observer observer = {playing, keep_change, NULL, NULL};
+    sim_observer observer = {playing, keep_change, NULL, NULL, note_inside};
     snprintf(path, sizeof path, "%s/%s", playing->data, profile);
     if (!profile_open(&playing->profile, path))
         return false;
@@ -70,6 +81,7 @@ static bool play(playing *playing, const char *profile, const plug_wanted *wante
             return false;
         simulation_send(&playing->simulation, playing->sent, count);
     }
+    inside_begin(&playing->inside, &playing->profile, &playing->simulation);
     simulation_run(&playing->simulation);
     change_list_sort(&playing->changes);
     return true;
@@ -80,6 +92,7 @@ static void stop(playing *playing) {
     for (unsigned i = 0; i < playing->plug_count; i++)
         recording_free(&playing->recordings[i]);
     change_list_free(&playing->changes);
+    inside_free(&playing->inside);
     free(playing->sent);
     profile_close(&playing->profile);
     memset(&playing->changes, 0, sizeof playing->changes);
@@ -106,7 +119,8 @@ static bool draw(playing *playing, const char *name, const char *title) {
     char path[512];
 
     snprintf(path, sizeof path, "%s/%s", playing->out, name);
-    if (!draw_picture(path, &playing->profile, playing->plugs, &playing->changes, title))
+    const picture picture = {path, title, 0, 0, &playing->inside};
+    if (!draw_picture(&picture, &playing->profile, playing->plugs, &playing->changes))
         return false;
     printf("\n   All of it on one time axis: %s\n", path);
     return true;

@@ -5,6 +5,7 @@
 
 #include "ports/sim/capture.h"
 #include "tool/lacking.h"
+#include "tool/picture.h"
 #include "tool/plugs.h"
 
 typedef struct options {
@@ -15,6 +16,7 @@ typedef struct options {
     bool changes;
     const char *feedback;
     const char *record;
+    uint64_t from_us, to_us; /* of the picture */
     uint32_t loss;
 } options;
 
@@ -27,11 +29,20 @@ typedef struct running {
     whole_file out;
     whole_file record;
     capture *capture; /* NULL: none is wanted */
+    inside inside;
     bool writes;
     int last_interface; /* whose lines the recording is in; -1: nobody's yet */
 } running;
 
-enum { OPTION_CHANGES = OPTION_OWN, OPTION_PICTURE, OPTION_FEEDBACK, OPTION_LOSS, OPTION_RECORD };
+enum {
+    OPTION_CHANGES = OPTION_OWN,
+    OPTION_PICTURE,
+    OPTION_FEEDBACK,
+    OPTION_LOSS,
+    OPTION_RECORD,
+    OPTION_FROM,
+    OPTION_TO
+};
 
 static void parse_loss(struct argp_state *state, options *options, const char *argument) {
     char *end;
@@ -39,6 +50,13 @@ static void parse_loss(struct argp_state *state, options *options, const char *a
     if (end == argument || (strcmp(end, "%") != 0 && *end != 0) || !(percent >= 0 && percent <= 90))
         argp_error(state, "--loss takes a share of up to 90%%, such as 5%%, not \"%s\"", argument);
     options->loss = (uint32_t)(percent * 10 + 0.5);
+}
+
+static uint64_t picture_time(struct argp_state *state, const char *option, const char *argument) {
+    uint64_t time_us = parse_time(argument);
+    if (time_us == 0 && strcmp(argument, "0s") != 0)
+        argp_error(state, "%s takes a time, such as 1.5s or 250ms, not \"%s\"", option, argument);
+    return time_us;
 }
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
@@ -54,6 +72,12 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_PICTURE:
         options->picture = argument;
         return 0;
+    case OPTION_FROM:
+        options->from_us = picture_time(state, "--from", argument);
+        return 0;
+    case OPTION_TO:
+        options->to_us = picture_time(state, "--to", argument);
+        return 0;
     case OPTION_RECORD:
         options->record = argument;
         return 0;
@@ -66,6 +90,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         only_argument(key, argument, state, &options->profile, "profile");
         played_check(state, &options->played);
+        if ((options->from_us || options->to_us) && !options->picture)
+            argp_error(state, "--from and --to choose a part of a picture; add --picture FILE");
+        if (options->to_us && options->to_us <= options->from_us)
+            argp_error(state, "--to must be later than --from");
         if (options->record && options->out && strcmp(options->record, "-") == 0 &&
             strcmp(options->out, "-") == 0)
             argp_error(state, "--out and --record cannot both go to standard output");
@@ -136,6 +164,8 @@ static void begin_capture(running *running) {
 static void keep_change(void *context, const sim_change *change) {
     running *running = context;
     change_list_add(&running->changes, change);
+    if (running->inside.profile)
+        inside_seen(&running->inside, change);
 }
 
 static void print_summary(const running *running) {
@@ -161,9 +191,15 @@ static void print_summary(const running *running) {
     fputc('\n', stderr);
 }
 
+static void note_inside(void *context) {
+    running *running = context;
+    if (running->inside.profile)
+        inside_settled(&running->inside);
+}
+
 static bool simulate(running *running, const options *options) {
     sim_observer observer = {running, options->changes || options->picture ? keep_change : NULL,
-                             write_taken, note_sent};
+                             write_taken, note_sent, note_inside};
     const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
@@ -186,6 +222,8 @@ static bool simulate(running *running, const options *options) {
         write_heads(running);
     if (running->capture)
         begin_capture(running);
+    if (options->picture)
+        inside_begin(&running->inside, &running->profile, &running->simulation);
     return simulation_run(&running->simulation) ||
            limit_reached(&running->simulation, options->profile);
 }
@@ -200,8 +238,9 @@ static bool show(running *running, const options *options) {
     snprintf(title, sizeof title, "%s, host polls every %g ms",
              *running->profile.compiled.name ? running->profile.compiled.name : options->profile,
              (double)options->played.poll_us / 1000);
-    return draw_picture(options->picture, &running->profile, running->plugged.plugs,
-                        &running->changes, title);
+    const picture picture = {options->picture, title, options->from_us, options->to_us,
+                             &running->inside};
+    return draw_picture(&picture, &running->profile, running->plugged.plugs, &running->changes);
 }
 
 static bool run_profile(running *running, const options *options) {
@@ -244,7 +283,9 @@ int command_run(int count, char **arguments) {
          "write what went over the USB cables as a capture (pcap), as Linux' usbmon would", 0},
         {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
         {"picture", OPTION_PICTURE, "FILE", 0,
-         "draw what came in and what went out on one time axis (PNG)", 0},
+         "draw what came in and what went out on one time axis (PNG, or SVG by its name)", 0},
+        {"from", OPTION_FROM, "TIME", 0, "where the picture begins", 0},
+        {"to", OPTION_TO, "TIME", 0, "where it ends", 0},
         {0}};
     static const struct argp_child children[] = {
         {&played_argp, 0, 0, 0}, {&out_argp, 0, 0, 0}, {0}};
@@ -266,6 +307,7 @@ int command_run(int count, char **arguments) {
         return 1;
     }
     bool good = run_profile(running, &options);
+    inside_free(&running->inside);
     simulation_end(&running->simulation);
     free(running->sent);
     plugged_free(&running->plugged);

@@ -129,10 +129,6 @@ void print_raw_value(FILE *file, const yt_raw_meaning *meaning, int64_t raw);
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
                    const change_list *changes);
 
-/* Draws what came in and what went out on one time axis. False: said on standard error. */
-bool draw_picture(const char *path, const profile *profile, const sim_plug *plugs,
-                  const change_list *changes, const char *title);
-
 /* Writes the controls of a recorded device as a table. */
 void print_device(FILE *file, const recorded_device *device, size_t reports);
 

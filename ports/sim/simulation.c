@@ -135,6 +135,8 @@ static bool next_report(void *context, loop_report *report) {
 static void drive_devices(void *context, unsigned reports) {
     simulation *simulation = context;
     (void)reports;
+    if (simulation->observer.settled)
+        simulation->observer.settled(simulation->observer.context);
     if (simulation->limit && ++simulation->updates >= 16 * simulation->limit)
         simulation->loop.stopped = true;
     for (unsigned i = 0; i < simulation->device_count; i++) {

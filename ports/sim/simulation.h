@@ -44,6 +44,8 @@ typedef struct sim_observer {
                   size_t size);
     /* A host sends a report. May be NULL. */
     void (*sent)(void *context, const sim_sent *sent);
+    /* The engine has looked at all there was. May be NULL. */
+    void (*settled)(void *context);
 } sim_observer;
 
 typedef struct sim_attached {
