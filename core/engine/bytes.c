@@ -13,8 +13,11 @@ static size_t size_on(size_t size, unsigned pointers, unsigned pointer_bytes) {
 }
 
 _Static_assert(sizeof(yt_endpoint) == sizeof(void *) + 24, "it has one pointer");
-_Static_assert(sizeof(yt_evaluator) % sizeof(void *) == 0 &&
-                   sizeof(yt_program) % sizeof(void *) == 0 &&
+_Static_assert(sizeof(void *) < 8 || (offsetof(yt_evaluator, program) % 8 == 0 &&
+                                      sizeof(yt_evaluator) ==
+                                          offsetof(yt_evaluator, program) + sizeof(yt_program) + 8),
+               "no room is left between what is no pointer");
+_Static_assert(sizeof(yt_program) % sizeof(void *) == 0 &&
                    offsetof(yt_sending, change_count) == 6 * sizeof(void *),
                "their pointers can be counted");
 
@@ -86,10 +89,13 @@ static void count_control(parts *parts, const yt_program_control *control) {
         parts->keys = true;
         return;
     }
+    bool turns =
+        control->kind == YT_MOTION && control->place != YT_NO_PLACE &&
+        (yt_place_at(parts->program, control->place)->flags & (YT_PLACE_MIDDLE | YT_PLACE_WRAPS));
     parts->groups++;
-    if (control->kind != YT_MOTION)
+    if (control->kind != YT_MOTION || turns)
         parts->kept += FIELD_BYTES;
-    if (control->kind != YT_MOTION && control->kind != YT_SWITCH)
+    if ((control->kind != YT_MOTION && control->kind != YT_SWITCH) || turns)
         parts->scales++;
 }
 
