@@ -82,7 +82,9 @@ static const char *group_of(const yt_device_kind *kind, const char *name,
         return "shoulders and triggers";
     if (is_pad && begins_with(name, middle, 3))
         return "in the middle";
-    if (meaning->part)
+    bool is_direction =
+        meaning->page == PAGE_DESKTOP && meaning->usage >= 0x90 && meaning->usage <= 0x93;
+    if (meaning->part || is_direction)
         return "hats: the directional pad";
     if (meaning->page == PAGE_BUTTON)
         return "buttons";

@@ -135,11 +135,9 @@ static void motors_and_lights(yt_descriptor *descriptor) {
     pad(descriptor, OUTPUT, 4);
 }
 
-static void write_counts(yt_descriptor *descriptor, const yt_profile_output *output, unsigned id) {
+static void write_counts(yt_descriptor *descriptor, const yt_profile_output *output) {
     static const uint8_t of_sticks[] = {0x30, 0x31, 0x32, 0x35, 0x33, 0x34};
     static const uint8_t of_joystick[] = {0x30, 0x31, 0x32, 0x33, 0x34, 0x35, 0x36, 0x37};
-    bool is_joystick = output->kind->application_usage == 0x04;
-    begin(descriptor, PAGE_DESKTOP, is_joystick ? 0x04 : 0x05, id);
     if (output->buttons)
         switches(descriptor, PAGE_BUTTON, 1, output->buttons);
     if (output->hats)
@@ -153,13 +151,11 @@ static void write_counts(yt_descriptor *descriptor, const yt_profile_output *out
         triggers(descriptor, output->triggers);
     if (output->what == OUTPUT_GAMEPAD)
         motors_and_lights(descriptor);
-    end(descriptor);
 }
 
 /* A bit for every key, so that any number of them can be down; five lights. */
-static void write_keyboard(yt_descriptor *descriptor, unsigned id) {
+static void write_keyboard(yt_descriptor *descriptor) {
     enum { FIRST_KEY = 0x04, LAST_KEY = 0xa4, KEYS = LAST_KEY - FIRST_KEY + 1 };
-    begin(descriptor, PAGE_DESKTOP, 0x06, id);
     switches(descriptor, PAGE_KEYBOARD, 0xe0, 8);
     switches(descriptor, PAGE_KEYBOARD, FIRST_KEY, KEYS);
     pad(descriptor, INPUT, KEYS);
@@ -169,7 +165,6 @@ static void write_keyboard(yt_descriptor *descriptor, unsigned id) {
     size_and_count(descriptor, 1, 5);
     item(descriptor, OUTPUT, ABSOLUTE);
     pad(descriptor, OUTPUT, 5);
-    end(descriptor);
 }
 
 /* A wheel of 16 bits whose host may ask for 120 steps a notch (HID Usage Tables, 4.3.1). */
@@ -192,8 +187,7 @@ static void wheel(yt_descriptor *descriptor, unsigned page, unsigned usage) {
     end(descriptor);
 }
 
-static void write_mouse(yt_descriptor *descriptor, unsigned id) {
-    begin(descriptor, PAGE_DESKTOP, 0x02, id);
+static void write_mouse(yt_descriptor *descriptor) {
     item(descriptor, USAGE, 0x01);
     item(descriptor, COLLECTION, PHYSICAL);
     switches(descriptor, PAGE_BUTTON, 1, 8);
@@ -207,18 +201,15 @@ static void write_mouse(yt_descriptor *descriptor, unsigned id) {
     wheel(descriptor, PAGE_CONSUMER, 0x238);
     pad(descriptor, FEATURE, 4);
     end(descriptor);
-    end(descriptor);
 }
 
 /* Three media keys at a time, each told by its usage. */
-static void write_consumer(yt_descriptor *descriptor, unsigned id) {
-    begin(descriptor, PAGE_CONSUMER, 0x01, id);
+static void write_consumer(yt_descriptor *descriptor) {
     item(descriptor, USAGE_MINIMUM, 0);
     item(descriptor, USAGE_MAXIMUM, 0x3ff);
     range(descriptor, 0, 0x3ff);
     size_and_count(descriptor, 16, 3);
     item(descriptor, INPUT, ARRAY);
-    end(descriptor);
 }
 
 static void write_shape(yt_descriptor *descriptor, const yt_output_shape *shape) {
@@ -258,13 +249,23 @@ void descriptor_write_shapes(yt_descriptor *descriptor, const yt_device_kind *ki
     end(descriptor);
 }
 
+uint32_t descriptor_application(const yt_profile_output *output) {
+    bool is_joystick = output->kind->application_usage == 0x04;
+    if (output->what == OUTPUT_COUNTS)
+        return (uint32_t)PAGE_DESKTOP << 16 | (is_joystick ? 0x04 : 0x05);
+    return (uint32_t)output->kind->application_page << 16 | output->kind->application_usage;
+}
+
 void descriptor_write(yt_descriptor *descriptor, const yt_profile_output *output, unsigned id) {
+    uint32_t application = descriptor_application(output);
+    begin(descriptor, application >> 16, application & 0xffff, id);
     if (output->what == OUTPUT_KEYBOARD)
-        write_keyboard(descriptor, id);
+        write_keyboard(descriptor);
     else if (output->what == OUTPUT_MOUSE)
-        write_mouse(descriptor, id);
+        write_mouse(descriptor);
     else if (output->what == OUTPUT_CONSUMER)
-        write_consumer(descriptor, id);
+        write_consumer(descriptor);
     else
-        write_counts(descriptor, output, id);
+        write_counts(descriptor, output);
+    end(descriptor);
 }

@@ -10,6 +10,10 @@ typedef struct yt_descriptor {
     bool is_too_long;
 } yt_descriptor;
 
+/* The usage of an output's top-level collection, its page in the upper 16 bits; not of an
+ * OUTPUT_DESCRIPTION, which may have several. */
+uint32_t descriptor_application(const yt_profile_output *output);
+
 /* Appends the top-level collection of an output that is no OUTPUT_DESCRIPTION. `id` 0: its reports
  * have no ID. */
 void descriptor_write(yt_descriptor *descriptor, const yt_profile_output *output, unsigned id);

@@ -71,8 +71,10 @@ static bool shares(const yt_profile_output *output) {
     return output->over_radio || (boot_of(output) == YT_NO_BOOT && output->what != OUTPUT_COUNTS);
 }
 
-static bool goes_with(const yt_profile_output *one, const yt_profile_output *other) {
-    return one == other || (shares(one) && shares(other) && one->connector == other->connector);
+bool outputs_merge(const yt_profile_output *one, const yt_profile_output *other) {
+    return one->connector == other->connector && one->what != OUTPUT_DESCRIPTION &&
+           other->what != OUTPUT_DESCRIPTION &&
+           descriptor_application(one) == descriptor_application(other);
 }
 
 typedef struct yt_interface_parts {
@@ -82,6 +84,18 @@ typedef struct yt_interface_parts {
     unsigned member_count;
     unsigned number;
 } yt_interface_parts;
+
+/* Whether an output can be in the interface: with one that has the same application usage a host
+ * would take the two for one device. */
+static bool has_room(const yt_interface_parts *parts, const yt_profile_output *output) {
+    for (unsigned i = 0; i < parts->member_count; i++) {
+        const yt_profile_output *member = parts->members[i];
+        if (!shares(member) || !shares(output) || member->connector != output->connector ||
+            outputs_merge(member, output))
+            return false;
+    }
+    return true;
+}
 
 static void write_interface(yt_interface_parts *parts) {
     yt_descriptor *descriptor = &parts->descriptor;
@@ -270,7 +284,7 @@ bool outputs_build(yt_build *build, yt_profile_output *outputs, unsigned count, 
         if (done[i])
             continue;
         for (unsigned k = i; k < count; k++) {
-            if (done[k] || !goes_with(&outputs[i], &outputs[k]))
+            if (done[k] || !has_room(&parts, &outputs[k]))
                 continue;
             outputs[k].interface = parts.number;
             parts.members[parts.member_count++] = &outputs[k];

@@ -67,19 +67,24 @@ typedef struct yt_output_control {
     yt_program_place place; /* of one that the host sends, all but its range's index */
 } yt_output_control;
 
-/* What the word for an output's kind stands for ("gamepad"…); false where there is no such kind.
- * Leaves its name and connector. */
 /* "gamepad, joystick…": the kinds of outputs, for messages; and what an output of a kind is called,
  * if nobody says otherwise; NULL: there is no such kind. */
 const char *output_kind_list(void);
 const char *output_kind_usual(const char *name);
 
+/* What the word for an output's kind stands for ("gamepad"…); false where there is no such kind.
+ * Leaves its name and connector. */
 bool output_kind_named(const char *name, yt_profile_output *output);
 
 /* Writes the report descriptor of an output that is given by its fields; NULL: it is too long. */
 const uint8_t *output_shapes_descriptor(yt_pool *pool, const yt_device_kind *kind,
                                         const yt_output_shape *shapes, unsigned count,
                                         size_t *size);
+
+/* Whether a host takes two outputs for one device where they share a report descriptor: top-level
+ * collections of one application usage are one to Linux (hid-input.c), so that the second player's
+ * buttons would be more buttons of the first's. */
+bool outputs_merge(const yt_profile_output *one, const yt_profile_output *other);
 
 /* Puts outputs together into interfaces, with their descriptors and reports. False: a description's
  * descriptor cannot be used; `*at` is then the output, and `*why` says it. */

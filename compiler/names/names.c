@@ -290,17 +290,23 @@ bool control_named(const yt_device_kind *kind, const char *name, size_t length,
     return plainly_named(kind, name, length, meaning) || numbered(kind, name, length, meaning);
 }
 
-/* Of a special name, what stands for the whole usage: of a hat, the part before the dot. */
-static void write_special(const yt_special_name *special, char *text) {
-    const char *dot = special->meaning.part ? strchr(special->name, '.') : NULL;
+static bool is_usage(const yt_control_name *meaning, uint16_t page, uint16_t usage) {
+    return meaning->page == page && meaning->usage == usage;
+}
+
+/* A special name for a usage: of a hat, the part before the dot; of a button that is one of its
+ * directions, all of it. */
+static void write_special(const yt_special_name *special, uint16_t page, uint16_t usage,
+                          char *text) {
+    bool is_whole = special->meaning.part && is_usage(&special->meaning, page, usage);
+    const char *dot = is_whole ? strchr(special->name, '.') : NULL;
     snprintf(text, USAGE_NAME_BYTES, "%.*s",
              dot ? (int)(dot - special->name) : (int)strlen(special->name), special->name);
 }
 
 static bool stands_for(const yt_control_name *meaning, uint16_t page, uint16_t usage) {
-    return ((meaning->page == page && meaning->usage == usage) ||
-            (meaning->other_page == page && meaning->other_usage == usage)) &&
-           meaning->part <= 1;
+    return (is_usage(meaning, page, usage) && meaning->part <= 1) ||
+           (meaning->other_page == page && meaning->other_usage == usage);
 }
 
 /* The name of a usage by the tables, with its page where the kind does not know it without. */
@@ -322,7 +328,7 @@ bool control_candidate(const yt_device_kind *kind, unsigned index, uint16_t page
     for (size_t i = 0; i < COUNT(special_names); i++)
         if ((special_names[i].kinds & kind->bit) &&
             stands_for(&special_names[i].meaning, page, usage) && index-- == 0) {
-            write_special(&special_names[i], text);
+            write_special(&special_names[i], page, usage, text);
             *meaning = special_names[i].meaning;
             *is_nth = special_names[i].is_nth;
             return true;

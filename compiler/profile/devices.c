@@ -385,6 +385,14 @@ static void check_connectors(const yt_scope *scope, const yt_part *outputs) {
                 messages_add(scope->messages, at->place,
                              "over Bluetooth an output with fields or a descriptor of its own "
                              "is the only one at its connector");
+            else if (one->over_radio && outputs_merge(one, other)) {
+                messages_add(scope->messages, at->place,
+                             "over Bluetooth a host takes two of a kind at one connector for one "
+                             "device, and mixes the controls of \"%s\" and \"%s\"; give this "
+                             "one another connector",
+                             other->name, one->name);
+                break;
+            }
         }
 }
 

@@ -285,7 +285,7 @@ static void check_numbers(void) {
                         continue;
                     for (unsigned n = 0; n < 9; n++) {
                         control_name_number(kind, name, n, again);
-                        if (meaning.part)
+                        if (meaning.part && meaning.usage == usage) /* a hat, not a button */
                             strcat(again, ".up");
                         bool is_known = control_named(kind, again, strlen(again), &found);
                         if (n > 0 && control_is_key(&meaning)) {
@@ -298,6 +298,7 @@ static void check_numbers(void) {
                         CHECK_EQUAL(found.usage, meaning.usage);
                         CHECK_EQUAL(found.occurrence, n);
                         CHECK_EQUAL(found.kind, meaning.kind);
+                        CHECK_EQUAL(found.part, meaning.part);
                     }
                 }
             }

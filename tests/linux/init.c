@@ -203,7 +203,10 @@ static void print_sticks(void) {
         fprintf(out, "js axes");
         for (int k = 0; k < axes; k++)
             fprintf(out, " %u", axis_map[k]);
-        fprintf(out, "\njs buttons %u\n", buttons);
+        fprintf(out, "\njs buttons");
+        for (int k = 0; k < buttons; k++)
+            fprintf(out, " %u", button_map[k]);
+        fprintf(out, "\n");
         close(file);
     }
 }

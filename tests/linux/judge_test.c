@@ -1,12 +1,11 @@
 /* A real Linux kernel judges every output: each report that a host gets is given to it through
  * uhid, and what its HID parser makes of it is compared, event by event, with what was meant.
  * usage: judge_test MACHINE INIT FOLDER    (tests/linux/machine, init built static) */
-#include <sys/wait.h>
-
 #include "tests/harness.h"
 #include "tool/fields.h"
 #include "tool/source.h"
 #include "tests/engine/lengths.h"
+#include "tests/linux/machine.h"
 
 #define STEPS  60
 #define EVENTS 65536
@@ -48,6 +47,10 @@ static const outputs_case cases[] = {
      "12}, "
      "{usage: y, bits: 12}, {usage: hat, bits: 8}, {usage: rz, bits: 8, range: [0, 200]}]}}",
      {"crane"}},
+    {"two gamepads on a connector", "{one: gamepad, two: gamepad}", {"one", "two"}},
+    {"two of each on a connector",
+     "{one: gamepad, stick: joystick, two: gamepad, ten: {buttons: 10, sticks: 1}}",
+     {"one", "stick", "two", "ten"}},
     {"three that share an interface",
      "{pad: gamepad, stick: joystick, media: consumer}",
      {"pad", "stick", "media"}},
@@ -316,8 +319,7 @@ typedef struct listening {
     uint32_t scan;
     int hat_x, hat_y;
     bool hat_moved;
-    char axes[128];  /* what joydev says of the device, */
-    int buttons;     /* and how many buttons; -1: it is no joystick */
+    unsigned sticks; /* joysticks that joydev makes of the device */
     unsigned lights; /* reports that came for a light */
     unsigned asked;  /* feature reports that the kernel set by itself */
 } listening;
@@ -389,7 +391,6 @@ static bool listen(FILE *machine, listening *listening) {
     unsigned node, type, code;
     int value;
     memset(listening, 0, sizeof *listening);
-    listening->buttons = -1;
     heard.count = heard.reports = 0;
     while (fgets(line, sizeof line, machine)) {
         if (sscanf(line, "ev %u %u %u %d", &node, &type, &code, &value) == 4)
@@ -397,9 +398,7 @@ static bool listen(FILE *machine, listening *listening) {
         else if (strncmp(line, "sent", 4) == 0)
             end_heard(listening);
         else if (strncmp(line, "js axes", 7) == 0)
-            snprintf(listening->axes, sizeof listening->axes, "%.120s", line + 7);
-        else if (strncmp(line, "js buttons ", 11) == 0)
-            listening->buttons = atoi(line + 11);
+            listening->sticks++;
         else if (strncmp(line, "output ", 7) == 0)
             listening->lights++;
         else if (strncmp(line, "set 0 ", 6) == 0) /* a feature report */
@@ -407,58 +406,22 @@ static bool listen(FILE *machine, listening *listening) {
         else if (strncmp(line, "removed", 7) == 0)
             return true;
         else if (strncmp(line, "created", 7) != 0 && strncmp(line, "lit", 3) != 0 &&
-                 strncmp(line, "get", 3) != 0 && strncmp(line, "set", 3) != 0)
+                 strncmp(line, "js buttons", 10) != 0 && strncmp(line, "get", 3) != 0 &&
+                 strncmp(line, "set", 3) != 0)
             CHECK_TEXT(line, "an answer of the machine");
     }
     return false;
 }
 
-/* `yonder describe --host-numbers` against joydev: the same axes in the same order. */
-static void check_numbers(const yt_compiled *compiled, unsigned interface, listening *listening) {
-    static const char *const codes[][2] = {{"left_stick.x", "0"},
-                                           {"x", "0"},
-                                           {"left_stick.y", "1"},
-                                           {"y", "1"},
-                                           {"z", "2"},
-                                           {"right_stick.x", "?"},
-                                           {"right_stick.y", "?"},
-                                           {"rx", "3"},
-                                           {"ry", "4"},
-                                           {"rz", "5"},
-                                           {"slider", "6"},
-                                           {"dial", "7"},
-                                           {"right_trigger", "9"},
-                                           {"left_trigger", "10"}};
-    const yt_program_interface *at = &compiled->program.interfaces[interface];
-    recorded_device device = {.name = "case", .descriptor_size = at->descriptor_bytes};
-    memcpy(device.descriptor, compiled->program.blob + at->descriptor_offset, at->descriptor_bytes);
-    char *printed = NULL, *save = NULL, *axes_save = NULL;
-    size_t size;
-    int buttons = 0;
-    FILE *file = open_memstream(&printed, &size);
-    print_host_numbers(file, &device);
-    fclose(file);
-    char *axis = strtok_r(listening->axes, " \n", &axes_save);
-    for (char *line = strtok_r(printed, "\n", &save); line; line = strtok_r(NULL, "\n", &save)) {
-        char name[64], is[16];
-        bool is_hat = strstr(line, "hat (") || strstr(line, "dpad (");
-        if (sscanf(line, " %63s %15s", name, is) != 2)
-            continue;
-        buttons += strcmp(is, "button") == 0;
-        if (!is_hat && strcmp(is, "axis") != 0)
-            continue;
-        const char *code = is_hat ? (strstr(line, "up, down") ? "17" : "16") : "none";
-        for (size_t i = 0; i < sizeof codes / sizeof codes[0]; i++)
-            if (strcmp(codes[i][0], name) == 0)
-                code = codes[i][1];
-        CHECK(axis != NULL);
-        if (axis && *code != '?')
-            CHECK_TEXT(axis, code);
-        axis = strtok_r(NULL, " \n", &axes_save);
+/* A host is to see a joystick of each gamepad and joystick. */
+static void check_sticks(const yt_compiled *compiled, unsigned interface, unsigned sticks) {
+    unsigned expected = 0;
+    for (unsigned i = 0; i < compiled->output_count; i++) {
+        const char *kind = compiled->outputs[i].kind->name;
+        expected += compiled->outputs[i].interface == interface &&
+                    (strcmp(kind, "gamepad") == 0 || strcmp(kind, "joystick") == 0);
     }
-    CHECK(axis == NULL);
-    CHECK_EQUAL(buttons, listening->buttons);
-    free(printed);
+    CHECK_EQUAL(sticks, expected);
 }
 
 static size_t reports_before; /* of the machine's earlier devices */
@@ -479,16 +442,14 @@ static void judge(const outputs_case *at, const yt_compiled *compiled, unsigned 
     about("%s", at->what);
     CHECK(listen(machine, &listening));
     CHECK_EQUAL(heard.reports, meant.reports);
-    CHECK(meant.reports >= STEPS / 3 && meant.count >= STEPS / 3);
+    CHECK(meant.reports > 0 && meant.count > 0);
     for (size_t i = 0; i < meant.reports && i < heard.reports; i++)
         compare_report(at->what, i);
     const yt_program_interface *of = &whole.program.interfaces[interface];
     about("%s, what the kernel asks", at->what);
     CHECK_EQUAL(listening.lights > 0, (of->boot & YT_BOOT_KEYBOARD) != 0);
     CHECK_EQUAL(listening.asked > 0, (of->boot & YT_BOOT_MOUSE) != 0);
-    if (listening.buttons >= 0 && compiled->output_count == 1 && of->boot == YT_NO_BOOT &&
-        strcmp(compiled->outputs[0].kind->name, "consumer") != 0)
-        check_numbers(&whole, interface, &listening);
+    check_sticks(compiled, interface, listening.sticks);
     printf("%s: %zu reports, %zu events\n", at->what, meant.reports, meant.count);
     reports_before += meant.reports;
     pool_free(&whole.pool);
@@ -517,21 +478,15 @@ static void write_jobs(const char *path) {
 }
 
 int main(int count, char **arguments) {
-    char path[512], command[1600];
+    char path[512];
+    int status;
     if (count != 4)
         return 2;
     snprintf(path, sizeof path, "%s/job", arguments[3]);
-    snprintf(command, sizeof command, "%s %s %s", arguments[1], arguments[2], path);
     write_jobs(path);
-    FILE *machine = popen(command, "r");
+    FILE *machine = machine_start(arguments[1], arguments[2], path, &status);
     if (!machine)
-        return 1;
-    int first = fgetc(machine);
-    if (first == EOF) {
-        int status = pclose(machine);
-        return WIFEXITED(status) && WEXITSTATUS(status) == 77 ? 77 : 1;
-    }
-    ungetc(first, machine);
+        return status;
     for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
         yt_compiled compiled;
         CHECK(compile(&compiled, cases[i].outputs, ""));
