@@ -150,16 +150,19 @@ void target_name(const yt_compiled *compiled, uint32_t inputs, const recorded_de
 
 /* The input that a control of a plugged device belongs to: a device of several collections may be
  * several inputs. */
-static unsigned input_of(const profile *profile, const sim_plug *plug,
-                         const host_control *control) {
+static unsigned input_of(const profile *profile, const sim_plug *plugs, const sim_change *change) {
     const yt_program *program = &profile->compiled.program;
+    const sim_plug *plug = &plugs[change->number];
+    const host_control *control = &change->control;
+    const yt_device_fields *fields = fields_of_device(change->device);
+    yt_element element;
     if (plug->input != YT_ANY_INPUT)
         return plug->input;
-    for (unsigned i = 0; i < program->header->input_count; i++)
-        if (program->inputs[i].application_page == control->application_page &&
-            (program->inputs[i].application_usage == control->application_usage ||
-             (program->inputs[i].application_other &&
-              program->inputs[i].application_other == control->application_usage)))
+    bool is_there = device_element_at(fields, YT_HID_INPUT, control->report_id, control->bit,
+                                      control->usage, &element);
+    for (unsigned i = 0; is_there && i < program->header->input_count; i++)
+        if (program->inputs[i].application_page &&
+            device_field_suits(fields, element.field, profile->compiled.inputs[i].kind))
             return i;
     for (unsigned i = 0; i < program->header->input_count; i++)
         if (profile_reads(profile, i, control) || program->inputs[i].application_page == 0 ||
@@ -177,7 +180,7 @@ void change_name(const profile *profile, const sim_plug *plugs, const sim_change
                     size, meaning);
         return;
     }
-    unsigned number = input_of(profile, &plugs[change->number], &change->control);
+    unsigned number = input_of(profile, plugs, change);
     const yt_profile_input *input = &profile->compiled.inputs[number];
     if (change->is_feedback)
         name_target(input, change->device, &change->control, own, meaning);
@@ -188,8 +191,7 @@ void change_name(const profile *profile, const sim_plug *plugs, const sim_change
 
 bool change_is_used(const profile *profile, const sim_plug *plugs, const sim_change *change) {
     return change->is_output || change->is_feedback ||
-           profile_reads(profile, input_of(profile, &plugs[change->number], &change->control),
-                         &change->control);
+           profile_reads(profile, input_of(profile, plugs, change), &change->control);
 }
 
 bool profile_reads(const profile *profile, unsigned input, const host_control *control) {

@@ -98,9 +98,12 @@ static bool suits(const yt_hid_field *field, unsigned type, bool is_hats, bool i
     return variable && (type == YT_AXIS || type == YT_RATE);
 }
 
-static bool is_in_collection(const yt_hid_field *field, const yt_device_kind *kind) {
+bool device_field_suits(const yt_device_fields *device, unsigned number,
+                        const yt_device_kind *kind) {
+    const yt_hid_field *field = &device->fields[number];
+    const yt_device_kind *of = kind->needs_usage ? device_field_kind(device, number) : kind;
     return kind->application_page == 0 ||
-           (field->application_page == kind->application_page &&
+           (field->application_page == kind->application_page && (of == kind || !of->needs_usage) &&
             (field->application_usage == kind->application_usage ||
              (kind->application_other && field->application_usage == kind->application_other)));
 }
@@ -124,11 +127,12 @@ typedef struct wanted {
 } wanted;
 
 /* How many elements of a field are what is wanted. */
-static unsigned count_in(const yt_hid_field *field, const yt_device_kind *kind,
-                         const wanted *wanted, unsigned *first) {
+static unsigned count_in(const yt_device_fields *device, unsigned number,
+                         const yt_device_kind *kind, const wanted *wanted, unsigned *first) {
+    const yt_hid_field *field = &device->fields[number];
     if (field->usage_page != wanted->page ||
         !suits(field, wanted->type, wanted->is_hat, wanted->is_target) ||
-        (!wanted->is_target && !is_in_collection(field, kind)))
+        (!wanted->is_target && !device_field_suits(device, number, kind)))
         return 0;
     return field_occurrences(field, wanted->usage, first);
 }
@@ -137,7 +141,7 @@ static bool find_nth(const yt_device_fields *device, const yt_device_kind *kind,
                      const wanted *wanted, unsigned occurrence, yt_element *element) {
     for (unsigned i = 0; i < device->count; i++) {
         unsigned first = 0;
-        unsigned count = count_in(&device->fields[i], kind, wanted, &first);
+        unsigned count = count_in(device, i, kind, wanted, &first);
         if (occurrence < count) {
             *element = (yt_element){i, first + occurrence};
             return true;
@@ -174,7 +178,7 @@ static int occurrence_of(const yt_device_fields *device, const yt_device_kind *k
                            is_usage && meaning->part, is_target};
     unsigned before = 0;
     for (unsigned i = 0; i <= element.field; i++) {
-        unsigned first = 0, count = count_in(&device->fields[i], kind, &wanted, &first);
+        unsigned first = 0, count = count_in(device, i, kind, &wanted, &first);
         if (i < element.field)
             before += count;
         else if (element.index < first || element.index >= first + count)

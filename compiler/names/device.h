@@ -28,6 +28,10 @@ void device_fields_read(yt_device_fields *device, const uint8_t *descriptor, siz
  * it moved, is a tablet, and one without an x is only a device. */
 const yt_device_kind *device_field_kind(const yt_device_fields *device, unsigned field);
 
+/* Whether a field's collection can go to an input of a kind. One that tells where its pointer is,
+ * is no mouse; one that tells how far it moved, no tablet. */
+bool device_field_suits(const yt_device_fields *device, unsigned field, const yt_device_kind *kind);
+
 /* The usage of an element, and where it stands; an array's elements all stand where it does. */
 uint16_t element_usage(const yt_hid_field *field, unsigned index);
 unsigned element_bit(const yt_hid_field *field, unsigned index);

@@ -181,7 +181,7 @@ static yt_status give_field(making *making, found_part *found) {
     yt_hid_field *field = &making->search->field;
     int64_t minimum = field->minimum, maximum = field->maximum;
     unsigned number = making->search->field_number;
-    bool has_keys = yt_search_can_have_keys(making->search, &making->engine->evaluator->program);
+    bool has_keys = yt_search_can_have_keys(making->search);
     for (unsigned i = 0; i < making->count; i++) {
         unsigned at = making->list[i].field; /* most of the list is elsewhere, or nowhere */
         if (at > number || (at < number && !has_keys) || !is_here(making, i))

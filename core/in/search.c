@@ -67,14 +67,10 @@ static unsigned occurrences(const yt_hid_field *field, unsigned usage, unsigned 
 }
 
 /* Works out once for a field what is asked of it for each control. */
-static void look_over(search *search, const yt_program *program) {
-    const yt_hid_field *field = &search->field;
-    search->suits = suits_of(field);
-    search->inputs = 0;
-    for (unsigned i = 0; search->suits && i < program->header->input_count; i++)
-        if (is_in_application(field->application_page, field->application_usage,
-                              yt_input_at(program, i)))
-            search->inputs |= (uint32_t)1 << i;
+static void look_over(search *search) {
+    unsigned owner = search->owners[search->field.application];
+    search->suits = suits_of(&search->field);
+    search->inputs = owner < YT_PROGRAM_INPUTS ? (uint32_t)1 << owner : 0;
 }
 
 /* How often a usage of an input stands in the field at hand as what it is to be, and the first
@@ -96,7 +92,9 @@ void yt_search_begin(search *search) {
 yt_status yt_search_next(search *search) {
     search->field_number++;
     yt_status status = yt_hid_next(&search->reader, &search->field);
-    return status == YT_OK && search->field_number >= YT_HID_FIELDS ? YT_HID_LONG : status;
+    bool is_long =
+        search->field_number >= YT_HID_FIELDS || search->field.application >= YT_HID_COLLECTIONS;
+    return status == YT_OK && is_long ? YT_HID_LONG : status;
 }
 
 static bool is_text(const yt_program *program, unsigned offset, unsigned bytes, const char *text) {
@@ -147,37 +145,55 @@ static void note_points(search *search, const yt_program *program) {
                                                          search->device, checksum);
 }
 
+/* What a field is for the usages that inputs need, a bit for each input: those whose usage it is,
+ * and those for which it is of the other type. */
+typedef struct needs {
+    uint32_t met, other;
+} needs;
+
+static void note_needs(const search *search, const yt_program *program, needs *needs) {
+    const yt_hid_field *field = &search->field;
+    unsigned suits = suits_of(field);
+    for (unsigned i = 0; i < program->header->input_count; i++) {
+        const yt_program_input *input = yt_input_at(program, i);
+        unsigned needed = input->needs & YT_NEEDS_RELATIVE ? 1u << YT_MOTION : 1u << YT_AXIS, first;
+        if (!(input->needs & YT_NEEDS_USAGE) || field->usage_page != input->needs_page ||
+            input->needs_usage < field->usage_first || input->needs_usage > field->usage_last ||
+            !is_in_application(field->application_page, field->application_usage, input) ||
+            occurrences(field, input->needs_usage, &first) == 0)
+            continue;
+        if (suits & needed)
+            needs->met |= (uint32_t)1 << i;
+        else if (suits & (1u << YT_MOTION | 1u << YT_AXIS))
+            needs->other |= (uint32_t)1 << i;
+    }
+}
+
 /* Reads the whole descriptor: a device without the usage that an input needs does not fit it; one
  * that has it fits better by a point. */
-static yt_status note_needs(search *search, const yt_program *program) {
-    uint32_t has = 0;
+static yt_status note_needs_of_all(search *search, const yt_program *program) {
+    needs needs = {0, 0};
     yt_status status;
     yt_search_begin(search);
-    while ((status = yt_search_next(search)) == YT_OK) {
-        look_over(search, program);
-        for (unsigned i = 0; i < program->header->input_count; i++) {
-            const yt_program_input *input = yt_input_at(program, i);
-            unsigned suits = input->needs & YT_NEEDS_RELATIVE ? 1u << YT_MOTION : 1u << YT_AXIS;
-            unsigned first;
-            if (search->field.usage_page == input->needs_page &&
-                find_in_field(search, input->needs_usage, suits, i, &first) > 0)
-                has |= (uint32_t)1 << i;
-        }
-    }
+    while ((status = yt_search_next(search)) == YT_OK)
+        note_needs(search, program, &needs);
     for (unsigned i = 0; i < program->header->input_count; i++)
         if ((yt_input_at(program, i)->needs & YT_NEEDS_USAGE) && search->points[i] > 0)
-            search->points[i] = has >> i & 1 ? (uint8_t)(search->points[i] + 1) : 0;
+            search->points[i] = needs.met >> i & 1 ? (uint8_t)(search->points[i] + 1) : 0;
     return status == YT_END ? YT_OK : status;
 }
 
-/* The input that a collection fits best, of several the earliest, as a bit; 0: none. */
-static uint32_t best_input(const search *search, const yt_program *program, uint16_t page,
-                           uint16_t usage) {
-    unsigned best = 0, most = 0;
+/* The input that a collection fits best, of several the earliest; YT_PROGRAM_INPUTS: none. What
+ * tells where its pointer is, is not for an input that needs to know how far it moved, and the
+ * other way round. */
+static unsigned best_input(const search *search, const yt_program *program, uint16_t page,
+                           uint16_t usage, const needs *needs) {
+    unsigned best = YT_PROGRAM_INPUTS, most = 0;
     for (unsigned i = 0; i < program->header->input_count; i++) {
         const yt_program_input *input = yt_input_at(program, i);
         unsigned points = search->points[i];
-        if (points == 0 || !is_in_application(page, usage, input))
+        if (points == 0 || !is_in_application(page, usage, input) ||
+            (needs->other & ~needs->met) >> i & 1)
             continue;
         if (input->application_page)
             points += usage == input->application_usage ? 2 : 1;
@@ -186,30 +202,49 @@ static uint32_t best_input(const search *search, const yt_program *program, uint
             best = i;
         }
     }
-    return most > 0 ? (uint32_t)1 << best : 0;
+    return best;
+}
+
+typedef struct collection {
+    uint16_t page, usage;
+    unsigned number;
+    needs needs;
+} collection;
+
+/* Gives a collection to the input that it fits best. */
+static void give_collection(search *search, const yt_program *program, const collection *of,
+                            uint32_t *inputs) {
+    unsigned input = best_input(search, program, of->page, of->usage, &of->needs);
+    search->owners[of->number] = (uint8_t)input;
+    if (input < YT_PROGRAM_INPUTS)
+        *inputs |= (uint32_t)1 << input;
 }
 
 /* A keyboard and a mouse in one device are two top-level collections, and each finds its own input.
  * A device without any finds one too: its description may say where its controls are. */
 yt_status yt_search_inputs(search *search, const yt_program *program, uint8_t *points,
                            uint32_t *inputs) {
-    int collection = -1;
+    const yt_hid_field *field = &search->field;
+    collection collection = {0};
     *inputs = 0;
     search->points = points;
     note_points(search, program);
-    yt_status status = note_needs(search, program);
+    yt_status status = note_needs_of_all(search, program);
     if (status != YT_OK)
         return status;
     yt_search_begin(search);
     while (yt_search_next(search) == YT_OK) {
-        const yt_hid_field *field = &search->field;
-        if (field->application == collection)
-            continue;
-        collection = field->application;
-        *inputs |= best_input(search, program, field->application_page, field->application_usage);
+        if (search->field_number > 0 && field->application != collection.number)
+            give_collection(search, program, &collection, inputs);
+        if (search->field_number == 0 || field->application != collection.number) {
+            collection.page = field->application_page;
+            collection.usage = field->application_usage;
+            collection.number = field->application;
+            collection.needs.met = collection.needs.other = 0;
+        }
+        note_needs(search, program, &collection.needs);
     }
-    if (collection < 0)
-        *inputs = best_input(search, program, 0, 0);
+    give_collection(search, program, &collection, inputs);
     return YT_OK;
 }
 
@@ -281,7 +316,7 @@ void yt_search_fields(search *search, const yt_program *program, yt_sought *list
                 list[i].at = yt_sought_control(program, i)->occurrence;
         yt_search_begin(search);
         while (yt_search_next(search) == YT_OK) {
-            look_over(search, program);
+            look_over(search);
             for (unsigned i = 0; search->suits && i < count; i++)
                 look_at(search, program, list, i, walk);
         }
@@ -300,15 +335,15 @@ static void place_field(yt_hid_field *field, const yt_program_place *place) {
     field->maximum = 1;
 }
 
-bool yt_search_can_have_keys(search *search, const yt_program *program) {
+bool yt_search_can_have_keys(search *search) {
 #ifndef YT_WITHOUT_SHARED_INPUTS
     unsigned page = search->field.usage_page;
     if (search->field_number == YT_SOUGHT_PLACE || (page != PAGE_KEYBOARD && page != PAGE_CONSUMER))
         return false;
-    look_over(search, program);
+    look_over(search);
     return search->suits != 0;
 #else
-    (void)search, (void)program;
+    (void)search;
     return false;
 #endif
 }

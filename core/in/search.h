@@ -19,9 +19,10 @@ typedef struct search {
     yt_hid_reader reader;
     yt_hid_field field;
     uint16_t field_number; /* which one of the walk it is, from 0 */
-    uint32_t inputs;       /* whose collection the field at hand is in, a bit each */
+    uint32_t inputs;       /* whose collection the field at hand is in, as a bit; 0: nobody's */
     uint8_t suits;         /* what the field at hand can be, a bit each */
     uint8_t *points;       /* how well the device as a whole fits each input; 0: not */
+    uint8_t owners[YT_HID_COLLECTIONS]; /* whose each top-level collection is; 0xff: nobody's */
 } search;
 
 /* Where a control or a target of the program was found. A list has one for each, the targets behind
@@ -55,7 +56,7 @@ void yt_search_fields(search *search, const yt_program *program, yt_sought *list
 
 /* Whether the field at hand can be a further place of a key or a media key: a keyboard may tell it
  * in a list and by a bit, and all of its places are one. */
-bool yt_search_can_have_keys(search *search, const yt_program *program);
+bool yt_search_can_have_keys(search *search);
 
 /* Of such a field: whether it is one for `index`, which was found in an earlier one; `here` says
  * where. */

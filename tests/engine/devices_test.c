@@ -376,6 +376,80 @@ static void check_composite(void) {
     rig_end(&r);
 }
 
+/* A pointer that tells how far it moved and one that tells where it is, in one device: a mouse and
+ * a tablet, in whatever order the device and the profile have them. */
+static void check_two_pointers(void) {
+    static const uint8_t collections[2][50] = {
+        {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08,
+         0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0x05, 0x01, 0x09, 0x30,
+         0x09, 0x31, 0x15, 0x81, 0x25, 0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x06, 0xc0},
+        {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x85, 0x02, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08,
+         0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0x05, 0x01, 0x09, 0x30,
+         0x09, 0x31, 0x15, 0x00, 0x25, 0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0xc0}};
+    static const char *const inputs[] = {"{ball: mouse, slate: tablet}",
+                                         "{slate: tablet, ball: mouse}"};
+    for (unsigned order = 0; order < 4; order++) {
+        uint8_t both[82];
+        char text[400];
+        memcpy(both, collections[order & 1], 41);
+        memcpy(both + 41, collections[~order & 1], 41);
+        about("a mouse and a tablet in one device, order %u", order);
+        snprintf(text, sizeof text,
+                 "inputs: %s\noutputs: {typed: keyboard, view: mouse}\nsheet:\n"
+                 "  typed.a: ball.button1\n  typed.b: slate.button1\n  typed.c: slate.x > 50%%\n"
+                 "  view.motion: ball.motion\n",
+                 inputs[order / 2]);
+        rig_begin(&r, text);
+        unsigned device = RIG_ATTACH(&r, both);
+        CHECK_EQUAL(yt_engine_inputs_of(&r.engine, device), 3);
+        RIG_REPORT(&r, device, 1, 1, 0x01, 0, 0);
+        CHECK(strncmp(rig_take(&r, 0, 1), "00 01 00", 8) == 0);
+        RIG_REPORT(&r, device, 2, 2, 0x01, 0, 0);
+        CHECK(strncmp(rig_take(&r, 0, 2), "00 03 00", 8) == 0);
+        RIG_REPORT(&r, device, 3, 1, 0x00, 5, 0);
+        CHECK(strncmp(rig_take(&r, 0, 3), "00 02 00", 8) == 0);
+        CHECK_TEXT(rig_take(&r, 1, 3), "00 05 00 00 00 00 00 00 00");
+        RIG_REPORT(&r, device, 4, 2, 0x00, 120, 0);
+        CHECK(strncmp(rig_take(&r, 0, 4), "00 04 00", 8) == 0);
+        CHECK_TEXT(rig_take(&r, 1, 4), "");
+        rig_end(&r);
+        about("where only one of them is an input, the other part is nobody's, order %u", order);
+        rig_begin(&r, "inputs: {slate: tablet}\noutputs: {typed: keyboard}\nsheet:\n"
+                      "  typed.b: slate.button1\n");
+        device = RIG_ATTACH(&r, both);
+        RIG_REPORT(&r, device, 1, 1, 0x01, 0, 0);
+        CHECK_TEXT(rig_take(&r, 0, 1), "");
+        RIG_REPORT(&r, device, 2, 2, 0x01, 0, 0);
+        CHECK(strncmp(rig_take(&r, 0, 2), "00 02 00", 8) == 0);
+        rig_end(&r);
+    }
+}
+
+/* A device may have 32 top-level collections; with one more it is not attached. */
+static void check_many_collections(void) {
+    static uint8_t many[33 * 21];
+    static const uint8_t one[20] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x85, 0x01, 0x09, 0x30,
+                                    0x15, 0x81, 0x25, 0x7f, 0x75, 0x08, 0x95, 0x01, 0x81, 0x02};
+    size_t size = 0;
+    for (unsigned i = 0; i < 33; i++) {
+        memcpy(many + size, one, sizeof one);
+
+        many[size + sizeof one] = 0xc0;
+        size += sizeof one + 1;
+    }
+    rig_begin(&r, "inputs: {lever: joystick}\noutputs: {pad: gamepad}\nsheet:\n"
+                  "  pad.left_stick.x: lever.x\n");
+    unsigned number;
+    yt_device device = {
+        .descriptor = many, .descriptor_size = 32 * (sizeof one + 1), .input = YT_ANY_INPUT};
+    about("32 top-level collections");
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &number), YT_OK);
+    device.descriptor_size = size;
+    about("33 top-level collections");
+    CHECK_EQUAL(yt_engine_attach(&r.engine, &device, &number), YT_HID_LONG);
+    rig_end(&r);
+}
+
 /* Where the most specific match wins, whatever the order. */
 static void check_matching(void) {
     static const struct {
@@ -579,6 +653,8 @@ int main(void) {
     check_turned_switch(3, 1);
     check_rates();
     check_composite();
+    check_two_pointers();
+    check_many_collections();
     check_matching();
     return report_checks();
 }

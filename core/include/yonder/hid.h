@@ -30,6 +30,7 @@ extern "C" {
 #define YT_HID_REPORT_BITS 32768 /* bits in one report */
 #define YT_HID_BYTES       4096  /* of a descriptor; with a longer one a device is not attached */
 #define YT_HID_FIELDS      512   /* of a descriptor; with more of them it is not attached either */
+#define YT_HID_COLLECTIONS 32    /* top-level ones of a descriptor; likewise */
 
 /* What a report is: one to the host, or one that the host sends, or sets and asks for (6.2.2.5). */
 typedef enum yt_hid_direction { YT_HID_INPUT, YT_HID_OUTPUT, YT_HID_FEATURE } yt_hid_direction;

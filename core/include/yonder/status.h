@@ -54,7 +54,8 @@ extern "C" {
     X(PROGRAM_RELAY, "a relay of the program is broken")                                           \
     X(RELAYED, "another device answers this report")                                               \
     X(PROGRAM_PARAMETER, "a parameter of the program is broken")                                   \
-    X(HID_LONG, "the report descriptor is longer, or has more fields, than the limit")             \
+    X(HID_LONG,                                                                                    \
+      "the report descriptor is longer, or has more fields or collections, than the limit")        \
     X(SLOT_RUNS, "the place that would be erased holds the program that runs")                     \
     X(SLOT_DAMAGED, "what was written last into the slot can no longer be read")                   \
     X(PROGRAM_GROUP, "the program needs a group of functions that is not linked here")             \
