@@ -446,9 +446,12 @@ static void prepare_collections(void) {
         made.inputs[i].needs |= i % 2 ? YT_NEEDS_DESCRIPTOR : 0;
     add_button(add_control(7, 4, YT_SWITCH));
     load();
-    while (descriptor_size + 17 <= sizeof descriptor)
-        DESCRIBE(0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x09, 0x04, 0x75, 0x01, 0x95, 0x01,
-                 0x81, 0x02, 0xc0);
+    for (unsigned i = 0; i < YT_HID_COLLECTIONS; i++) {
+        DESCRIBE(0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x75, 0x01, 0x95, 0x01);
+        for (unsigned k = 0; k < YT_HID_FIELDS / YT_HID_COLLECTIONS; k++)
+            DESCRIBE(0x09, 0x04, 0x81, 0x02);
+        DESCRIBE(0xc0);
+    }
 }
 
 static void attach_now(void) {
@@ -510,7 +513,7 @@ static const struct scenario {
     {"chain", prepare_chain, update_at_1000, 200000,
      "a press that ends a chain of 1,000 layers until the next press, each by the one before"},
     {"collections", prepare_collections, attach_now, 2000000,
-     "attaching a device with 240 collections to one of 32 inputs"},
+     "attaching a device of 32 collections with 16 fields each to one of 32 inputs"},
     {"fields", prepare_crane_sized_fields, attach_now, 10000000,
      "attaching a device of 512 fields to a program of 64 controls, none of which it has"},
     {"most-fields", prepare_most_fields, attach_now, 120000000,

@@ -17,6 +17,18 @@ static void check(const yt_description *description) {
         if (meaning->place.flags & YT_PLACE_HERE)
             INVARIANT(11, meaning->place.at.bits >= 1 && meaning->place.at.bits <= 32);
     }
+    INVARIANT(11, description->send_count <= FILLS_MOST);
+    for (unsigned i = 0; i < description->send_count; i++) {
+        const yt_read_send *send = &description->sends[i];
+        INVARIANT(11, send->fill_count <= FILLS_MOST && send->filled.direction != YT_HID_INPUT);
+        INVARIANT(11, send->filled.every_us <= YT_FILLED_MOST_US);
+        for (unsigned k = 0; k < send->fill_count; k++) {
+            const yt_program_fill *fill = &send->fills[k].fill;
+            INVARIANT(11, fill->at.bits >= 1 && fill->at.bits <= 32);
+            INVARIANT(11, fill->at.bit + fill->at.bits <= 8 * YT_REPORT_BYTES);
+            INVARIANT(11, fill->first <= fill->end && fill->end <= YT_REPORT_BYTES);
+        }
+    }
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {

@@ -7,7 +7,7 @@
 
 static const char profile[] =
     "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, hand: "
-    "gamepad, any: device}\n"
+    "gamepad, any: box}\n"
     "outputs: {pad: gamepad, view: mouse}\nsheet:\n"
     "  pad.south: keys.a or ball.button1 or slate.button1\n"
     "  pad.east: keys.left_shift and not keys.b\n"
@@ -25,7 +25,7 @@ static yt_compiled program;
 
 static void compile(void) {
     yt_messages messages;
-    messages_begin(&messages, "profile", profile, strlen(profile));
+    messages_begin(&messages, "fuzz/profiles/report", profile, strlen(profile));
     if (!compile_profile(&program, &messages))
         abort();
     messages_free(&messages);

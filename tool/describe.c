@@ -95,6 +95,40 @@ static bool is_there(const yt_device_fields *device, const yt_description *descr
            device_control(device, description->kind, &meaning->name, control->is_target, &element);
 }
 
+static void print_fill(FILE *file, const yt_read_fill *fill) {
+    const yt_program_fill *of = &fill->fill;
+    unsigned end = of->at.bit + (unsigned)of->at.bits - 1;
+    fprintf(file, "      bits %u-%u: ", of->at.bit, end);
+    if (of->kind == YT_FILL_CONSTANT)
+        fprintf(file, "0x%0*" PRIx32 "\n", (of->at.bits + 3) / 4, of->number);
+    else if (of->kind == YT_FILL_COUNTER)
+        fprintf(file, "counts up, from %" PRIu32 "\n", of->number);
+    else
+        fprintf(file, "%.10s over bytes %u to %u behind the ID%s\n",
+                find_value(fill->map, "checksum")->text, of->first, of->end - 1u,
+                of->before_count ? ", with others before them" : "");
+}
+
+/* What a device must be sent. */
+static void print_sends(FILE *file, const yt_description *description) {
+    for (unsigned i = 0; i < description->send_count; i++) {
+        const yt_read_send *send = &description->sends[i];
+        const yt_program_filled *filled = &send->filled;
+        fprintf(file, "  is sent report %u (%s)", filled->report_id,
+                filled->direction == YT_HID_FEATURE ? "feature" : "output");
+        if (filled->on_arrival)
+            fprintf(file, " when it arrives");
+        if (filled->every_us)
+            fprintf(file, "%s every %g ms", filled->on_arrival ? " and" : "",
+                    (double)filled->every_us / 1000);
+        if (!filled->on_arrival && !filled->every_us)
+            fprintf(file, " when a light or a motor in it changes");
+        fprintf(file, ", with\n");
+        for (unsigned k = 0; k < send->fill_count; k++)
+            print_fill(file, &send->fills[k]);
+    }
+}
+
 /* What a description adds to the report descriptor. */
 static void print_described(FILE *file, const yt_device_fields *device,
                             const yt_description *description) {
@@ -123,6 +157,7 @@ static void print_described(FILE *file, const yt_device_fields *device,
                 control->is_target ? "out" : "in", range, place, unit, moves,
                 meaning->place.flags & YT_PLACE_TURNED ? ", turned round" : "");
     }
+    print_sends(file, description);
 }
 
 static void print_heads(FILE *file) {

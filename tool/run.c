@@ -26,6 +26,8 @@ typedef struct running {
     simulation simulation;
     sim_sent *sent;
     change_list changes;
+    sim_given *given; /* what devices were sent */
+    size_t given_count, given_room;
     whole_file out;
     whole_file record;
     capture *capture; /* NULL: none is wanted */
@@ -168,6 +170,48 @@ static void keep_change(void *context, const sim_change *change) {
         inside_seen(&running->inside, change);
 }
 
+/* Reports that the description of a device tells of are shown in bytes; what else it gets shows in
+ * its lights and motors. */
+static const char *who_is_sent(const running *running, const sim_given *given) {
+    const yt_compiled *compiled = &running->profile.compiled;
+    for (unsigned i = 0; i < compiled->input_count; i++) {
+        const yt_description *description = compiled->inputs[i].description;
+        for (unsigned k = 0; description && k < description->send_count; k++)
+            if ((given->inputs >> i & 1) &&
+                description->sends[k].filled.direction == given->direction &&
+                description->sends[k].filled.report_id == (given->has_id ? given->bytes[0] : 0))
+                return compiled->inputs[i].name;
+    }
+    return NULL;
+}
+
+static void keep_given(void *context, const sim_given *given) {
+    running *running = context;
+    if (!who_is_sent(running, given))
+        return;
+    if (running->given_count == running->given_room) {
+        running->given_room = 2 * running->given_room + 16;
+        running->given = realloc(running->given, running->given_room * sizeof *running->given);
+        if (!running->given)
+            abort();
+    }
+    running->given[running->given_count++] = *given;
+}
+
+static void print_given(FILE *file, const running *running) {
+    if (running->given_count)
+        fprintf(file, "\n   what devices are sent, in bytes\n");
+    for (size_t i = 0; i < running->given_count; i++) {
+        const sim_given *given = &running->given[i];
+        fprintf(file, "%12.6f  to    %-28s  %s ", (double)given->time_us / 1e6,
+                who_is_sent(running, given),
+                given->direction == YT_HID_FEATURE ? "feature" : "output");
+        for (size_t k = 0; k < given->size; k++)
+            fprintf(file, " %02x", given->bytes[k]);
+        fputc('\n', file);
+    }
+}
+
 static void print_summary(const running *running) {
     yt_counts counts = yt_engine_counts(&running->simulation.engine);
     fprintf(stderr,
@@ -198,8 +242,9 @@ static void note_inside(void *context) {
 }
 
 static bool simulate(running *running, const options *options) {
-    sim_observer observer = {running, options->changes || options->picture ? keep_change : NULL,
-                             write_taken, note_sent, note_inside};
+    sim_observer observer = {running,     options->changes || options->picture ? keep_change : NULL,
+                             write_taken, note_sent,
+                             note_inside, options->changes ? keep_given : NULL};
     const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
@@ -233,6 +278,7 @@ static bool show(running *running, const options *options) {
     change_list_sort(&running->changes);
     if (options->changes)
         print_changes(stdout, &running->profile, running->plugged.plugs, &running->changes);
+    print_given(stdout, running);
     if (!options->picture)
         return true;
     snprintf(title, sizeof title, "%s, host polls every %g ms",
@@ -310,6 +356,7 @@ int command_run(int count, char **arguments) {
     inside_free(&running->inside);
     simulation_end(&running->simulation);
     free(running->sent);
+    free(running->given);
     plugged_free(&running->plugged);
     change_list_free(&running->changes);
     profile_close(&running->profile);

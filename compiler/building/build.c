@@ -183,6 +183,20 @@ void build_add_pin(yt_build *build, yt_program_pin pin) {
     build->pins[build->pin_count++] = pin;
 }
 
+void build_add_filled(yt_build *build, yt_program_filled filled, const yt_program_fill *fills,
+                      unsigned count) {
+    filled.first_fill = (uint16_t)build->fill_count;
+    filled.fill_count = (uint8_t)count;
+    build->filled = pool_grow(build->pool, build->filled, build->filled_count, &build->filled_room,
+                              sizeof filled);
+    build->filled[build->filled_count++] = filled;
+    for (unsigned i = 0; i < count; i++) {
+        build->fills = pool_grow(build->pool, build->fills, build->fill_count, &build->fill_room,
+                                 sizeof *fills);
+        build->fills[build->fill_count++] = fills[i];
+    }
+}
+
 void build_add_relay(yt_build *build, yt_program_relay relay) {
     build->relays =
         pool_grow(build->pool, build->relays, build->relay_count, &build->relay_room, sizeof relay);

@@ -72,6 +72,10 @@ typedef struct yt_build {
     unsigned pin_count, pin_room;
     yt_program_relay *relays;
     unsigned relay_count, relay_room;
+    yt_program_filled *filled;
+    unsigned filled_count, filled_room;
+    yt_program_fill *fills;
+    unsigned fill_count, fill_room;
     yt_program_parameter *parameters;
     unsigned *parameter_nodes;
     unsigned parameter_count, parameter_room, parameter_node_room;
@@ -125,6 +129,10 @@ unsigned build_report(yt_build *build, yt_program_report report);
 
 void build_add_pin(yt_build *build, yt_program_pin pin);
 void build_add_relay(yt_build *build, yt_program_relay relay);
+
+/* Adds a report that fills itself, with its fields; where they begin is told by the build. */
+void build_add_filled(yt_build *build, yt_program_filled filled, const yt_program_fill *fills,
+                      unsigned count);
 
 void build_add_root(yt_build *build, yt_program_root record, unsigned report, unsigned node);
 

@@ -311,6 +311,8 @@ static size_t put_all(const yt_build *build, const yt_tables *tables, uint8_t *i
     PUT(tables->roots, header->root_count);
     PUT(build->pins, header->pin_count);
     PUT(build->relays, header->relay_count);
+    PUT(build->filled, header->filled_count);
+    PUT(build->fills, header->fill_count);
     PUT(build->text, header->text_bytes);
     PUT(build->blob.bytes, header->blob_bytes);
 #undef PUT
@@ -455,6 +457,8 @@ static yt_program_header header_of(const yt_build *build, const yt_tables *table
                                .root_count = (uint16_t)build->root_count,
                                .pin_count = (uint16_t)build->pin_count,
                                .relay_count = (uint16_t)build->relay_count,
+                               .filled_count = (uint16_t)build->filled_count,
+                               .fill_count = (uint16_t)build->fill_count,
                                .text_bytes = (uint16_t)build->text_bytes,
                                .name_bytes = (uint16_t)build->name_bytes,
                                .blob_bytes = (uint16_t)build->blob.count};

@@ -4,6 +4,7 @@
 
 #include "compiler/building/build.h"
 #include "compiler/names/names.h"
+#include "compiler/reading/fills.h"
 
 #define PROFILE_OUTPUTS     8
 #define OUTPUT_DESCRIPTOR   2048 /* the longest report descriptor of an interface, in bytes */
@@ -50,6 +51,8 @@ typedef struct yt_profile_output {
     unsigned buttons, sticks, axes, triggers, hats;
     const uint8_t *descriptor; /* of an OUTPUT_DESCRIPTION */
     size_t descriptor_size;
+    yt_read_fill *fills; /* of its reports */
+    unsigned fill_count;
     /* From here on filled by outputs_build. */
     unsigned interface;
     yt_output_field *fields;

@@ -221,6 +221,28 @@ static void end_timers(yt_search *search, bool at_once) {
     }
 }
 
+static void count_filled(yt_search *search, const yt_program_filled *filled) {
+    for (unsigned i = 0; i < filled->fill_count; i++) {
+        const yt_program_fill *fill = &search->program->fills[filled->first_fill + i];
+        search->terms->count[COST_FILL]++;
+        if (fill->kind >= YT_FILL_SUM)
+            search->terms->count[COST_FILL_BYTE] +=
+                (unsigned)(fill->end - fill->first + fill->before_count);
+    }
+}
+
+/* What fills itself: in reports to hosts that have news, and to devices where a light changes. */
+static void count_fills(yt_search *search) {
+    const yt_program *program = search->program;
+    for (unsigned i = 0; i < program->header->filled_count; i++) {
+        const yt_program_filled *filled = &program->filled[i];
+        bool is_built = filled->report == YT_NO_REPORT ? search->terms->count[COST_TARGET] > 0
+                                                       : search->reports[filled->report];
+        if (is_built)
+            count_filled(search, filled);
+    }
+}
+
 static void count_reports(yt_search *search) {
     search->terms->count[COST_OUTPUT] = search->program->header->interface_count;
     for (unsigned i = 0; i < search->program->header->report_count; i++) {
@@ -252,6 +274,7 @@ void cost_count_keys(const yt_program *program, unsigned input, const unsigned *
     end_timers(&search, true);
     count_pass(&search);
     count_reports(&search);
+    count_fills(&search);
     pool_free(&pool);
 }
 

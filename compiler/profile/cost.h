@@ -32,7 +32,9 @@
     COST(AXIS, "an axis, a level or motion of an output")                                          \
     COST(TARGET, "a light or a motor of a device")                                                 \
     COST(OUTPUT, "an output's interface, changed or not")                                          \
-    COST(REPORT, "a report to a host")
+    COST(REPORT, "a report to a host")                                                             \
+    COST(FILL, "a field of a report that fills itself")                                            \
+    COST(FILL_BYTE, "a byte that a checksum is over")
 
 typedef enum yt_cost_term {
 #define COST_NAME(name, meaning) COST_##name,

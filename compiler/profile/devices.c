@@ -88,6 +88,19 @@ static void add_pins(const yt_scope *scope, const yt_part *key, const yt_descrip
     }
 }
 
+/* What a device of the input must be sent. */
+static void add_sends(const yt_scope *scope, const yt_description *description) {
+    for (unsigned i = 0; i < description->send_count; i++) {
+        const yt_read_send *send = &description->sends[i];
+        yt_program_filled filled = send->filled;
+        yt_program_fill fills[FILLS_MOST];
+        filled.input = (uint8_t)scope->build->input_count;
+        for (unsigned k = 0; k < send->fill_count; k++)
+            fills[k] = send->fills[k].fill;
+        build_add_filled(scope->build, filled, fills, send->fill_count);
+    }
+}
+
 static void read_input(yt_scope *scope, const yt_part *key, yt_input_texts *texts) {
     yt_build *build = scope->build;
     yt_program_input record = {0};
@@ -121,6 +134,8 @@ static void read_input(yt_scope *scope, const yt_part *key, yt_input_texts *text
     record.needs |= input.kind->needs;
     if (input.description)
         add_pins(scope, key, input.description);
+    if (input.description)
+        add_sends(scope, input.description);
     build->inputs[build->input_count++] = record;
     scope->devices->inputs[scope->devices->input_count++] = input;
 }
@@ -279,6 +294,35 @@ static bool read_shape(const yt_scope *scope, const yt_profile_output *output, c
     return good;
 }
 
+/* A field that fills itself is padding to the host; it stands behind the fields of its report that
+ * came before. */
+static bool read_filled_shape(const yt_scope *scope, const yt_part *map,
+                              const yt_output_shape *shapes, unsigned count,
+                              yt_profile_output *output, yt_output_shape *shape) {
+    unsigned bit = 0;
+    const yt_part *report = find_value(map, "report");
+    int64_t id = 0;
+    if (output->fill_count == FILLS_MOST) {
+        messages_add(scope->messages, map->place, "at most %d fields can fill themselves here",
+                     FILLS_MOST);
+        return false;
+    }
+    if (report && !read_whole(scope->messages, report, 1, 255, &id))
+        return false;
+    for (unsigned i = 0; i < count; i++)
+        if (!shapes[i].from_host && shapes[i].report_id == (unsigned)id)
+            bit += (shapes[i].page ? shapes[i].count : 1) * shapes[i].bits;
+    if (!output->fills)
+        output->fills = pool_take(scope->pool, FILLS_MOST * sizeof *output->fills);
+    yt_read_fill *fill = &output->fills[output->fill_count];
+    if (!read_fill(scope->messages, map, FILL_HAS_REPORT, bit, fill))
+        return false;
+    output->fill_count++;
+    shape->report_id = fill->report_id;
+    shape->bits = fill->fill.at.bits;
+    return true;
+}
+
 static void read_fields(const yt_scope *scope, const yt_part *list, yt_profile_output *output) {
     yt_output_shape shapes[OUTPUT_SHAPES] = {{0}};
     unsigned count = 0;
@@ -291,8 +335,12 @@ static void read_fields(const yt_scope *scope, const yt_part *list, yt_profile_o
                          OUTPUT_SHAPES);
             return;
         }
-        if (!read_shape(scope, output, map, &shapes[count++]))
+        bool good = is_fill(map)
+                        ? read_filled_shape(scope, map, shapes, count, output, &shapes[count])
+                        : read_shape(scope, output, map, &shapes[count]);
+        if (!good)
             return;
+        count++;
     }
     output->what = OUTPUT_DESCRIPTION;
     output->descriptor = output_shapes_descriptor(scope->pool, output->kind, shapes, count,
@@ -307,7 +355,7 @@ static void read_output_map(const yt_scope *scope, const yt_part *map, yt_profil
     static const char *const ways[] = {"usb", "bluetooth"};
     static const char *const keys[] = {"kind",   "connector",  "over",     "buttons",
                                        "sticks", "axes",       "triggers", "hats",
-                                       "hat",    "descriptor", "fields"};
+                                       "hat",    "descriptor", "fields",   "fills"};
     const yt_part *kind = find_value(map, "kind"), *connector = find_value(map, "connector");
     const yt_part *descriptor = find_value(map, "descriptor"), *fields = find_value(map, "fields");
     const yt_part *over = find_value(map, "over");
@@ -326,8 +374,15 @@ static void read_output_map(const yt_scope *scope, const yt_part *map, yt_profil
     bool has_counts = read_counts(scope, map, &counted);
     if (!output->kind)
         output->kind = device_kind_named(counted.axes ? "joystick" : "gamepad");
+    if (find_value(map, "fills") && !descriptor)
+        messages_add(scope->messages, find_value(map, "fills")->place,
+                     "fills: is for a descriptor of one's own; in fields: a constant, a counter "
+                     "or a checksum is a field, as in {constant: 0x5a, bits: 8}");
     if (descriptor) {
         read_descriptor(scope, descriptor, output);
+        if (find_value(map, "fills"))
+            read_fills(scope->pool, scope->messages, find_value(map, "fills"),
+                       FILL_HAS_BIT | FILL_HAS_REPORT, &output->fills, &output->fill_count);
     } else if (fields) {
         read_fields(scope, fields, output);
     } else if (has_counts) {
@@ -364,6 +419,46 @@ static void read_output(yt_scope *scope, const yt_part *key) {
     scope->build->outputs[scope->devices->output_count] = (yt_program_output){0};
     scope->build->output_count++;
     scope->devices->outputs[scope->devices->output_count++] = output;
+}
+
+/* Adds what fills itself in a report of an output. */
+static void add_report_fills(yt_scope *scope, const yt_profile_output *output, unsigned report) {
+    yt_build *build = scope->build;
+    yt_program_fill fills[FILLS_MOST];
+    unsigned count = 0;
+    for (unsigned i = 0; i < output->fill_count; i++)
+        if (output->fills[i].report_id == build->reports[report].id)
+            fills[count++] = output->fills[i].fill;
+    if (count)
+        build_add_filled(build,
+                         (yt_program_filled){.report = (uint8_t)report, .direction = YT_HID_INPUT},
+                         fills, count);
+}
+
+static void add_output_fills(yt_scope *scope, yt_profile_output *output) {
+    yt_build *build = scope->build;
+    for (unsigned k = 0; k < output->fill_count; k++) {
+        const yt_read_fill *fill = &output->fills[k];
+        const yt_program_report *report = NULL;
+        for (unsigned i = 0; i < build->report_count && !report; i++)
+            if (build->reports[i].interface == output->interface &&
+                build->reports[i].direction == YT_HID_INPUT &&
+                build->reports[i].id == fill->report_id)
+                report = &build->reports[i];
+        if (!report)
+            messages_add(scope->messages, fill->map->place,
+                         "output \"%s\" has no such report to the host; say which one, as in "
+                         "report: 1",
+                         output->name);
+        else if (fill->fill.at.bit + fill->fill.at.bits > 8u * report->bytes ||
+                 fill->fill.end > report->bytes)
+            messages_add(scope->messages, fill->map->place, "that report has %u bytes",
+                         report->bytes);
+    }
+    for (unsigned i = 0; i < build->report_count; i++)
+        if (build->reports[i].interface == output->interface &&
+            build->reports[i].direction == YT_HID_INPUT)
+            add_report_fills(scope, output, i);
 }
 
 /* A connector is a socket or a radio, and a radio tells of one report descriptor only. */
@@ -415,8 +510,11 @@ void read_outputs(yt_scope *scope, const yt_part *top) {
                        &why))
         messages_add(scope->messages, find_value(outputs, scope->devices->outputs[at].name)->place,
                      "output \"%s\": %s", scope->devices->outputs[at].name, why);
-    for (unsigned i = 0; i < scope->devices->output_count; i++)
+    for (unsigned i = 0; i < scope->devices->output_count; i++) {
         scope->build->outputs[i].interface = (uint8_t)scope->devices->outputs[i].interface;
+        if (!why)
+            add_output_fills(scope, &scope->devices->outputs[i]);
+    }
 }
 
 static bool find_named(const yt_scope *scope, const yt_part *part, bool is_input, unsigned *index) {

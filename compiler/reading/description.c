@@ -430,8 +430,8 @@ static void read_kind(yt_description_reading *reading, const yt_part *part) {
 }
 
 static void read_head(yt_description_reading *reading, const yt_part *top) {
-    static const char *const device_keys[] = {"yonder", "device",   "kind",
-                                              "match",  "controls", "feedback"};
+    static const char *const device_keys[] = {"yonder",   "device",   "kind", "match",
+                                              "controls", "feedback", "sends"};
     static const char *const board_keys[] = {"yonder", "board", "reserved", "controls", "feedback"};
     yt_description *description = reading->description;
     const yt_part *version = find_value(top, "yonder");
@@ -440,8 +440,8 @@ static void read_head(yt_description_reading *reading, const yt_part *top) {
     for (const yt_part *key = top->first; key; key = key->next->next) {
         if (description->is_board && !is_among(key->text, board_keys, 5))
             unknown_key(reading->messages, key, board_keys, 5);
-        if (!description->is_board && !is_among(key->text, device_keys, 6))
-            unknown_key(reading->messages, key, device_keys, 6);
+        if (!description->is_board && !is_among(key->text, device_keys, 7))
+            unknown_key(reading->messages, key, device_keys, 7);
     }
     if (!version || version->kind != PART_TEXT || strcmp(version->text, "1") != 0)
         messages_add(reading->messages, version ? version->place : top->place,
@@ -451,6 +451,25 @@ static void read_head(yt_description_reading *reading, const yt_part *top) {
                      "say what is described: device: NAME, or board: NAME");
     else
         read_text_value(reading->messages, device ? device : board, &description->name);
+}
+
+/* A light or a motor that is described has a place of its own. */
+static void check_sends(yt_description_reading *reading) {
+    const yt_description *description = reading->description;
+    for (unsigned i = 0; i < description->send_count; i++)
+        for (unsigned k = 0; k < description->sends[i].fill_count; k++)
+            for (unsigned n = 0; n < description->control_count; n++) {
+                const yt_described_control *control = &description->controls[n];
+                const yt_place *place = &control->meaning.place.at;
+                const yt_place *fill = &description->sends[i].fills[k].fill.at;
+                if (control->is_target && (control->meaning.place.flags & YT_PLACE_HERE) &&
+                    description->sends[i].filled.direction == YT_HID_OUTPUT &&
+                    place->report_id == description->sends[i].filled.report_id &&
+                    place->bit < fill->bit + (unsigned)fill->bits &&
+                    fill->bit < place->bit + (unsigned)place->bits)
+                    messages_add(reading->messages, description->sends[i].fills[k].map->place,
+                                 "this stands where %s does", control->name);
+            }
 }
 
 static void read_all(yt_description_reading *reading, const yt_part *top) {
@@ -474,6 +493,11 @@ static void read_all(yt_description_reading *reading, const yt_part *top) {
     part = find_value(top, "feedback");
     if (part)
         read_controls(reading, part, true);
+    part = find_value(top, "sends");
+    if (part && !description->is_board &&
+        read_sends(reading->pool, reading->messages, part, &description->sends,
+                   &description->send_count))
+        check_sends(reading);
 }
 
 const yt_description *description_parse(yt_pool *pool, yt_messages *messages, unsigned source,

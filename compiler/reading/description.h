@@ -5,6 +5,7 @@
 #define YONDER_COMPILER_READING_DESCRIPTION_H
 
 #include "compiler/names/names.h"
+#include "compiler/reading/fills.h"
 #include "compiler/reading/keys.h"
 
 #define DESCRIPTION_CONTROLS 256
@@ -41,6 +42,8 @@ typedef struct yt_description {
     yt_program_pin *pins;
     unsigned pin_count;
     const char *pin_names[YT_BOARD_PINS];
+    yt_read_send *sends; /* reports that the device must be sent */
+    unsigned send_count;
     unsigned report_bits; /* of a board: what is read */
     unsigned output_bits; /* and what is driven */
 } yt_description;

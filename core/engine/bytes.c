@@ -107,10 +107,14 @@ size_t yt_engine_device_bytes(const yt_program *program, uint32_t inputs) {
     unsigned bits = bytes_of_bits(&parts), targets = 0;
     for (unsigned i = 0; i < program->header->target_count; i++)
         targets += inputs >> yt_target_at(program, i)->input & 1;
+    unsigned filled = 0;
+    for (unsigned i = 0; i < program->header->filled_count; i++)
+        filled += yt_filled_at(program, i)->report == YT_NO_REPORT &&
+                  (inputs >> yt_filled_at(program, i)->input & 1);
     size_t groups = parts.groups + (size_t)bits;
     size_t kept = parts.kept + (size_t)bits + (parts.keys ? ARRAY_BYTES : 0);
     return yt_rounded_up(sizeof(yt_attached) + parts.scales * sizeof(yt_scale) +
-                         targets * sizeof(yt_target) + parts.controls * sizeof(yt_binding) + 2 +
-                         groups * sizeof(yt_bytes_group) + REPORTS * sizeof(yt_bound_report) +
-                         kept);
+                         targets * sizeof(yt_target) + filled * sizeof(yt_filled) +
+                         parts.controls * sizeof(yt_binding) + 2 + groups * sizeof(yt_bytes_group) +
+                         REPORTS * sizeof(yt_bound_report) + kept);
 }

@@ -113,7 +113,9 @@ static yt_status look_at(yt_program *program, const void *image, size_t size) {
     yt_status status = yt_program_check(program, image, size);
 #endif
 #ifdef YT_WITHOUT_LIGHTS
-    if (status == YT_OK && program->header->target_count + program->header->relay_count > 0)
+    if (status == YT_OK && program->header->target_count + program->header->relay_count +
+                                   program->header->filled_count >
+                               0)
         status = YT_PROGRAM_PART;
 #endif
     return status;

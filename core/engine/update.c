@@ -61,7 +61,7 @@ uint64_t yt_engine_next_due(yt_engine *engine) {
         least = (int32_t)left > 0 ? left : 0;
     }
     if (engine->idles || engine->pulses) {
-        uint32_t idle = yt_endpoints_idle_in(engine), pulse = yt_targets_end_pulses(engine);
+        uint32_t idle = yt_endpoints_idle_in(engine), pulse = yt_targets_next(engine);
         least = idle < least ? idle : least;
         least = pulse < least ? pulse : least;
     }

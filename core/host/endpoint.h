@@ -68,7 +68,8 @@ void yt_tell_target(yt_engine *engine, unsigned target, yt_q16 value);
 struct yt_attached;
 void yt_targets_fill(yt_engine *engine, struct yt_attached *device);
 
-/* Ends test pulses, and says in how many microseconds the next one ends; YT_NO_WAIT: none is on. */
-uint32_t yt_targets_end_pulses(yt_engine *engine);
+/* Ends test pulses, and says in how many microseconds the next one ends, or a device is to be sent
+ * a report again; YT_NO_WAIT: neither will be. */
+uint32_t yt_targets_next(yt_engine *engine);
 
 #endif

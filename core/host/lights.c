@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "in/device.h"
+#include "out/fill.h"
 #include "image/layout.h"
 #include "run/evaluate.h"
 #include "host/endpoint.h"
@@ -67,11 +68,32 @@ void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32
     drive_motors(engine, device, for_us != 0);
 }
 
-uint32_t yt_targets_end_pulses(yt_engine *engine) {
+/* When the next report is due that the device is sent again and again. What is due now is taken as
+ * soon as the update is over, and due again after that. */
+static uint64_t next_filled(const yt_engine *engine, yt_attached *device) {
+    const yt_filled *filled = yt_attached_filled(device);
+    uint64_t next_us = YT_NEVER;
+    for (unsigned k = 0; k < device->filled; k++) {
+        uint64_t due_us = filled[k].due_us;
+        uint32_t every_us = yt_filled_at(&engine->evaluator->program, filled[k].filled)->every_us;
+        if (due_us <= engine->now_us)
+            due_us = every_us ? engine->now_us + every_us : YT_NEVER;
+        next_us = due_us < next_us ? due_us : next_us;
+    }
+    return next_us;
+}
+
+uint32_t yt_targets_next(yt_engine *engine) {
     uint64_t due_us = YT_NEVER;
+    bool repeats = false;
     for (unsigned i = 0; engine->pulses && i < YT_DEVICES; i++) {
         yt_attached *device = yt_attached_at(engine, i);
-        if (!device || device->pulse_until_us == 0)
+        if (!device)
+            continue;
+        uint64_t filled_us = next_filled(engine, device);
+        due_us = filled_us < due_us ? filled_us : due_us;
+        repeats |= device->filled > 0;
+        if (device->pulse_until_us == 0)
             continue;
         if (device->pulse_until_us <= engine->now_us) {
             device->pulse_until_us = 0;
@@ -80,43 +102,88 @@ uint32_t yt_targets_end_pulses(yt_engine *engine) {
             due_us = device->pulse_until_us;
         }
     }
-    engine->pulses = due_us != YT_NEVER;
+    engine->pulses = repeats || due_us != YT_NEVER;
+    if (due_us == YT_NEVER)
+        return YT_NO_WAIT;
     uint64_t left_us = due_us - engine->now_us;
-    return left_us < YT_NO_WAIT ? (uint32_t)left_us : engine->pulses ? YT_NO_WAIT - 1 : YT_NO_WAIT;
+    return left_us < YT_NO_WAIT ? (uint32_t)left_us : YT_NO_WAIT - 1;
 }
 
 static yt_target *first_changed(yt_attached *device) {
     yt_target *targets = yt_attached_targets(device);
-    for (unsigned k = 0; k < device->targets; k++)
+    for (unsigned k = 0; device->lights_changed && k < device->targets; k++)
         if (targets[k].changed)
             return &targets[k];
     return NULL;
 }
 
+/* A report for a device: which one, how long, and what fills itself in it, if anything does. */
+typedef struct built {
+    uint8_t direction, id;
+    uint16_t bytes;
+    yt_filled *filled;
+} built;
+
+/* What is due comes first, in the order of the description: a device may take nothing else before
+ * it was greeted. */
+static bool choose(const yt_engine *engine, yt_attached *device, built *built) {
+    const yt_program *program = &engine->evaluator->program;
+    const yt_target *target = first_changed(device);
+    yt_filled *filled = yt_attached_filled(device), *chosen = NULL;
+    for (unsigned k = 0; k < device->filled && !chosen; k++)
+        if (filled[k].due_us <= engine->now_us)
+            chosen = &filled[k];
+    for (unsigned k = 0; k < device->filled && target && !chosen; k++) {
+        const yt_program_filled *of = yt_filled_at(program, filled[k].filled);
+        if (of->direction == target->direction && of->report_id == target->at.report_id)
+            chosen = &filled[k];
+    }
+    *built = (struct built){.filled = chosen};
+    if (chosen) {
+        const yt_program_filled *of = yt_filled_at(program, chosen->filled);
+        built->direction = of->direction;
+        built->id = of->report_id;
+        built->bytes = chosen->bytes;
+    } else if (target) {
+        built->direction = target->direction;
+        built->id = target->at.report_id;
+        built->bytes = target->bytes;
+    }
+    return chosen || target;
+}
+
+static void put_targets(yt_attached *device, const built *built, uint8_t *bytes) {
+    yt_target *targets = yt_attached_targets(device);
+    for (unsigned k = 0; k < device->targets; k++) {
+        if (targets[k].at.report_id != built->id || targets[k].direction != built->direction)
+            continue;
+        yt_hid_set(bytes, built->bytes, targets[k].at.bit, targets[k].at.bits, targets[k].raw);
+        targets[k].changed = false;
+    }
+    device->lights_changed = first_changed(device) != NULL;
+}
+
 yt_status yt_device_report(yt_engine *engine, unsigned number, uint8_t *bytes, size_t room,
                            yt_device_output *output) {
     yt_attached *device = yt_attached_at(engine, number);
-    const yt_target *first = device && device->lights_changed ? first_changed(device) : NULL;
+    built built;
     output->length = 0;
-    if (!first)
+    if (!device || !choose(engine, device, &built))
         return device ? YT_OK : YT_ARGUMENT;
-    size_t head = first->at.report_id ? 1 : 0, length = head + first->bytes;
-    *output = (yt_device_output){length, (yt_hid_direction)first->direction, head != 0};
+    size_t head = built.id ? 1 : 0, length = head + built.bytes;
+    *output = (yt_device_output){length, (yt_hid_direction)built.direction, head != 0};
     if (room < length)
         return YT_ROOM;
     memset(bytes, 0, length);
     if (head)
-        bytes[0] = first->at.report_id;
-    yt_target *targets = yt_attached_targets(device);
-    for (unsigned k = 0; k < device->targets; k++) {
-        if (targets[k].at.report_id != first->at.report_id ||
-            targets[k].direction != first->direction)
-            continue;
-        yt_hid_set(bytes + head, length - head, targets[k].at.bit, targets[k].at.bits,
-                   targets[k].raw);
-        targets[k].changed = false;
+        bytes[0] = built.id;
+    put_targets(device, &built, bytes + head);
+    if (built.filled) {
+        const yt_program *program = &engine->evaluator->program;
+        const yt_program_filled *of = yt_filled_at(program, built.filled->filled);
+        yt_fill_report(program, of, built.filled->built++, bytes + head, built.bytes);
+        built.filled->due_us = of->every_us ? engine->now_us + of->every_us : YT_NEVER;
     }
-    device->lights_changed = first_changed(device) != NULL;
     return YT_OK;
 }
 
@@ -134,7 +201,7 @@ void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32
     (void)engine, (void)number, (void)now_us, (void)for_us;
 }
 
-uint32_t yt_targets_end_pulses(yt_engine *engine) {
+uint32_t yt_targets_next(yt_engine *engine) {
     (void)engine;
     return YT_NO_WAIT;
 }

@@ -16,19 +16,14 @@ static uint8_t *begin(uint8_t id, size_t bytes, uint8_t *to, size_t room, size_t
 }
 
 /* Of a report to the host. A boot protocol may not have it. */
-static yt_status put_state(const yt_sending *sending, uint8_t id, bool boot, uint8_t *bytes,
-                           size_t room, size_t *length) {
+static yt_status put_state(const yt_engine *engine, const yt_sending *sending, uint8_t id,
+                           bool boot, uint8_t *bytes, size_t room, size_t *length) {
     uint8_t now[YT_REPORT_BYTES];
-    size_t size = sending->report->bytes;
-    const uint8_t *from = sending->shown;
-    if (boot) {
-        size = yt_boot_report(sending, now);
-        from = now;
-    }
+    size_t size = yt_sending_state(engine, sending, boot, now);
     uint8_t *body = size > 0 ? begin(id, size, bytes, room, length) : NULL;
     if (!body)
         return size > 0 ? YT_ROOM : YT_ARGUMENT;
-    memcpy(body, from, size);
+    memcpy(body, now, size);
     return YT_OK;
 }
 
@@ -47,7 +42,7 @@ yt_status yt_report_state(const yt_engine *engine, unsigned report, bool boot, u
                           size_t room, size_t *length) {
     const yt_sending *sending = report < engine->report_count ? engine->sendings[report] : NULL;
     *length = 0;
-    return sending ? put_state(sending, 0, boot, bytes, room, length) : YT_ARGUMENT;
+    return sending ? put_state(engine, sending, 0, boot, bytes, room, length) : YT_ARGUMENT;
 }
 
 yt_status yt_interface_state(const yt_engine *engine, unsigned interface,
@@ -66,8 +61,8 @@ yt_status yt_interface_state(const yt_engine *engine, unsigned interface,
             continue;
         if (direction == YT_HID_FEATURE)
             return put_features(report, endpoint, bytes, room, length);
-        return put_state(engine->sendings[i], id, endpoint->rare & YT_ENDPOINT_BOOT, bytes, room,
-                         length);
+        return put_state(engine, engine->sendings[i], id, endpoint->rare & YT_ENDPOINT_BOOT, bytes,
+                         room, length);
     }
     return YT_ARGUMENT;
 }

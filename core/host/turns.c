@@ -27,8 +27,9 @@ static size_t put_report(yt_engine *engine, yt_endpoint *endpoint, unsigned at, 
     yt_sending *sending = engine->sendings[endpoint->interface->first_report + at];
     uint8_t id = yt_endpoint_report_id(endpoint, sending->report);
     uint8_t *body = id ? bytes + 1 : bytes;
-    size_t length =
-        again ? yt_sending_state(sending, body) : yt_sending_report(engine, sending, body, now_us);
+    bool boot = endpoint->rare & YT_ENDPOINT_BOOT;
+    size_t length = again ? yt_sending_state(engine, sending, boot, body)
+                          : yt_sending_report(engine, sending, body, now_us);
     if (length == 0 || id == 0)
         return length;
     *bytes = id;

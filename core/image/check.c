@@ -136,6 +136,49 @@ static yt_status check_relay(yt_checking *checking, unsigned i) {
     return is_good ? YT_OK : YT_PROGRAM_RELAY;
 }
 
+static yt_status check_fill(yt_checking *checking, unsigned i) {
+    const yt_program_fill *fill = yt_fill_at(&checking->program, i);
+    bool is_sum = fill->kind >= YT_FILL_SUM;
+    unsigned flags = fill->kind == YT_FILL_CRC   ? YT_FILL_REFLECTED | YT_FILL_BIG_ENDIAN
+                     : fill->kind == YT_FILL_SUM ? YT_FILL_NEGATED | YT_FILL_BIG_ENDIAN
+                     : is_sum                    ? YT_FILL_BIG_ENDIAN
+                                                 : 0;
+    bool is_good = fill->kind < YT_FILL_KIND_COUNT && (fill->flags & ~flags) == 0 &&
+                   fill->at.bits >= 1 && fill->at.bits <= 32 &&
+                   fill->at.bit + fill->at.bits <= 8u * YT_REPORT_BYTES && !fill->at.report_id &&
+                   !fill->reserved[0] && !fill->reserved[1] && !fill->reserved[2] &&
+                   fill->before_count <= YT_FILL_BEFORE && fill->end <= YT_REPORT_BYTES &&
+                   fill->first <= fill->end;
+    if (is_sum)
+        is_good = is_good && fill->at.bit % 8 == 0 &&
+                  (fill->at.bits == 8 || fill->at.bits == 16 || fill->at.bits == 32);
+    return is_good ? YT_OK : YT_PROGRAM_FILL;
+}
+
+static yt_status check_filled(yt_checking *checking, unsigned i) {
+    const yt_program *program = &checking->program;
+    const yt_program_filled *filled = yt_filled_at(program, i);
+    unsigned bytes = YT_REPORT_BYTES;
+    bool is_good =
+        filled->first_fill + filled->fill_count <= program->header->fill_count && i < UINT8_MAX;
+    if (filled->report != YT_NO_REPORT) {
+        const yt_program_report *report = yt_report_at(program, filled->report);
+        is_good = is_good && filled->report < program->header->report_count &&
+                  report->direction == YT_HID_INPUT && filled->direction == YT_HID_INPUT &&
+                  !filled->every_us && !filled->on_arrival && !filled->report_id && !filled->input;
+        bytes = report->bytes;
+    } else {
+        is_good = is_good && filled->input < program->header->input_count &&
+                  (filled->direction == YT_HID_OUTPUT || filled->direction == YT_HID_FEATURE) &&
+                  filled->on_arrival <= 1 && filled->every_us <= YT_FILLED_MOST_US;
+    }
+    for (unsigned k = 0; is_good && k < filled->fill_count; k++) {
+        const yt_program_fill *fill = yt_fill_at(program, filled->first_fill + k);
+        is_good = fill->at.bit + fill->at.bits <= 8 * bytes && fill->end <= bytes;
+    }
+    return is_good ? YT_OK : YT_PROGRAM_FILL;
+}
+
 static bool is_part(unsigned part) {
     return part == 0 || part == 1 || part == 2 || part == 4 || part == 8;
 }
@@ -233,6 +276,8 @@ static const table tables[] = {{check_sum, 0},
                                {yt_check_output, COUNT(output_count)},
                                {check_pin, COUNT(pin_count)},
                                {check_relay, COUNT(relay_count)},
+                               {check_fill, COUNT(fill_count)},
+                               {check_filled, COUNT(filled_count)},
                                {check_control, COUNT(control_count)},
                                {check_parameter, COUNT(parameter_count)},
                                {yt_check_value, COUNT(value_count)},

@@ -2,7 +2,7 @@
 #include "image/layout.h"
 
 /* The structures lie over the image, so their layout is the format (docs/program-format.md). */
-_Static_assert(sizeof(yt_program_header) == 64, "header");
+_Static_assert(sizeof(yt_program_header) == 68, "header");
 _Static_assert(sizeof(yt_program_input) == 32, "input");
 _Static_assert(sizeof(yt_program_control) == 18, "control");
 _Static_assert(sizeof(yt_program_place) == 8, "place");
@@ -19,6 +19,8 @@ _Static_assert(sizeof(yt_program_output) == 4, "output");
 _Static_assert(sizeof(yt_program_root) == 16, "root");
 _Static_assert(sizeof(yt_program_pin) == 12, "pin");
 _Static_assert(sizeof(yt_program_relay) == 8, "relay");
+_Static_assert(sizeof(yt_program_filled) == 12, "filled");
+_Static_assert(sizeof(yt_program_fill) == 28, "fill");
 
 /* Each pointer of yt_program is a table of the list. */
 #define ONE(name, type, table, count) +1

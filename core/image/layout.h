@@ -30,6 +30,8 @@
     TABLE(yt_root_at, yt_program_root, roots, header->root_count)                                  \
     TABLE(yt_pin_at, yt_program_pin, pins, header->pin_count)                                      \
     TABLE(yt_relay_at, yt_program_relay, relays, header->relay_count)                              \
+    TABLE(yt_filled_at, yt_program_filled, filled, header->filled_count)                           \
+    TABLE(yt_fill_at, yt_program_fill, fills, header->fill_count)                                  \
     TABLE(yt_letter_at, char, text, header->text_bytes)                                            \
     TABLE(yt_byte_at, uint8_t, blob, header->blob_bytes)
 

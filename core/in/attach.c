@@ -8,6 +8,7 @@
  *                        ^ used before                                      used ^   ^ size */
 #include <string.h>
 
+#include "out/fill.h"
 #include "engine/parts.h"
 #include "image/layout.h"
 #include "in/device.h"
@@ -206,7 +207,8 @@ static yt_status give_fields(making *making, found_part *found) {
 }
 
 _Static_assert(sizeof(yt_attached) % 8 == 0 && sizeof(yt_scale) % 8 == 0 &&
-                   sizeof(yt_target) % 8 == 0 && sizeof(yt_found) % 8 == 0,
+                   sizeof(yt_target) % 8 == 0 && sizeof(yt_filled) % 8 == 0 &&
+                   sizeof(yt_found) % 8 == 0,
                "while they are made, a scale to compare with stands behind them");
 
 /* The scale of the field at hand: one that the block has, as fields of one range share it, or a new
@@ -318,24 +320,64 @@ static yt_status add_target(making *making, unsigned index) {
     return YT_OK;
 }
 
-/* How long the reports are that the targets stand in; the descriptor was read to its end. */
-static void measure_targets(yt_attached *block, const yt_hid_reader *reader) {
+/* A report of the device that fills itself. */
+static yt_status add_filled(making *making) {
+    const yt_program *program = &making->engine->evaluator->program;
+    for (unsigned i = 0; i < program->header->filled_count; i++) {
+        const yt_program_filled *filled = yt_filled_at(program, i);
+        if (filled->report != YT_NO_REPORT || !(making->block->inputs >> filled->input & 1))
+            continue;
+        yt_filled *at = yt_engine_reserve(making->engine, sizeof *at);
+        if (!at)
+            return YT_MEMORY;
+        at->filled = (uint8_t)i;
+        at->due_us = filled->on_arrival || filled->every_us ? making->engine->now_us : YT_NEVER;
+        making->engine->pulses |= filled->every_us != 0;
+        making->block->filled++;
+    }
+    return YT_OK;
+}
+
+/* How long a report to the device is: as its descriptor says, and what stands in it. */
+static uint16_t bytes_of(making *making, unsigned direction, unsigned id) {
+    const yt_program *program = &making->engine->evaluator->program;
+    yt_attached *block = making->block;
     yt_target *targets = yt_attached_targets(block);
-    for (unsigned i = 0; i < block->targets; i++) {
-        yt_target *target = &targets[i];
-        unsigned bits = yt_hid_report_bits(reader, target->direction, target->at.report_id);
-        for (unsigned k = 0; k < block->targets; k++) {
-            unsigned end = targets[k].at.bit + (unsigned)targets[k].at.bits;
-            if (targets[k].at.report_id == target->at.report_id && end > bits)
-                bits = end;
-        }
-        target->bytes = (uint16_t)((bits + 7) / 8);
+    unsigned bits = yt_hid_report_bits(&making->search->reader, direction, (uint8_t)id);
+    for (unsigned k = 0; k < block->targets; k++) {
+        unsigned end = targets[k].at.bit + (unsigned)targets[k].at.bits;
+        if (targets[k].at.report_id == id && targets[k].direction == direction && end > bits)
+            bits = end;
+    }
+    for (unsigned k = 0; k < block->filled; k++) {
+        const yt_program_filled *filled =
+            yt_filled_at(program, yt_attached_filled(block)[k].filled);
+        unsigned end = 8 * yt_filled_bytes(program, filled);
+        if (filled->report_id == id && filled->direction == direction && end > bits)
+            bits = end;
+    }
+    return (uint16_t)((bits + 7) / 8);
+}
+
+/* The descriptor was read to its end. */
+static void measure_targets(making *making) {
+    const yt_program *program = &making->engine->evaluator->program;
+    yt_target *targets = yt_attached_targets(making->block);
+    yt_filled *filled = yt_attached_filled(making->block);
+    for (unsigned i = 0; i < making->block->targets; i++)
+        targets[i].bytes = bytes_of(making, targets[i].direction, targets[i].at.report_id);
+    for (unsigned i = 0; i < making->block->filled; i++) {
+        const yt_program_filled *of = yt_filled_at(program, filled[i].filled);
+        filled[i].bytes = bytes_of(making, of->direction, of->report_id);
     }
 }
 
 static yt_status make_targets(making *making) {
     yt_status status = give_fields(making, add_target);
-    measure_targets(making->block, &making->search->reader);
+    if (status == YT_OK)
+        status = add_filled(making);
+    if (status == YT_OK)
+        measure_targets(making);
     return status;
 }
 

@@ -1,8 +1,8 @@
 /* A device that is attached: where it keeps the controls of the program, and what it said last.
  *
- * Its block in the engine's memory: the head, then scales, targets, bindings, groups, reports, and
- * what was kept of its last reports. Blocks stand behind one another; when one goes, those behind
- * it move up, so nothing points into them.
+ * Its block in the engine's memory: the head, then scales, targets, reports to it that fill
+ * themselves, bindings, groups, reports, and what was kept of its last reports. Blocks stand behind
+ * one another; when one goes, those behind it move up, so nothing points into them.
  *
  * The bytes of a report that hold controls are cut into groups. A group whose bytes are as in the
  * last report costs one comparison; else its bindings are looked at:
@@ -110,12 +110,22 @@ typedef struct yt_target {
     uint32_t raw;
 } yt_target;
 
+/* A report of a device that fills itself. */
+typedef struct yt_filled {
+    uint64_t due_us; /* it is to get it then; YT_NEVER: when something in it changes */
+    uint32_t built;  /* how often it was built */
+    uint16_t bytes;  /* without its ID */
+    uint8_t filled;  /* of the program */
+    uint8_t reserved;
+} yt_filled;
+
 typedef struct yt_attached {
     uint8_t rare; /* YT_RARE_…: each of its reports is looked at control by control */
     bool uses_ids;
     uint8_t scales, reports, targets;
     bool lights_changed; /* a light or a motor has changed */
-    uint8_t reserved[2];
+    uint8_t filled;      /* reports that fill themselves */
+    uint8_t reserved;
     uint16_t bindings, groups;
     uint16_t bindings_at, groups_at, reports_at, kept_at; /* in the block */
     uint32_t bytes;                                       /* of the whole block */
@@ -135,6 +145,9 @@ static inline yt_scale *yt_attached_scales(yt_attached *device) {
 }
 static inline yt_target *yt_attached_targets(yt_attached *device) {
     return (yt_target *)(yt_attached_scales(device) + device->scales);
+}
+static inline yt_filled *yt_attached_filled(yt_attached *device) {
+    return (yt_filled *)(yt_attached_targets(device) + device->targets);
 }
 static inline yt_binding *yt_attached_bindings(yt_attached *device) {
     return (yt_binding *)((uint8_t *)device + device->bindings_at);

@@ -173,8 +173,8 @@ static void keep_rest(yt_attached *block) {
 
 yt_status yt_groups_make(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader) {
     size_t kept = 0;
-    block->bindings_at = (uint16_t)((uint8_t *)yt_attached_targets(block) +
-                                    block->targets * sizeof(yt_target) - (uint8_t *)block);
+    block->bindings_at =
+        (uint16_t)((uint8_t *)(yt_attached_filled(block) + block->filled) - (uint8_t *)block);
     yt_found *list = (yt_found *)yt_attached_bindings(block);
     sort_found(list, block->bindings);
     yt_bytes_group *groups = (yt_bytes_group *)(engine->memory + engine->used);

@@ -2,6 +2,8 @@
 #include <string.h>
 
 #include "hid/bytes.h"
+#include "image/layout.h"
+#include "out/fill.h"
 #include "out/sending.h"
 #include "run/evaluate.h"
 #include "signal/bits.h"
@@ -22,6 +24,10 @@ void yt_sending_begin(yt_sending *sending, const yt_program *program,
     sending->report = report;
     sending->roots = &program->roots[report->first_root];
     sending->endpoint = endpoint;
+#ifndef YT_WITHOUT_LIGHTS
+    if (program->header->filled_count)
+        sending->filled = yt_filled_report(program, (unsigned)(report - program->reports));
+#endif
     sending->rest = &program->blob[report->rest_offset];
     sending->shown = (uint8_t *)(sending->analogs + analog_count(report));
     sending->known = sending->shown + report->bytes;
@@ -99,13 +105,41 @@ static bool put_motions(yt_engine *engine, yt_sending *sending, uint32_t motions
     return news;
 }
 
-size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes) {
+static bool is_boot(const yt_sending *sending) {
 #ifndef YT_WITHOUT_BOOT
-    if (sending->endpoint->rare & YT_ENDPOINT_BOOT)
-        return yt_boot_report(sending, bytes);
+    return sending->endpoint->rare & YT_ENDPOINT_BOOT;
+#else
+    (void)sending;
+    return false;
 #endif
+}
+
+/* What was told last, motion at rest, with nothing filled. */
+static size_t copy_told(const yt_sending *sending, bool boot, uint8_t *bytes) {
+    if (boot)
+        return yt_boot_report(sending, bytes);
     yt_bytes_copy(bytes, sending->shown, sending->report->bytes);
     return sending->report->bytes;
+}
+
+/* What fills itself in a report that was built `built` times before. */
+static void fill(const yt_engine *engine, const yt_sending *sending, uint32_t built,
+                 uint8_t *bytes) {
+#ifndef YT_WITHOUT_LIGHTS
+    const yt_program *program = &engine->evaluator->program;
+    yt_fill_report(program, yt_filled_at(program, sending->filled - 1u), built, bytes,
+                   sending->report->bytes);
+#else
+    (void)engine, (void)sending, (void)built, (void)bytes;
+#endif
+}
+
+size_t yt_sending_state(const yt_engine *engine, const yt_sending *sending, bool boot,
+                        uint8_t *bytes) {
+    size_t length = copy_told(sending, boot, bytes);
+    if (sending->filled && !boot)
+        fill(engine, sending, sending->built - (sending->built > 0), bytes);
+    return length;
 }
 
 /* How many counts of a motion a report has told; in a layout of one's own they may only go up. */
@@ -132,6 +166,7 @@ bool yt_sending_take_back(const yt_engine *engine, yt_sending *sending, const ui
         sending->analogs[k].owed += counts * 65536;
         sending->touched |= (uint32_t)1 << k;
     }
+    sending->built--;
     sending->fresh = true; /* axes stand in what was told, though nobody was told */
     return true;
 }
@@ -151,8 +186,14 @@ size_t yt_sending_report(yt_engine *engine, yt_sending *sending, uint8_t *bytes,
         else
             news |= put_axis(engine, sending, &roots[analog], analog);
     }
-    size_t length = yt_sending_state(sending, bytes);
+    bool boot = is_boot(sending);
+    size_t length = copy_told(sending, boot, bytes);
     news |= put_motions(engine, sending, motions, bytes, now_us);
     sending->fresh = false;
-    return news ? length : 0;
+    if (!news)
+        return 0;
+    if (sending->filled && !boot)
+        fill(engine, sending, sending->built, bytes);
+    sending->built++;
+    return length;
 }

@@ -55,9 +55,10 @@ typedef struct yt_sending {
     bool waits;         /* there is such motion */
     uint8_t sent_count; /* changes in the report that was built last, behind the list */
     bool sent_lost;     /* …but they were overwritten */
-    uint8_t reserved;
+    uint8_t filled;     /* 1 + the index of what fills itself in it; 0: nothing does */
     yt_change changes[YT_CHANGES];
     uint32_t pairs_dropped;
+    uint32_t built; /* how often it was built with something new */
     uint64_t motion_dropped;
     yt_analog analogs[];
 } yt_sending;
@@ -104,8 +105,9 @@ bool yt_sending_take_back(const yt_engine *engine, yt_sending *sending, const ui
  */
 size_t yt_sending_report(yt_engine *engine, yt_sending *sending, uint8_t *bytes, uint32_t now_us);
 
-/* The report as it stands, motion at rest. */
-size_t yt_sending_state(const yt_sending *sending, uint8_t *bytes);
+/* The report as it was told last, motion at rest, in the boot protocol or not. */
+size_t yt_sending_state(const yt_engine *engine, const yt_sending *sending, bool boot,
+                        uint8_t *bytes);
 
 /* The boot report (HID 1.11, appendix B) of what was told; motion is 0. Returns its length, 0 for a
  * report that the boot protocol does not have. */

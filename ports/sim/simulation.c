@@ -141,16 +141,23 @@ static void drive_devices(void *context, unsigned reports) {
         simulation->loop.stopped = true;
     for (unsigned i = 0; i < simulation->device_count; i++) {
         sim_attached *device = &simulation->devices[i];
-        uint8_t bytes[YT_REPORT_BYTES + 1];
+        sim_given given = {.plug = device->plug};
         yt_device_output output;
-        while (yt_device_report(&simulation->engine, device->engine_number, bytes, sizeof bytes,
-                                &output) == YT_OK &&
+        while (yt_device_report(&simulation->engine, device->engine_number, given.bytes,
+                                sizeof given.bytes, &output) == YT_OK &&
                output.length > 0) {
             simulation->now_us = simulation->engine.port_us;
+            given.time_us = simulation->now_us;
+            given.inputs = yt_engine_inputs_of(&simulation->engine, device->engine_number);
+            given.direction = output.direction;
+            given.has_id = output.has_id;
+            given.size = output.length;
+            if (simulation->observer.given)
+                simulation->observer.given(simulation->observer.context, &given);
             simulation->reporting = device->plug;
             simulation->from =
                 &simulation->plugs[device->plug].recording->devices[device->recorded];
-            sim_host_report(&device->lights, bytes, output.length, tell_light, simulation);
+            sim_host_report(&device->lights, given.bytes, output.length, tell_light, simulation);
         }
     }
 }

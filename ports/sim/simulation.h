@@ -36,6 +36,17 @@ typedef struct sim_change {
     host_control control;
 } sim_change;
 
+/* A report that a device gets. */
+typedef struct sim_given {
+    uint64_t time_us;
+    unsigned plug;
+    uint32_t inputs; /* that the device is taken for, a bit each */
+    yt_hid_direction direction;
+    bool has_id; /* its first byte is its ID */
+    uint8_t bytes[YT_REPORT_BYTES + 1];
+    size_t size;
+} sim_given;
+
 typedef struct sim_observer {
     void *context;
     void (*change)(void *context, const sim_change *change); /* may be NULL */
@@ -46,6 +57,8 @@ typedef struct sim_observer {
     void (*sent)(void *context, const sim_sent *sent);
     /* The engine has looked at all there was. May be NULL. */
     void (*settled)(void *context);
+    /* A device gets a report. May be NULL. */
+    void (*given)(void *context, const sim_given *given);
 } sim_observer;
 
 typedef struct sim_attached {

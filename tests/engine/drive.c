@@ -403,7 +403,7 @@ static void inspect(drive *drive) {
 static void load_nothing(drive *drive) {
     size_t used = yt_engine_used(&drive->engine);
     uint32_t layout = yt_engine_layout(&drive->engine);
-    uint32_t words[16] = {YT_PROGRAM_MAGIC, YT_PROGRAM_VERSION | 60u << 16, 64};
+    uint32_t words[16] = {YT_PROGRAM_MAGIC, YT_PROGRAM_VERSION | 64u << 16, 64};
     PROMISED(yt_engine_load(&drive->engine, words, choose(drive, 65)) != YT_OK);
     PROMISED(yt_engine_used(&drive->engine) == used && yt_engine_layout(&drive->engine) == layout);
 }

@@ -187,8 +187,8 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 6);
-    CHECK_EQUAL(number_at(image, 6, 2), 64);
+    CHECK_EQUAL(number_at(image, 4, 2), 7);
+    CHECK_EQUAL(number_at(image, 6, 2), 68);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
     CHECK_EQUAL(number_at(image, 16, 2), 0); /* no functions */
     static const struct {
@@ -201,8 +201,8 @@ static void check_bytes(void) {
                   {"types", 36, 1, 5},       {"users", 36, 8, 5},     {"marks", 38, 8, 2},
                   {"wires", 62, 8, 0},       {"timers", 42, 2, 0},    {"interfaces", 44, 12, 2},
                   {"reports", 46, 12, 4},    {"outputs", 48, 4, 2},   {"roots", 50, 16, 2},
-                  {"pins", 52, 12, 0},       {"relays", 54, 8, 0},    {"text", 56, 1, 20},
-                  {"blob", 60, 1, 0}};
+                  {"pins", 52, 12, 0},       {"relays", 54, 8, 0},    {"filled", 64, 12, 0},
+                  {"fills", 66, 28, 0},      {"text", 56, 1, 20},     {"blob", 60, 1, 0}};
     enum {
         CONTROLS = 1,
         RANGES = 4,
@@ -216,10 +216,10 @@ static void check_bytes(void) {
         REPORTS,
         OUTPUTS,
         ROOTS,
-        TEXT = 20,
+        TEXT = 22,
         BLOB
     };
-    size_t begins[COUNT(tables)], at = 64;
+    size_t begins[COUNT(tables)], at = 68;
     for (size_t i = 0; i < COUNT(tables); i++) {
         unsigned count = number_at(image, tables[i].at, 2);
         about("the table of %s", tables[i].what);

@@ -29,6 +29,7 @@ static const field of_header[] = {
     FIELD(yt_program_header, interface_count), FIELD(yt_program_header, report_count),
     FIELD(yt_program_header, output_count),    FIELD(yt_program_header, root_count),
     FIELD(yt_program_header, pin_count),       FIELD(yt_program_header, relay_count),
+    FIELD(yt_program_header, filled_count),    FIELD(yt_program_header, fill_count),
     FIELD(yt_program_header, text_bytes),      FIELD(yt_program_header, name_bytes),
     FIELD(yt_program_header, blob_bytes),      FIELD(yt_program_header, wire_count)};
 static const field of_input[] = {FIELD(yt_program_input, application_page),
@@ -113,6 +114,18 @@ static const field of_relay[] = {
     FIELD(yt_program_relay, interface), FIELD(yt_program_relay, direction),
     FIELD(yt_program_relay, id),        FIELD(yt_program_relay, input),
     FIELD(yt_program_relay, device_id), FIELD(yt_program_relay, reserved)};
+static const field of_filled[] = {
+    FIELD(yt_program_filled, every_us),   FIELD(yt_program_filled, first_fill),
+    FIELD(yt_program_filled, fill_count), FIELD(yt_program_filled, report),
+    FIELD(yt_program_filled, input),      FIELD(yt_program_filled, direction),
+    FIELD(yt_program_filled, report_id),  FIELD(yt_program_filled, on_arrival)};
+static const field of_fill[] = {
+    FIELD(yt_program_fill, at.bit),       FIELD(yt_program_fill, at.bits),
+    FIELD(yt_program_fill, at.report_id), FIELD(yt_program_fill, number),
+    FIELD(yt_program_fill, polynomial),   FIELD(yt_program_fill, final),
+    FIELD(yt_program_fill, first),        FIELD(yt_program_fill, end),
+    FIELD(yt_program_fill, before_count), FIELD(yt_program_fill, kind),
+    FIELD(yt_program_fill, flags)};
 static const field of_parameter[] = {
     FIELD(yt_program_parameter, name_offset), FIELD(yt_program_parameter, name_bytes),
     FIELD(yt_program_parameter, unit),        FIELD(yt_program_parameter, value),
@@ -126,7 +139,7 @@ typedef struct table {
     size_t field_count;
 } table;
 
-#define TABLES 22
+#define TABLES 24
 #define TABLE(member, counted, list)                                                               \
     {                                                                                              \
 #member, (size_t)((const uint8_t *)program.member - image),                                \
@@ -160,6 +173,8 @@ static void find_tables(const uint8_t *image, size_t size, table tables[TABLES])
         TABLE(roots, root_count, of_root),
         TABLE(pins, pin_count, of_pin),
         TABLE(relays, relay_count, of_relay),
+        TABLE(filled, filled_count, of_filled),
+        TABLE(fills, fill_count, of_fill),
         {"blob", (size_t)(program.blob - image), program.header->blob_bytes / 2u, 2, of_word, 1}};
     memcpy(tables, found, sizeof found);
 }

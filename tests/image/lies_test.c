@@ -358,6 +358,66 @@ static void check_reserved(void) {
     pool_free(&all.pool);
 }
 
+#define LIE(table, what, ...) CHANGES(&all, program->table, YT_PROGRAM_FILL, what, __VA_ARGS__)
+
+/* Reports that fill themselves lie within what they are of. */
+static void check_fills(void) {
+    yt_compiled all;
+    changed_compile(
+        &all, "crane/all",
+        "yonder: 1\ninputs: {lever: plover-lever}\n"
+        "outputs:\n  told:\n    kind: joystick\n    fields: [{usage: button1, count: 8}, "
+        "{counter: 0}, {checksum: crc32}, {checksum: sum, bits: 16}, "
+        "{checksum: xor}]\nsheet: {told.button1: lever.button1}\n");
+    const yt_program *program = &all.program;
+    CHECK_EQUAL(program->header->filled_count, 3);
+    CHECK_EQUAL(program->header->fill_count, 9);
+    LIE(filled, "its input", SET(yt_program_filled, input, 1));
+    LIE(filled, "its way", SET(yt_program_filled, direction, YT_HID_INPUT));
+    LIE(filled, "another way", SET(yt_program_filled, direction, 3));
+    LIE(filled, "on arrival", SET(yt_program_filled, on_arrival, 2));
+    LIE(filled, "how often", SET(yt_program_filled, every_us, YT_FILLED_MOST_US + 1));
+    LIE(filled, "too many fills", SET(yt_program_filled, fill_count, 10));
+    LIE(filled, "fills behind the last", SET(yt_program_filled, first_fill, 8),
+        SET(yt_program_filled, fill_count, 2));
+    LIE(filled, "a report that is not there", SET(yt_program_filled, report, 1));
+    LIE(filled, "a report to a host, sent to a device", SET(yt_program_filled, report, 0));
+    LIE(fills, "its kind", SET(yt_program_fill, kind, YT_FILL_KIND_COUNT));
+    LIE(fills, "no bits", SET(yt_program_fill, at.bits, 0));
+    LIE(fills, "too many bits", SET(yt_program_fill, at.bits, 33));
+    LIE(fills, "bits behind the longest report", SET(yt_program_fill, at.bit, 505));
+    LIE(fills, "a report of its own", SET(yt_program_fill, at.report_id, 1));
+    LIE(fills, "flags of a constant", SET(yt_program_fill, flags, YT_FILL_BIG_ENDIAN));
+    LIE(fills, "bytes before", SET(yt_program_fill, before_count, YT_FILL_BEFORE + 1));
+    LIE(fills, "bytes behind", SET(yt_program_fill, end, YT_REPORT_BYTES + 1));
+    LIE(fills, "its end first", SET(yt_program_fill, first, 1), SET(yt_program_fill, end, 0));
+    for (unsigned i = 0; i < 3; i++) {
+        const change reserved = {offsetof(yt_program_fill, reserved) + i, 1, 1};
+        changed_fields(&all, program->fills, &reserved, 1, YT_PROGRAM_FILL, "reserved of a fill");
+    }
+    const yt_program_filled *told = &program->filled[2];
+    CHECK_EQUAL(told->report, 0);
+    LIE(filled + 2, "a report to a host again and again", SET(yt_program_filled, every_us, 1));
+    LIE(filled + 2, "a report to a host on arrival", SET(yt_program_filled, on_arrival, 1));
+    LIE(filled + 2, "a report to a host with an ID", SET(yt_program_filled, report_id, 1));
+    LIE(filled + 2, "a report to a host of an input", SET(yt_program_filled, input, 1));
+    LIE(filled + 2, "a report to a host the other way",
+        SET(yt_program_filled, direction, YT_HID_OUTPUT));
+    const yt_program_fill *first = &program->fills[told->first_fill];
+    CHECK_EQUAL(first[1].kind, YT_FILL_CRC);
+    LIE(fills + told->first_fill, "behind its report", SET(yt_program_fill, at.bit, 8 * 9));
+    LIE(fills + told->first_fill + 1, "over more than its report", SET(yt_program_fill, end, 10));
+    LIE(fills + told->first_fill + 1, "a checksum within a byte", SET(yt_program_fill, at.bit, 17));
+    LIE(fills + told->first_fill + 1, "a CRC of 9 bits", SET(yt_program_fill, at.bits, 9));
+    LIE(fills + told->first_fill + 1, "a CRC that is negated",
+        SET(yt_program_fill, flags, YT_FILL_NEGATED));
+    LIE(fills + told->first_fill + 2, "a sum that is reflected",
+        SET(yt_program_fill, flags, YT_FILL_REFLECTED));
+    LIE(fills + told->first_fill + 3, "an xor that is negated",
+        SET(yt_program_fill, flags, YT_FILL_NEGATED));
+    pool_free(&all.pool);
+}
+
 /* A program may have so many controls and targets together: one more is refused before it is looked
  * into any further. */
 static void check_many_controls(void) {
@@ -543,6 +603,7 @@ int main(void) {
     check_board();
     check_hat();
     check_reserved();
+    check_fills();
     check_many_controls();
     check_empty_interface();
     check_events();

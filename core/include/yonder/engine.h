@@ -125,7 +125,7 @@ typedef struct yt_engine {
     size_t used;
     uint8_t interface_count;
     uint8_t report_count;
-    bool pulses;        /* a test pulse may be on */
+    bool pulses;        /* a test pulse may be on, or a device is sent a report again and again */
     bool idles;         /* a host may have asked for reports with nothing new */
     uint32_t view;      /* counts what reports are to see as one change */
     uint32_t epoch;     /* of the time: what is older than one is aged (engine/time.c) */
@@ -290,7 +290,8 @@ typedef struct yt_device_output {
     bool has_id; /* its first byte is its ID; else it has none, and all of it is the report */
 } yt_device_output;
 
-/* The report that a device is to get next, for its lights and motors, with its ID in front where it
+/* The report that a device is to get next, for its lights and motors, or because it must be sent it
+ * when it arrives or now and then, with its ID in front where it
  * uses IDs. Over USB it goes as it is into SET_REPORT; a stack that wants the ID apart takes it off
  * where `has_id` says so. YT_ROOM: `length` says how much is needed; it comes again then.
  * YT_ARGUMENT: there is no such device. */

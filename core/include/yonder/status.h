@@ -52,6 +52,7 @@ extern "C" {
     X(PORT, "the port's facts do not suit the store")                                              \
     X(PROGRAM_BOARD, "a pin of the program is broken")                                             \
     X(PROGRAM_RELAY, "a relay of the program is broken")                                           \
+    X(PROGRAM_FILL, "a report of the program that fills itself is broken")                         \
     X(RELAYED, "another device answers this report")                                               \
     X(PROGRAM_PARAMETER, "a parameter of the program is broken")                                   \
     X(HID_LONG,                                                                                    \

@@ -28,7 +28,7 @@ extern "C" {
 #endif
 
 #define YT_PROGRAM_MAGIC    0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION  6u
+#define YT_PROGRAM_VERSION  7u
 #define YT_PROGRAM_BYTES    65536u /* the longest program */
 #define YT_PROGRAM_INPUTS   32     /* inputs of a program */
 #define YT_PROGRAM_CONTROLS 1024   /* controls and targets of a program */
@@ -66,6 +66,8 @@ typedef struct YT_OVERLAY yt_program_header {
     uint16_t name_bytes; /* the profile's name: the first bytes of the text */
     uint16_t blob_bytes; /* report descriptors, and reports at rest */
     uint16_t wire_count;
+    uint16_t filled_count;
+    uint16_t fill_count;
 } yt_program_header;
 
 /* Bits of yt_program_input.needs */
@@ -183,6 +185,53 @@ typedef struct YT_OVERLAY yt_program_relay {
     uint8_t device_id; /* of the device's report */
     uint8_t reserved[3];
 } yt_program_relay;
+
+#define YT_FILLED_MOST_US 1000000000u /* from one time that a device gets a report to the next */
+#define YT_FILL_BEFORE    4 /* bytes that a checksum takes in before those of the report */
+
+/* What fills a field of a report by itself. */
+typedef enum yt_fill_kind {
+    YT_FILL_CONSTANT,
+    YT_FILL_COUNTER, /* how often the report was built before, from `number` on */
+    YT_FILL_SUM,     /* of bytes, from `number` on */
+    YT_FILL_XOR,     /* likewise */
+    YT_FILL_CRC,     /* with `number` in the register at the beginning */
+    YT_FILL_KIND_COUNT
+} yt_fill_kind;
+
+/* Bits of yt_program_fill.flags */
+#define YT_FILL_REFLECTED  1u /* of a CRC: the lowest bit of a byte first; so is `polynomial` */
+#define YT_FILL_BIG_ENDIAN 2u /* its first byte is the highest one */
+#define YT_FILL_NEGATED    4u /* of a sum: its two's complement */
+
+/* A field of a report that fills itself. A checksum has 8, 16 or 32 bits and is over the bytes from
+ * `first` on, up to but not `end`, as the fills in front of it have left them. */
+typedef struct YT_OVERLAY yt_program_fill {
+    yt_place at;
+    uint32_t number;
+    uint32_t polynomial; /* of a CRC */
+    uint32_t final;      /* xored onto a checksum at the end */
+    uint8_t first;       /* bytes behind the report ID */
+    uint8_t end;
+    uint8_t before_count;
+    uint8_t kind;  /* yt_fill_kind */
+    uint8_t flags; /* YT_FILL_… */
+    uint8_t reserved[3];
+    uint8_t before[YT_FILL_BEFORE];
+} yt_program_fill;
+
+/* A report with such fields: one to the host, or one to a device, which can be sent it when it
+ * arrives and now and then. */
+typedef struct YT_OVERLAY yt_program_filled {
+    uint32_t every_us; /* to a device: again after so long; 0: only when something in it changes */
+    uint16_t first_fill;
+    uint8_t fill_count;
+    uint8_t report;     /* to the host: index into the reports; else YT_NO_REPORT */
+    uint8_t input;      /* to a device: which */
+    uint8_t direction;  /* output or feature; input: to the host */
+    uint8_t report_id;  /* to a device; 0: without one */
+    uint8_t on_arrival; /* 1: the device gets it when it arrives */
+} yt_program_filled;
 
 /* A number that can be set while the program runs: minimum <= value <= maximum. A time is in
  * microseconds, all else in 1/65536 of its unit. */
@@ -380,6 +429,8 @@ typedef struct yt_program {
     const yt_program_root *roots;
     const yt_program_pin *pins;
     const yt_program_relay *relays;
+    const yt_program_filled *filled;
+    const yt_program_fill *fills;
     const char *text;
     const uint8_t *blob;
 } yt_program;
