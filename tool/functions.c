@@ -13,10 +13,9 @@ typedef struct options {
 
 static void print_range(const yt_listed_argument *argument) {
     char low[40], high[40], otherwise[40];
-    yt_unit unit = wanted_unit(argument->wanted);
-    amount_text(unit, argument->low, low, sizeof low);
-    amount_text(unit, argument->high, high, sizeof high);
-    amount_text(unit, argument->otherwise, otherwise, sizeof otherwise);
+    argument_text(argument, argument->low, low, sizeof low);
+    argument_text(argument, argument->high, high, sizeof high);
+    argument_text(argument, argument->otherwise, otherwise, sizeof otherwise);
     if (argument->high > 0)
         printf(", %s to %s", low, high);
     if (argument->may_lack && argument->otherwise)

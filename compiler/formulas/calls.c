@@ -51,12 +51,17 @@ static yt_value take_quantity(const yt_written_call *call, unsigned index) {
     yt_value quantity = lower_term(call->lowering, term);
     if (quantity.type == VALUE_NOTHING)
         return quantity;
-    if (!value_has_unit(quantity) || quantity.unit != unit)
+    bool is_plain = quantity.type == VALUE_CONSTANT || quantity.type == VALUE_QUANTITY;
+    if ((unit == YT_UNIT_NONE ? !is_plain : !value_has_unit(quantity)) || quantity.unit != unit)
         return lower_wrong(call->lowering, term, "%s takes %s, not %s", argument->label,
                            wanted_meaning(argument->wanted), value_meaning(quantity));
     value_bounds(quantity, &low, &high);
-    amount_text(unit, argument->low, low_text, sizeof low_text);
-    amount_text(unit, argument->high, high_text, sizeof high_text);
+    argument_text(argument, argument->low, low_text, sizeof low_text);
+    argument_text(argument, argument->high, high_text, sizeof high_text);
+    if (argument->wanted == WANTED_COUNT &&
+        (quantity.type != VALUE_CONSTANT || quantity.amount % YT_ONE))
+        return lower_wrong(call->lowering, term, "%s takes a whole number that is written here",
+                           argument->label);
     bool is_sure = quantity.type == VALUE_CONSTANT || (low > INT32_MIN && high < INT32_MAX);
     if (is_sure && low < argument->low)
         return lower_wrong(call->lowering, term, "%s must be at least %s", argument->label,
@@ -347,6 +352,12 @@ static void hand_argument(yt_handing *handing, unsigned index) {
     case WANTED_SWITCH:
         hand_switch(handing, index);
         break;
+    case WANTED_SWITCH_OR_NONE:
+        if (handing->call->arguments[index])
+            hand_switch(handing, index);
+        else
+            hand(handing, build_switch(handing->call->lowering->scope->build, false));
+        break;
     case WANTED_NUMBER:
         hand_number(handing, index);
         break;
@@ -389,6 +400,14 @@ yt_value make_function(const yt_written_call *call) {
                                                        : VALUE_AXIS,
                       .node = node,
                       .second = node + 1};
+}
+
+/* A function that gives a whole number. */
+yt_value make_count(const yt_written_call *call) {
+    yt_value value = make_function(call);
+    if (value.type == VALUE_NOTHING)
+        return value;
+    return value_quantity(YT_UNIT_NONE, value.node, 0, 15 * YT_ONE);
 }
 
 yt_value make_next_press(const yt_written_call *call) {

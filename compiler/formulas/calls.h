@@ -15,6 +15,7 @@ typedef struct yt_written_call {
 
 /* Each makes what functions.def says in its rows. What is wrong is said; VALUE_NOTHING then. */
 yt_value make_function(const yt_written_call *call);
+yt_value make_count(const yt_written_call *call);
 yt_value make_next_press(const yt_written_call *call);
 yt_value make_farther(const yt_written_call *call);
 yt_value make_if(const yt_written_call *call);

@@ -33,6 +33,11 @@
     QUANTITY(label, WANTED_FREQUENCY, otherwise, least, most, YT_ONE, meaning)
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning)                                     \
     QUANTITY(label, WANTED_SPEED, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_COUNT(label, otherwise, least, most, meaning)                                     \
+    QUANTITY(label, WANTED_COUNT, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_SHARE(label, otherwise, least, most, meaning)                                     \
+    QUANTITY(label, WANTED_SHARE, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_SWITCH_OR_NONE(label, meaning) PLAIN(label, WANTED_SWITCH_OR_NONE, true, meaning)
 #define YT_TAKES_MORE_SWITCHES(first, second, others)                                              \
     PLAIN("a", WANTED_SWITCH, false, first)                                                        \
     PLAIN("b", WANTED_SWITCH, false, second)                                                       \
@@ -118,6 +123,9 @@ const char *wanted_meaning(yt_wanted wanted) {
                                            "a time such as 120 ms",
                                            "a frequency such as 12 Hz",
                                            "a speed such as 1500 /s (counts a second)",
+                                           "a whole number",
+                                           "a share such as 40%",
+                                           "a switch",
                                            "what its layer's cells name"};
     return meanings[wanted];
 }
@@ -149,4 +157,11 @@ void amount_text(yt_unit unit, int64_t amount, char *text, size_t size) {
     else
         number_text(unit == YT_UNIT_NONE ? percent_of(amount) : (double)amount / YT_ONE,
                     units[unit], text, size);
+}
+
+void argument_text(const yt_listed_argument *argument, int64_t amount, char *text, size_t size) {
+    if (argument->wanted == WANTED_COUNT)
+        number_text((double)amount / YT_ONE, "", text, size);
+    else
+        amount_text(wanted_unit(argument->wanted), amount, text, size);
 }

@@ -19,6 +19,9 @@ typedef enum yt_wanted {
     WANTED_TIME,
     WANTED_FREQUENCY,
     WANTED_SPEED,
+    WANTED_COUNT, /* a whole number */
+    WANTED_SHARE, /* of a whole way */
+    WANTED_SWITCH_OR_NONE,
     WANTED_LAYER_PRESSES /* not written in a call */
 } yt_wanted;
 
@@ -77,5 +80,8 @@ const char *wanted_meaning(yt_wanted wanted);
 
 /* An amount as it is written in a formula, such as "120 ms". */
 void amount_text(yt_unit unit, int64_t amount, char *text, size_t size);
+
+/* The same of what an argument takes. */
+void argument_text(const yt_listed_argument *argument, int64_t amount, char *text, size_t size);
 
 #endif

@@ -56,15 +56,43 @@ static void check_defaults(void) {
         {"pad.south: hold(keys.a)", "pad.south: hold(keys.a, after=%s)"},
         {"pad.south: tap(keys.a)", "pad.south: tap(keys.a, within=%s)"},
         {"pad.south: tap(keys.a)", "pad.south: tap(keys.a, on=%s)"},
-        {"pad.south: chord(keys.a, keys.b)", "pad.south: chord(keys.a, keys.b, within=%s)"}};
-    static const yt_listed_argument *arguments[] = {
-        &functions[FUNCTION_TURBO].arguments[1], &functions[FUNCTION_HOLD].arguments[1],
-        &functions[FUNCTION_TAP].arguments[1], &functions[FUNCTION_TAP].arguments[2],
-        &functions[FUNCTION_CHORD].arguments[0]};
+        {"pad.south: chord(keys.a, keys.b)", "pad.south: chord(keys.a, keys.b, within=%s)"},
+        {"pad.south: pulse(keys.a)", "pad.south: pulse(keys.a, on=%s)"},
+        {"pad.south: steady(keys.a)", "pad.south: steady(keys.a, after=%s)"},
+        {"pad.south: at_least(keys.a)", "pad.south: at_least(keys.a, on=%s)"},
+        {"pad.south: at_most(keys.a)", "pad.south: at_most(keys.a, on=%s)"},
+        {"pad.south: spaced(keys.a)", "pad.south: spaced(keys.a, by=%s)"},
+        {"pad.south: multi_press(keys.a)", "pad.south: multi_press(keys.a, count=%s)"},
+        {"pad.south: multi_press(keys.a)", "pad.south: multi_press(keys.a, within=%s)"},
+        {"pad.south: exactly(keys.a)", "pad.south: exactly(keys.a, count=%s)"},
+        {"pad.south: exactly(keys.a)", "pad.south: exactly(keys.a, on=%s)"},
+        {"pad.south: lasted(keys.a)", "pad.south: lasted(keys.a, from=%s)"},
+        {"pad.south: lasted(keys.a)", "pad.south: lasted(keys.a, to=%s)"},
+        {"pad.south: cycle(keys.a) == 1", "pad.south: cycle(keys.a, count=%s) == 1"},
+        {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, at=%s)"},
+        {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, back=%s)"}};
+    static const yt_listed_argument *arguments[] = {&functions[FUNCTION_TURBO].arguments[1],
+                                                    &functions[FUNCTION_HOLD].arguments[1],
+                                                    &functions[FUNCTION_TAP].arguments[1],
+                                                    &functions[FUNCTION_TAP].arguments[2],
+                                                    &functions[FUNCTION_CHORD].arguments[0],
+                                                    &functions[FUNCTION_PULSE].arguments[1],
+                                                    &functions[FUNCTION_STEADY].arguments[1],
+                                                    &functions[FUNCTION_AT_LEAST].arguments[1],
+                                                    &functions[FUNCTION_AT_MOST].arguments[1],
+                                                    &functions[FUNCTION_SPACED].arguments[1],
+                                                    &functions[FUNCTION_MULTI_PRESS].arguments[1],
+                                                    &functions[FUNCTION_MULTI_PRESS].arguments[2],
+                                                    &functions[FUNCTION_EXACTLY].arguments[1],
+                                                    &functions[FUNCTION_EXACTLY].arguments[3],
+                                                    &functions[FUNCTION_LASTED].arguments[1],
+                                                    &functions[FUNCTION_LASTED].arguments[2],
+                                                    &functions[FUNCTION_CYCLE].arguments[1],
+                                                    &functions[FUNCTION_PRESSED].arguments[1],
+                                                    &functions[FUNCTION_PRESSED].arguments[2]};
     for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
         char amount[40], line[200];
-        amount_text(wanted_unit(arguments[i]->wanted), arguments[i]->otherwise, amount,
-                    sizeof amount);
+        argument_text(arguments[i], arguments[i]->otherwise, amount, sizeof amount);
         snprintf(line, sizeof line, pairs[i][1], amount);
         about("%s is %s", pairs[i][0], line);
         CHECK_EQUAL(compile(pairs[i][0]), compile(line));

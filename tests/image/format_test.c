@@ -41,6 +41,9 @@ static const listed functions[] = {
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
     ", half a period in microseconds, " label
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning) ", how far one count in 4 ms is"
+#define YT_TAKES_COUNT(label, otherwise, least, most, meaning) ", " label
+#define YT_TAKES_SHARE(label, otherwise, least, most, meaning) ", " label
+#define YT_TAKES_SWITCH_OR_NONE(label, meaning)                ", " label
 #define YT_TAKES_MORE_SWITCHES(first, second, others)          ", presses"
 #define YT_TAKES_LAYER_PRESSES                                 ", events of what ends it"
 #define YT_ALIVE_0                                             ""

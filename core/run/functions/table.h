@@ -7,6 +7,9 @@
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning)      "n"
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning) "nn"
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning)     "n"
+#define YT_TAKES_COUNT(label, otherwise, least, most, meaning)     "n"
+#define YT_TAKES_SHARE(label, otherwise, least, most, meaning)     "n"
+#define YT_TAKES_SWITCH_OR_NONE(label, meaning)                    "s"
 #define YT_TAKES_MORE_SWITCHES(first, second, others)              "|s"
 #define YT_TAKES_LAYER_PRESSES                                     "e"
 
