@@ -293,6 +293,18 @@ static void hand_motion(yt_handing *handing, unsigned index) {
     hand(handing, motion.second);
 }
 
+static void hand_turn(yt_handing *handing, unsigned index) {
+    const yt_written_call *call = handing->call;
+    yt_value motion = lower_term(call->lowering, call->arguments[index]);
+    motion = value_as_motion(call->lowering, motion);
+    if (motion.type != VALUE_NOTHING && motion.type != VALUE_MOTION)
+        motion = lower_wrong(call->lowering, call->arguments[index],
+                             "motion of one direction belongs here, such as ball.wheel, not %s",
+                             value_meaning(motion));
+    handing->failed |= motion.type == VALUE_NOTHING;
+    hand(handing, motion.node);
+}
+
 static void hand_stick(yt_handing *handing, unsigned index) {
     const yt_written_call *call = handing->call;
     yt_value stick = lower_term(call->lowering, call->arguments[index]);
@@ -363,6 +375,9 @@ static void hand_argument(yt_handing *handing, unsigned index) {
         break;
     case WANTED_MOTION:
         hand_motion(handing, index);
+        break;
+    case WANTED_TURN:
+        hand_turn(handing, index);
         break;
     case WANTED_STICK:
         hand_stick(handing, index);

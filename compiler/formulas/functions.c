@@ -27,6 +27,7 @@
 #define YT_TAKES_STICK(label, meaning)   PLAIN(label, WANTED_STICK, false, meaning)
 #define YT_TAKES_MOTION(label, meaning)  PLAIN(label, WANTED_MOTION, false, meaning)
 #define YT_TAKES_WHEEL(label, meaning)   PLAIN(label, WANTED_WHEEL, true, meaning)
+#define YT_TAKES_TURN(label, meaning)    PLAIN(label, WANTED_TURN, false, meaning)
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning)                                      \
     QUANTITY(label, WANTED_TIME, otherwise, least, most, 1000, meaning)
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
@@ -119,6 +120,7 @@ const char *wanted_meaning(yt_wanted wanted) {
                                            "a number, with or without a unit",
                                            "a stick or an axis",
                                            "motion in two directions, or a velocity",
+                                           "motion of one direction, or a speed",
                                            "motion of one direction, or a speed",
                                            "a time such as 120 ms",
                                            "a frequency such as 12 Hz",

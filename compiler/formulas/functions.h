@@ -15,7 +15,8 @@ typedef enum yt_wanted {
     WANTED_NUMBERS, /* numbers; with units, where all have the same */
     WANTED_STICK,   /* or an axis */
     WANTED_MOTION,  /* in two directions */
-    WANTED_WHEEL,   /* in one */
+    WANTED_WHEEL,   /* in one; of a composition */
+    WANTED_TURN,    /* in one */
     WANTED_TIME,
     WANTED_FREQUENCY,
     WANTED_SPEED,

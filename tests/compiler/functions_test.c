@@ -70,7 +70,10 @@ static void check_defaults(void) {
         {"pad.south: lasted(keys.a)", "pad.south: lasted(keys.a, to=%s)"},
         {"pad.south: cycle(keys.a) == 1", "pad.south: cycle(keys.a, count=%s) == 1"},
         {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, at=%s)"},
-        {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, back=%s)"}};
+        {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, back=%s)"},
+        {"pad.south: delayed(keys.a)", "pad.south: delayed(keys.a, by=%s)"},
+        {"pad.south: taps(ball.wheel)", "pad.south: taps(ball.wheel, each=%s)"},
+        {"pad.south: taps(ball.wheel)", "pad.south: taps(ball.wheel, off=%s)"}};
     static const yt_listed_argument *arguments[] = {&functions[FUNCTION_TURBO].arguments[1],
                                                     &functions[FUNCTION_HOLD].arguments[1],
                                                     &functions[FUNCTION_TAP].arguments[1],
@@ -89,7 +92,10 @@ static void check_defaults(void) {
                                                     &functions[FUNCTION_LASTED].arguments[2],
                                                     &functions[FUNCTION_CYCLE].arguments[1],
                                                     &functions[FUNCTION_PRESSED].arguments[1],
-                                                    &functions[FUNCTION_PRESSED].arguments[2]};
+                                                    &functions[FUNCTION_PRESSED].arguments[2],
+                                                    &functions[FUNCTION_DELAYED].arguments[1],
+                                                    &functions[FUNCTION_TAPS].arguments[1],
+                                                    &functions[FUNCTION_TAPS].arguments[3]};
     for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
         char amount[40], line[200];
         argument_text(arguments[i], arguments[i]->otherwise, amount, sizeof amount);

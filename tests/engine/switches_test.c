@@ -152,6 +152,44 @@ static int meant_cycle(const presses *a, const presses *b, const times *times, i
     return presses_between(a, last_on(b, t) + 1, t) % times->numbers;
 }
 
+/* The changes that are kept: of more than four that are on their way at once a new one takes the
+ * one before it away. */
+static bool meant_delayed(const presses *a, const times *times, int t) {
+    int kept[2 * PRESSES], count = 0, passed = 0;
+    for (int i = 0; i < 2 * a->count; i++) {
+        int at = i % 2 ? a->list[i / 2].up : a->list[i / 2].down, waiting = 0;
+        for (int k = 0; k < count; k++)
+            waiting += kept[k] + times->by > at;
+        if (at > t)
+            break;
+        if (waiting == 4)
+            count--;
+        else
+            kept[count++] = at;
+    }
+    for (int k = 0; k < count; k++)
+        passed += kept[k] + times->by <= t;
+    return passed % 2;
+}
+
+/* When the press began that lasts at `t`; -1: there is none. */
+static int began(const presses *of, int t) {
+    for (int i = 0; i < of->count; i++)
+        if (within(of->list[i].down, t, of->list[i].up))
+            return of->list[i].down;
+    return -1;
+}
+
+/* -1 the way back, 1 the way forth. */
+static int meant_wins(const presses *back, const presses *forth, int t, bool last) {
+    int since_back = began(back, t), since_forth = began(forth, t);
+    if (since_back < 0 || since_forth < 0)
+        return (since_forth >= 0) - (since_back >= 0);
+    if (since_back == since_forth)
+        return 0;
+    return (since_forth > since_back) == last ? 1 : -1;
+}
+
 static uint32_t meant(const presses *a, const presses *b, const times *times, int t) {
     const bool buttons[] = {meant_pulse(a, times, t),
                             meant_steady(a, times, t),
@@ -163,7 +201,12 @@ static uint32_t meant(const presses *a, const presses *b, const times *times, in
                             meant_lasted(a, times, t),
                             meant_latch(a, b, t),
                             meant_cycle(a, b, times, t) == 1,
-                            meant_cycle(a, b, times, t) == times->numbers - 1};
+                            meant_cycle(a, b, times, t) == times->numbers - 1,
+                            meant_delayed(a, times, t),
+                            meant_wins(a, b, t, true) < 0,
+                            meant_wins(a, b, t, true) > 0,
+                            meant_wins(a, b, t, false) < 0,
+                            meant_wins(a, b, t, false) > 0};
     uint32_t all = 0;
     for (unsigned i = 0; i < sizeof buttons; i++)
         all |= (uint32_t)buttons[i] << i;
@@ -210,10 +253,15 @@ static void begin(const times *times) {
              "  told.button8: lasted(keys.a, from=%d ms, to=%d ms, on=%d ms)\n"
              "  told.button9: latch(keys.a, keys.b)\n"
              "  told.button10: mode == 1\n"
-             "  told.button11: mode == %d\n",
+             "  told.button11: mode == %d\n"
+             "  told.button12: delayed(keys.a, by=%d ms)\n"
+             "  told.button13: last_wins(keys.a, keys.b) < 0\n"
+             "  told.button14: last_wins(keys.a, keys.b) > 0\n"
+             "  told.button15: first_wins(keys.a, keys.b) < 0\n"
+             "  told.button16: first_wins(keys.a, keys.b) > 0\n",
              times->numbers, times->on, times->after, times->least, times->most, times->by,
              times->count, times->within, times->count, times->within, times->on, times->from,
-             times->to, times->on, times->numbers - 1);
+             times->to, times->on, times->numbers - 1, times->by);
     rig_begin(&r, text);
 }
 
@@ -234,7 +282,12 @@ static void check_session(dice *dice, unsigned number) {
     uint32_t shown = 0;
     bool a_was = false, b_was = false;
     make_presses(&a, dice, most);
-    make_presses(&b, dice, 4 * most);
+    make_presses(&b, dice, number % 2 ? 4 * most : most);
+    if (number % 3 == 0) /* both are pressed at once, and let go apart or not */
+        b = a;
+    for (int i = 0; number % 3 == 0 && i < b.count; i++)
+        b.list[i].up = b.list[i].down + 1 +
+                       (int)roll_below(dice, (uint32_t)(next_down(&b, i) - b.list[i].down - 1));
     begin(&times);
     unsigned keys = RIG_ATTACH(&r, rig_six_keys);
     for (int t = 0; t < LENGTH; t++) {
@@ -253,6 +306,55 @@ static void check_session(dice *dice, unsigned number) {
             break;
     }
     rig_end(&r);
+}
+
+/* A wheel that is turned both ways, at random: each tap is as long as it says, there are as many as
+ * were turned and not taken back, whatever the interval at which the wheel tells. */
+static void check_taps(dice *dice) {
+    static const uint8_t wheel[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30,
+                                    0x09, 0x31, 0x09, 0x38, 0x15, 0x81, 0x25, 0x7f,
+                                    0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0};
+    static const int intervals[] = {1, 2, 8};
+    for (unsigned n = 0; n < 100; n++) {
+        int each = 1 + (int)roll_below(dice, 5), on = 1 + (int)roll_below(dice, 20);
+        int off = 1 + (int)roll_below(dice, 20), owed = 0, until = 0, phase = 0;
+        int interval = intervals[n % 3];
+        char text[300];
+        uint32_t shown = 0;
+        snprintf(text, sizeof text,
+                 "inputs: {ball: mouse}\noutputs: {told: joystick}\nsheet:\n"
+                 "  told.button1: taps(ball.wheel, each=%d, on=%d ms, off=%d ms)\n",
+                 each, on, off);
+        rig_begin(&r, text);
+        unsigned ball = RIG_ATTACH(&r, wheel);
+        for (int t = 1; t < 1000; t++) {
+            uint64_t now_us = (uint64_t)t * 1000;
+            int turn =
+                t % interval == 0 && roll_below(dice, 10) == 0 ? (int)roll_below(dice, 12) - 4 : 0;
+            yt_engine_update(&r.engine, now_us);
+            if (turn)
+                RIG_REPORT(&r, ball, now_us, 0, 0, (uint8_t)turn);
+            if (phase && t == until) { /* the pause behind a tap, or its end */
+                phase = phase == 1 ? 2 : 0;
+                until = t + off;
+                if (phase == 0 && owed >= each) {
+                    owed -= each;
+                    phase = 1;
+                    until = t + on;
+                }
+            }
+            owed = owed + turn < 0 ? 0 : owed + turn;
+            if (phase == 0 && owed >= each) {
+                owed -= each;
+                phase = 1;
+                until = t + on;
+            }
+            shown = told(shown, now_us);
+            about("taps %u at %d ms: each %d, on %d, off %d", n, t, each, on, off);
+            CHECK_EQUAL(shown, phase == 1);
+        }
+        rig_end(&r);
+    }
 }
 
 /* A level goes on at one share and off below another; where that is above the first it is the
@@ -294,5 +396,6 @@ int main(void) {
     for (unsigned i = 0; i < 250; i++)
         check_session(&dice, i);
     check_pressed(&dice);
+    check_taps(&dice);
     return report_checks();
 }

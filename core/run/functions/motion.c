@@ -1,4 +1,4 @@
-/* Motion that is made: of presses, and of speeds. */
+/* Motion that is made: of presses, and of speeds; and taps that are made of motion. */
 #include "run/functions.h"
 #include "signal/fixed.h"
 
@@ -34,6 +34,29 @@ static yt_q16 yt_do_travel(const yt_call *call) {
     else
         yt_wait_no_more(call);
     return counts;
+}
+
+#define TAPS_MOST ((int64_t)1 << 30) /* counts that wait, in Q16 */
+
+/* state[1] is what was turned and is no tap yet. Arguments: alive, turn, counts a tap, how long it
+ * is on, how long off. */
+static yt_q16 yt_do_taps(const yt_call *call) {
+    int64_t owed = (int64_t)call->state[1] + yt_argument(call, 1);
+    yt_q16 each = yt_argument(call, 2);
+    owed = owed < 0 ? 0 : owed > TAPS_MOST ? TAPS_MOST : owed;
+    if (yt_has_ended(call)) {
+        *call->state &= ~YT_STATE_WAITS;
+        if (*call->state & YT_STATE_GIVES)
+            yt_wait_for(call, yt_argument(call, 4));
+        *call->state &= ~YT_STATE_GIVES;
+    }
+    if (!(*call->state & YT_STATE_WAITS) && owed >= each) {
+        owed -= each;
+        *call->state |= YT_STATE_GIVES;
+        yt_wait_for(call, yt_argument(call, 3));
+    }
+    call->state[1] = (uint32_t)owed;
+    return *call->state & YT_STATE_GIVES ? YT_ONE : 0;
 }
 
 #define YT_ONLY_GROUP YT_GROUP_MOTION

@@ -185,6 +185,43 @@ static yt_q16 yt_do_pressed(const yt_call *call) {
     return level < back ? 0 : call->before;
 }
 
+/* Of what is delayed: how many changes wait, and that the last of them turns it on. */
+#define DELAYED_ONE  0x100u
+#define DELAYED_MOST 4u
+#define DELAYED_ON   8u
+
+/* When the first change is due; those behind it move up. */
+static void end_first(const yt_call *call) {
+    for (unsigned i = 1; i < DELAYED_MOST; i++)
+        call->state[i] = call->state[i + 1];
+    *call->state -= DELAYED_ONE;
+}
+
+/* state[1] to state[4] are the times of the changes that wait, which turn it on and off in turn.
+ * One that there is no room for takes the one before it away. Arguments: alive, press, how much
+ * later. */
+static yt_q16 yt_do_delayed(const yt_call *call) {
+    yt_q16 by = yt_argument(call, 2), now = call->before;
+    uint32_t now_us = (uint32_t)yt_call_now(call);
+    bool begins = yt_goes_on(call);
+    if (begins || (!is_pressed(call) && (*call->state & DELAYED_ON))) {
+        *call->state ^= DELAYED_ON;
+        if (*call->state / DELAYED_ONE == DELAYED_MOST)
+            *call->state -= DELAYED_ONE;
+        else {
+            *call->state += DELAYED_ONE;
+            call->state[*call->state / DELAYED_ONE] = now_us + (by > 0 ? (uint32_t)by : 1u);
+        }
+    }
+    if (ends(call)) {
+        now = YT_ONE - now;
+        end_first(call);
+    }
+    if (*call->state / DELAYED_ONE > 0 && !(*call->state & YT_STATE_WAITS))
+        yt_wait_until(call, call->state[1] - 1, 1);
+    return now;
+}
+
 #define YT_ONLY_GROUP YT_GROUP_SWITCHES
 #include "run/functions/table.h"
 
