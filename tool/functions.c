@@ -169,6 +169,6 @@ int command_functions(int count, char **arguments) {
     else if (options.name)
         return print_named(options.name) ? 0 : 1;
     for (unsigned i = 0; !options.page && i < FUNCTION_COUNT; i++)
-        printf("%-44s %s\n", functions[i].usage, functions[i].gives);
+        printf("%-48s %s\n", functions[i].usage, functions[i].gives);
     return 0;
 }
