@@ -2,7 +2,7 @@
 #include <string.h>
 
 #include "in/device.h"
-#include "out/fill.h"
+#include "image/fill.h"
 #include "image/layout.h"
 #include "run/evaluate.h"
 #include "host/endpoint.h"

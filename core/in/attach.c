@@ -8,7 +8,7 @@
  *                        ^ used before                                      used ^   ^ size */
 #include <string.h>
 
-#include "out/fill.h"
+#include "image/fill.h"
 #include "engine/parts.h"
 #include "image/layout.h"
 #include "in/device.h"

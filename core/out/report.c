@@ -3,7 +3,7 @@
 
 #include "hid/bytes.h"
 #include "image/layout.h"
-#include "out/fill.h"
+#include "image/fill.h"
 #include "out/sending.h"
 #include "run/evaluate.h"
 #include "signal/bits.h"

@@ -1,6 +1,6 @@
 /* Fields of reports that fill themselves: constants, counters, checksums. */
-#ifndef YONDER_OUT_FILL_H
-#define YONDER_OUT_FILL_H
+#ifndef YONDER_IMAGE_FILL_H
+#define YONDER_IMAGE_FILL_H
 
 #include <stddef.h>
 

@@ -1,7 +1,7 @@
 /* Some devices take a report only with a number that counts up, or a checksum over its bytes; and
  * some hosts know a device by what it says of itself. What such a field is follows from its record
  * in the program, bit by bit, so that a new kind of checksum needs no new firmware. */
-#include "out/fill.h"
+#include "image/fill.h"
 
 #include "image/layout.h"
 #include "yonder/hid.h"
