@@ -162,10 +162,12 @@ static yt_status check_filled(yt_checking *checking, unsigned i) {
     bool is_good =
         filled->first_fill + filled->fill_count <= program->header->fill_count && i < UINT8_MAX;
     if (filled->report != YT_NO_REPORT) {
+        if (filled->report >= program->header->report_count)
+            return YT_PROGRAM_FILL;
         const yt_program_report *report = yt_report_at(program, filled->report);
-        is_good = is_good && filled->report < program->header->report_count &&
-                  report->direction == YT_HID_INPUT && filled->direction == YT_HID_INPUT &&
-                  !filled->every_us && !filled->on_arrival && !filled->report_id && !filled->input;
+        is_good = is_good && report->direction == YT_HID_INPUT &&
+                  filled->direction == YT_HID_INPUT && !filled->every_us && !filled->on_arrival &&
+                  !filled->report_id && !filled->input;
         bytes = report->bytes;
     } else {
         is_good = is_good && filled->input < program->header->input_count &&

@@ -381,6 +381,7 @@ static void check_fills(void) {
     LIE(filled, "fills behind the last", SET(yt_program_filled, first_fill, 8),
         SET(yt_program_filled, fill_count, 2));
     LIE(filled, "a report that is not there", SET(yt_program_filled, report, 1));
+    LIE(filled, "a report far behind the image", SET(yt_program_filled, report, 0xfe));
     LIE(filled, "a report to a host, sent to a device", SET(yt_program_filled, report, 0));
     LIE(fills, "its kind", SET(yt_program_fill, kind, YT_FILL_KIND_COUNT));
     LIE(fills, "no bits", SET(yt_program_fill, at.bits, 0));
