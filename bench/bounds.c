@@ -391,10 +391,10 @@ static void prepare_shared(void) {
 /* Many timers of a microsecond, and a clock that is wrong. */
 static void prepare_timers(void) {
     made.input_count = 1;
-    unsigned key = add_control(7, 4, YT_SWITCH), shortest = add_constant(1);
-    unsigned last = key;
+    unsigned key = add_control(7, 4, YT_SWITCH), shortest = add_constant(2);
+    unsigned half = add_constant(YT_ONE / 2), none = add_constant(0), last = key;
     while (room_left() > 100 && made.step_count + 2 < STEPS_MOST)
-        last = CALL(YT_DO_TURBO, key, key, shortest, shortest);
+        last = CALL(YT_DO_TURBO, key, key, shortest, shortest, half, none);
     add_button(last);
     load();
     report(attach_mouse(), (const uint8_t[33]){0, 1}, 33, 1000);

@@ -17,7 +17,8 @@ static yt_value take_switch(const yt_written_call *call, unsigned index) {
                        value_meaning(operand));
 }
 
-static bool take_number(const yt_written_call *call, unsigned index, unsigned *node) {
+static bool take_number(const yt_written_call *call, unsigned index, unsigned *node,
+                        int64_t *travel) {
     const yt_term *term = call->arguments[index];
     const char *label = call->function->arguments[index].label;
     yt_value number = lower_term(call->lowering, term);
@@ -29,6 +30,7 @@ static bool take_number(const yt_written_call *call, unsigned index, unsigned *n
         return false;
     }
     *node = value_node(call->lowering, number);
+    *travel = number.travel;
     return true;
 }
 
@@ -39,8 +41,9 @@ static unsigned pick_node(yt_lowering *lowering, unsigned one, unsigned other, b
                      larger ? one : other);
 }
 
-/* A quantity that is left out, or that a term gives; it is kept within the argument's range. */
-static yt_value take_quantity(const yt_written_call *call, unsigned index) {
+/* A quantity that is left out, or that a term gives; it is kept within the argument's range. A
+ * depth is a share of the travel of what is pressed. */
+static yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t travel) {
     const yt_listed_argument *argument = &call->function->arguments[index];
     const yt_term *term = call->arguments[index];
     yt_unit unit = wanted_unit(argument->wanted);
@@ -51,7 +54,16 @@ static yt_value take_quantity(const yt_written_call *call, unsigned index) {
     yt_value quantity = lower_term(call->lowering, term);
     if (quantity.type == VALUE_NOTHING)
         return quantity;
-    bool is_plain = quantity.type == VALUE_CONSTANT || quantity.type == VALUE_QUANTITY;
+    if (argument->wanted == WANTED_SHARE && value_has_unit(quantity) &&
+        quantity.unit == YT_UNIT_LENGTH) {
+        if (!travel)
+            return lower_wrong(call->lowering, term,
+                               "mm is of a control whose description says how far it goes, as in "
+                               "travel: 4 mm; this one's does not");
+        quantity = value_as_share(call->lowering, quantity, travel);
+    }
+    bool is_plain = quantity.type == VALUE_CONSTANT || quantity.type == VALUE_QUANTITY ||
+                    (argument->wanted == WANTED_SHARE && value_is_number(quantity));
     if ((unit == YT_UNIT_NONE ? !is_plain : !value_has_unit(quantity)) || quantity.unit != unit)
         return lower_wrong(call->lowering, term, "%s takes %s, not %s", argument->label,
                            wanted_meaning(argument->wanted), value_meaning(quantity));
@@ -209,9 +221,10 @@ yt_value make_clamp(const yt_written_call *call) {
 
 yt_value make_stick(const yt_written_call *call) {
     unsigned nodes[4];
+    int64_t travel;
     bool good = true;
     for (unsigned k = 0; k < 4; k++)
-        good &= take_number(call, k, &nodes[k]);
+        good &= take_number(call, k, &nodes[k], &travel);
     if (!good)
         return nothing;
     return (yt_value){
@@ -223,7 +236,8 @@ yt_value make_stick(const yt_written_call *call) {
 
 yt_value make_stick_of_axes(const yt_written_call *call) {
     unsigned x, y;
-    if (!take_number(call, 0, &x) || !take_number(call, 1, &y))
+    int64_t travel;
+    if (!take_number(call, 0, &x, &travel) || !take_number(call, 1, &y, &travel))
         return nothing;
     return (yt_value){.type = VALUE_STICK, .node = x, .second = y};
 }
@@ -259,6 +273,7 @@ typedef struct yt_handing {
     const yt_written_call *call;
     unsigned nodes[2 + 2 * FUNCTION_ARGUMENTS];
     unsigned count;
+    int64_t travel; /* of the level among them, where its description says so */
     bool failed;
 } yt_handing;
 
@@ -276,7 +291,7 @@ static void hand_switch(yt_handing *handing, unsigned index) {
 
 static void hand_number(yt_handing *handing, unsigned index) {
     unsigned node = 0;
-    handing->failed |= !take_number(handing->call, index, &node);
+    handing->failed |= !take_number(handing->call, index, &node, &handing->travel);
     hand(handing, node);
 }
 
@@ -308,7 +323,10 @@ static void hand_turn(yt_handing *handing, unsigned index) {
 static void hand_stick(yt_handing *handing, unsigned index) {
     const yt_written_call *call = handing->call;
     yt_value stick = lower_term(call->lowering, call->arguments[index]);
-    if (stick.type != VALUE_NOTHING && stick.type != VALUE_STICK)
+    if (value_is_number(stick)) { /* an axis: its other direction rests */
+        stick.node = value_node(call->lowering, stick);
+        stick.second = build_constant(call->lowering->scope->build, 0);
+    } else if (stick.type != VALUE_NOTHING && stick.type != VALUE_STICK)
         stick = lower_wrong(call->lowering, call->arguments[index], "%s takes a stick, not %s",
                             call->function->arguments[index].label, value_meaning(stick));
     handing->failed |= stick.type == VALUE_NOTHING;
@@ -326,26 +344,27 @@ static unsigned divided(const yt_written_call *call, int64_t whole, yt_value qua
                      build_constant(build, (yt_q16)whole), quantity.node, 0);
 }
 
-#define SPEED_STEPS 250 /* of 4 ms, in a second */
-#define HALF_SECOND                                                                                \
-    500000 /* us: half of a period of 1 Hz, rounded; the function makes up for it                  \
-            */
+#define SPEED_STEPS 250     /* of 4 ms, in a second */
+#define SECOND_US   1000000 /* the function makes up for a period's rounding */
 
 static void hand_quantity(yt_handing *handing, unsigned index) {
     const yt_written_call *call = handing->call;
-    yt_value quantity = take_quantity(call, index);
+    yt_value quantity = take_quantity(call, index, handing->travel);
     handing->failed |= quantity.type == VALUE_NOTHING;
     if (handing->failed)
         return;
-    unsigned node = call->function->arguments[index].wanted == WANTED_SPEED
-                        ? 0
-                        : value_node(call->lowering, quantity);
-    switch (call->function->arguments[index].wanted) {
+    yt_wanted wanted = call->function->arguments[index].wanted;
+    unsigned node =
+        wanted == WANTED_SPEED || wanted == WANTED_SLOPE ? 0 : value_node(call->lowering, quantity);
+    switch (wanted) {
+    case WANTED_SLOPE:
+        hand(handing, divided(call, SECOND_US, quantity));
+        break;
     case WANTED_SPEED:
         hand(handing, divided(call, (int64_t)SPEED_STEPS * YT_ONE, quantity));
         break;
     case WANTED_FREQUENCY:
-        hand(handing, divided(call, HALF_SECOND, quantity));
+        hand(handing, divided(call, SECOND_US, quantity));
         hand(handing, node);
         break;
     default:
@@ -423,6 +442,20 @@ yt_value make_count(const yt_written_call *call) {
     if (value.type == VALUE_NOTHING)
         return value;
     return value_quantity(YT_UNIT_NONE, value.node, 0, 15 * YT_ONE);
+}
+
+yt_value make_sector(const yt_written_call *call) {
+    yt_value value = make_function(call);
+    if (value.type == VALUE_NOTHING)
+        return value;
+    return value_quantity(YT_UNIT_NONE, value.node, 0, 16 * YT_ONE);
+}
+
+yt_value make_angle(const yt_written_call *call) {
+    yt_value value = make_function(call);
+    if (value.type == VALUE_NOTHING)
+        return value;
+    return value_quantity(YT_UNIT_ANGLE, value.node, 0, 360 * YT_ONE);
 }
 
 yt_value make_next_press(const yt_written_call *call) {

@@ -26,5 +26,7 @@ yt_value make_clamp(const yt_written_call *call);
 yt_value make_stick(const yt_written_call *call);
 yt_value make_stick_of_axes(const yt_written_call *call);
 yt_value make_motion(const yt_written_call *call);
+yt_value make_sector(const yt_written_call *call);
+yt_value make_angle(const yt_written_call *call);
 
 #endif

@@ -166,6 +166,8 @@ static yt_value read_control(yt_lowering *lowering, unsigned input,
     value.record = record;
     value.is_control = true;
     value.control = build_control(build, record);
+    if (meaning->unit && strcmp(meaning->unit, "mm") == 0)
+        value.travel = (int64_t)(meaning->unit_amount * YT_ONE + 0.5);
     value.is_bounded = value.type == VALUE_AXIS;
     value.low = -YT_ONE;
     value.high = YT_ONE;

@@ -9,7 +9,7 @@
 #define YT_NEEDED (-1e6) /* in place of what an argument is where it is left out: it cannot be */
 
 /* An amount in the units of a term: microseconds, or 1/65536 of its unit. */
-#define AMOUNT(number, unit) ((int64_t)((number) * (unit)))
+#define AMOUNT(number, unit) ((int64_t)((number) * (unit) + ((number) < 0 ? -0.5 : 0.5)))
 #define QUANTITY(label, wanted, otherwise, least, most, unit, meaning)                             \
     {label,                                                                                        \
      wanted,                                                                                       \
@@ -34,6 +34,10 @@
     QUANTITY(label, WANTED_FREQUENCY, otherwise, least, most, YT_ONE, meaning)
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning)                                     \
     QUANTITY(label, WANTED_SPEED, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_SLOPE(label, otherwise, least, most, meaning)                                     \
+    QUANTITY(label, WANTED_SLOPE, otherwise, least, most, 1000, meaning)
+#define YT_TAKES_ANGLE(label, otherwise, least, most, meaning)                                     \
+    QUANTITY(label, WANTED_ANGLE, otherwise, least, most, YT_ONE, meaning)
 #define YT_TAKES_COUNT(label, otherwise, least, most, meaning)                                     \
     QUANTITY(label, WANTED_COUNT, otherwise, least, most, YT_ONE, meaning)
 #define YT_TAKES_SHARE(label, otherwise, least, most, meaning)                                     \
@@ -107,6 +111,8 @@ unsigned function_argument_at(const yt_listed_function *function, unsigned place
 
 yt_unit wanted_unit(yt_wanted wanted) {
     return wanted == WANTED_TIME        ? YT_UNIT_TIME
+           : wanted == WANTED_SLOPE     ? YT_UNIT_TIME
+           : wanted == WANTED_ANGLE     ? YT_UNIT_ANGLE
            : wanted == WANTED_FREQUENCY ? YT_UNIT_FREQUENCY
            : wanted == WANTED_SPEED     ? YT_UNIT_SPEED
                                         : YT_UNIT_NONE;
@@ -125,6 +131,8 @@ const char *wanted_meaning(yt_wanted wanted) {
                                            "a time such as 120 ms",
                                            "a frequency such as 12 Hz",
                                            "a speed such as 1500 /s (counts a second)",
+                                           "a time such as 120 ms",
+                                           "an angle such as 30 deg",
                                            "a whole number",
                                            "a share such as 40%",
                                            "a switch",
@@ -151,7 +159,7 @@ static double percent_of(int64_t amount) {
 }
 
 void amount_text(yt_unit unit, int64_t amount, char *text, size_t size) {
-    static const char *const units[] = {"%", "ms", "Hz", "deg", "/s", "deg/s", "g"};
+    static const char *const units[] = {"%", "ms", "Hz", "deg", "/s", "deg/s", "g", "mm"};
     if (unit == YT_UNIT_TIME && amount % 1000000 == 0 && amount != 0)
         number_text((double)amount / 1000000, "s", text, size);
     else if (unit == YT_UNIT_TIME)

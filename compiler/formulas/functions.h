@@ -20,6 +20,8 @@ typedef enum yt_wanted {
     WANTED_TIME,
     WANTED_FREQUENCY,
     WANTED_SPEED,
+    WANTED_SLOPE, /* the time for a whole way */
+    WANTED_ANGLE,
     WANTED_COUNT, /* a whole number */
     WANTED_SHARE, /* of a whole way */
     WANTED_SWITCH_OR_NONE,

@@ -1,6 +1,7 @@
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/named.h"
 #include "compiler/formulas/parameters.h"
+#include "compiler/formulas/sequences.h"
 #include "compiler/reading/keys.h"
 
 #include <stdarg.h>
@@ -76,6 +77,8 @@ static yt_value lower_name(yt_lowering *lowering, const yt_term *term) {
                            parameter->key->text);
     if (parameter)
         return parameter->value;
+    if (dot && is_name("macros", text, length))
+        return lower_running(lowering, term, dot + 1, term->width - length - 1);
     if (is_name("below", text, term->width))
         return lower_below(lowering, term);
     yt_named_formula *named = named_find(scope, text, length);
@@ -177,12 +180,29 @@ static bool is_comparable(yt_value side, yt_value other) {
            side.type == VALUE_RATE;
 }
 
+yt_value value_as_share(yt_lowering *lowering, yt_value value, int64_t travel) {
+    int64_t low, high;
+    if (!travel || !value_has_unit(value) || value.unit != YT_UNIT_LENGTH)
+        return value;
+    if (value.type == VALUE_CONSTANT)
+        return (yt_value){.type = VALUE_CONSTANT,
+                          .amount = (value.amount * YT_ONE + travel / 2) / travel};
+    value_bounds(value, &low, &high);
+    unsigned whole = build_constant(lowering->scope->build, (yt_q16)travel);
+    unsigned node = lower_add(lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2, value.node, whole, 0);
+    return value_quantity(YT_UNIT_NONE, node, low * YT_ONE / travel, high * YT_ONE / travel);
+}
+
 static yt_value wrong_comparison(yt_lowering *lowering, const yt_term *at, yt_value side,
                                  yt_value other) {
     if (value_is_pair(side))
         return lower_wrong(lowering, at,
                            "this is %s, which has two directions; compare its .x or .y",
                            value_meaning(side));
+    if (value_has_unit(side) && side.unit == YT_UNIT_LENGTH)
+        return lower_wrong(lowering, at,
+                           "mm is of a control whose description says how far it goes, as in "
+                           "travel: 4 mm; this one's does not");
     if (other.type == VALUE_QUANTITY)
         return lower_wrong(lowering, at, "%s belongs here, not %s", value_meaning(other),
                            value_meaning(side));
@@ -217,6 +237,8 @@ static int known_comparison(yt_term_kind kind, yt_value left, yt_value right) {
 
 static yt_value lower_comparison(yt_lowering *lowering, const yt_term *term, yt_value left,
                                  yt_value right) {
+    left = value_as_share(lowering, left, right.travel);
+    right = value_as_share(lowering, right, left.travel);
     bool blames_right = value_has_unit(left) != value_has_unit(right) &&
                         (value_is_number(left) || left.type == VALUE_QUANTITY);
     if (!is_comparable(left, right) && !blames_right)

@@ -74,6 +74,9 @@ void value_bounds(yt_value value, int64_t *low, int64_t *high);
  */
 yt_value value_quantity(yt_unit unit, unsigned node, int64_t low, int64_t high);
 
+/* A depth in mm as a share of how far a control travels; any other value stays as it is. */
+yt_value value_as_share(yt_lowering *lowering, yt_value value, int64_t travel);
+
 /* A value of two directions: `second` is that of y. */
 static inline bool value_is_pair(yt_value value) {
     return value.type == VALUE_STICK || value.type == VALUE_MOTION_PAIR ||

@@ -19,6 +19,7 @@ typedef struct yt_scope {
     struct yt_named_formulas *named;
     struct yt_parameters *parameters;
     struct yt_layers *layers;
+    struct yt_macros *macros;
     struct yt_lowered_terms *terms;
     struct yt_cell_records *cells;
     struct yt_copy_records *copies;

@@ -30,6 +30,7 @@ typedef struct yt_driver {
 typedef struct yt_macro_step {
     unsigned step;
     unsigned value; /* of a switch: 1 */
+    bool adds;      /* counts that it adds */
 } yt_macro_step;
 
 /* One control that something drives. */
@@ -42,6 +43,7 @@ typedef struct yt_driven {
     unsigned count, room;
     yt_macro_step *steps;
     unsigned step_count, step_room;
+    bool has_modifiers; /* a cell presses it with modifiers */
 } yt_driven;
 
 struct yt_sheet {
@@ -386,11 +388,67 @@ static yt_value read_formula(yt_sheet *sheet, const yt_part *key, const yt_part 
     return value;
 }
 
+static void add_step(yt_sheet *sheet, const yt_cell_target *target, unsigned k,
+                     yt_macro_step step) {
+    yt_driven *driven = find_driven(sheet, target, k);
+    driven->steps = pool_grow(sheet->scope->pool, driven->steps, driven->step_count,
+                              &driven->step_room, sizeof step);
+    driven->steps[driven->step_count++] = step;
+}
+
+/* The modifiers in front of a key, "typed.left_control+left_shift+z": each is pressed with it, and
+ * released behind it. The cell is then that of the key. */
+static void add_modifiers(yt_sheet *sheet, const yt_part *key, const yt_part *whole,
+                          const char *output, size_t length, int layer, unsigned node) {
+    yt_scope *scope = sheet->scope;
+    yt_cell_target *target = pool_take(scope->pool, sizeof *target);
+    if (!find_target(sheet, key, target))
+        return;
+    find_driven(sheet, target, 0)->has_modifiers = true;
+    if (layer >= 1)
+        node = rest_with_layer(sheet, layer, target, node);
+    node = build_add(scope->build, (yt_build_node){.operation = YT_OP_OUTLASTS,
+                                                   .type = YT_TYPE_SWITCH,
+                                                   .argument_count = 1,
+                                                   .arguments = &node});
+    const char *at = whole->text + length + 1, *plus;
+    for (; (plus = strchr(at, '+')); at = plus + 1) {
+        yt_part *modifier = pool_take(scope->pool, sizeof *modifier);
+        *modifier = *whole;
+        modifier->text =
+            pool_print(scope->pool, "%.*s.%.*s", (int)length, output, (int)(plus - at), at);
+        modifier->bytes = strlen(modifier->text);
+        target = pool_take(scope->pool, sizeof *target);
+        if (!find_target(sheet, modifier, target))
+            return;
+        if (target->count != 1 || target->is_device ||
+            target->controls[0].root.kind != YT_ROOT_MODIFIER) {
+            messages_add(scope->messages, whole->place,
+                         "in front of a + stand modifiers of a keyboard, as in "
+                         "typed.left_control+c; %.60s is none",
+                         modifier->text);
+            return;
+        }
+        add_step(sheet, target, 0, (yt_macro_step){node, 0, false});
+    }
+}
+
 /* `is_copy`: the cells that are there go before it, and nothing is said of that. */
 static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, int layer,
                      bool is_copy) {
     yt_scope *scope = sheet->scope;
     yt_cell_target *target = pool_take(scope->pool, sizeof *target);
+    const yt_part *whole = NULL;
+    const char *plus = strrchr(key->text, '+'), *dot = strchr(key->text, '.');
+    if (plus && dot && dot < plus) { /* the key behind its modifiers */
+        yt_part *last = pool_take(scope->pool, sizeof *last);
+        whole = key;
+        *last = *key;
+        last->text =
+            pool_print(scope->pool, "%.*s%s", (int)(dot + 1 - key->text), key->text, plus + 1);
+        last->bytes = strlen(last->text);
+        key = last;
+    }
     if (!find_target(sheet, key, target))
         return;
     if (is_copy && find_driver(find_driven(sheet, target, 0), layer))
@@ -404,6 +462,9 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
         value = read_formula(sheet, key, text, target, layer, is_copy);
     else
         note_cell(scope, (yt_cell_record){key, text, NULL, layer, is_copy, value});
+    if (whole && value.type == VALUE_SWITCH)
+        add_modifiers(sheet, key, whole, whole->text,
+                      (size_t)(strchr(whole->text, '.') - whole->text), layer, value.node);
     for (unsigned k = 0; k < target->count; k++) {
         yt_driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
         if (new.drives)
@@ -438,24 +499,32 @@ void sheet_copy(yt_sheet *sheet, const yt_part *copy, int layer, const char *con
     add_cell(sheet, key, cell, layer, true);
 }
 
-static void add_step(yt_sheet *sheet, const yt_cell_target *target, unsigned k,
-                     yt_macro_step step) {
-    yt_driven *driven = find_driven(sheet, target, k);
-    driven->steps = pool_grow(sheet->scope->pool, driven->steps, driven->step_count,
-                              &driven->step_room, sizeof step);
-    driven->steps[driven->step_count++] = step;
-}
-
 void sheet_press(yt_sheet *sheet, const yt_part *control, unsigned step) {
     yt_cell_target *target = pool_take(sheet->scope->pool, sizeof *target);
     if (!find_target(sheet, control, target))
         return;
     if (target->type == VALUE_SWITCH)
-        add_step(sheet, target, 0, (yt_macro_step){step, 0});
+        add_step(sheet, target, 0, (yt_macro_step){step, 0, false});
     else
         messages_add(sheet->scope->messages, control->place,
                      "%.60s is no switch, so it cannot be pressed; write: set: {%.60s: 50%%}",
                      control->text, control->text);
+}
+
+/* A speed that a step sets is looked at only while the step is going on. What it comes to is added,
+ * since the last of it is known when the step is over; all else does not move while it is on. */
+static void set_speed(yt_sheet *sheet, const yt_cell_target *target, unsigned k, unsigned step,
+                      unsigned node) {
+    yt_build *build = sheet->scope->build;
+    unsigned speed = build->nodes[node].arguments[0], off = build_switch(build, false);
+    speed = build_node_of(build, YT_OP_GATE, YT_TYPE_NUMBER, 2, step, speed, 0);
+    node = build_add(build, (yt_build_node){.operation = YT_OP_TRAVEL,
+                                            .type = YT_TYPE_PULSE,
+                                            .argument_count = 1,
+                                            .arguments = &speed});
+    unsigned nothing = build_node_of(build, YT_OP_GATE, YT_TYPE_PULSE, 2, off, node, 0);
+    add_step(sheet, target, k, (yt_macro_step){step, nothing, false});
+    add_step(sheet, target, k, (yt_macro_step){step, node, true});
 }
 
 void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step) {
@@ -470,8 +539,43 @@ void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step) {
         return;
     }
     yt_value value = read_formula(sheet, key, key->next, target, LAYER_ALL, false);
-    for (unsigned k = 0; value.type != VALUE_NOTHING && k < target->count; k++)
-        add_step(sheet, target, k, (yt_macro_step){step, k ? value.second : value.node});
+    for (unsigned k = 0; value.type != VALUE_NOTHING && k < target->count; k++) {
+        unsigned node = k ? value.second : value.node;
+        if (sheet->scope->build->nodes[node].operation == YT_OP_TRAVEL)
+            set_speed(sheet, target, k, step, node);
+        else
+            add_step(sheet, target, k, (yt_macro_step){step, node, false});
+    }
+}
+
+void sheet_move(yt_sheet *sheet, const yt_part *key, unsigned step) {
+    yt_scope *scope = sheet->scope;
+    yt_build *build = scope->build;
+    yt_cell_target *target = pool_take(scope->pool, sizeof *target);
+    if (!find_target(sheet, key, target) ||
+        !check_kind(scope->messages, key->next, PART_TEXT, "what is moved is a number of counts"))
+        return;
+    if (target->type != VALUE_MOTION) {
+        messages_add(scope->messages, key->place,
+                     "what is moved is a wheel, or one direction of motion, such as view.motion.x");
+        return;
+    }
+    const yt_term *term = formula_parse(scope->pool, scope->messages, key->next);
+    yt_value counts =
+        term ? lower_formula(scope, key->next, term) : (yt_value){.type = VALUE_NOTHING};
+    if (counts.type == VALUE_NOTHING)
+        return;
+    if (counts.type != VALUE_CONSTANT || counts.unit != YT_UNIT_NONE) {
+        messages_add(scope->messages, key->next->place, "a number of counts belongs here, as in 3");
+        return;
+    }
+    unsigned arguments[] = {build_switch(build, true), step,
+                            build_constant(build, (yt_q16)counts.amount)};
+    unsigned node = build_add(build, (yt_build_node){.operation = YT_OP_MOTION_STEP,
+                                                     .type = YT_TYPE_PULSE,
+                                                     .argument_count = 3,
+                                                     .arguments = arguments});
+    add_step(sheet, target, 0, (yt_macro_step){step, node, true});
 }
 
 /* As many of the steps as one node holds, and what is so far, `node`. On switches all are or-ed; of
@@ -481,10 +585,14 @@ static unsigned with_some_steps(const yt_sheet *sheet, const yt_driven *driven, 
     yt_build *build = sheet->scope->build;
     unsigned arguments[BUILD_ARGUMENTS], used = 0, type = type_of_target(driven->target);
     for (; *next < driven->step_count && used + 4 < BUILD_ARGUMENTS; ++*next) {
+        if (driven->steps[*next].adds)
+            continue;
         arguments[used++] = driven->steps[*next].step;
         if (type != YT_TYPE_SWITCH)
             arguments[used++] = driven->steps[*next].value;
     }
+    if (used == 0)
+        return node;
     if (node != BUILD_NOWHERE && type != YT_TYPE_SWITCH)
         arguments[used++] = build_switch(build, true);
     if (node != BUILD_NOWHERE)
@@ -502,6 +610,11 @@ static void add_root(const yt_sheet *sheet, const yt_driven *driven) {
     unsigned node = combine(sheet, driven);
     for (unsigned next = 0; next < driven->step_count;)
         node = with_some_steps(sheet, driven, node, &next);
+    for (unsigned i = 0; i < driven->step_count; i++)
+        if (driven->steps[i].adds)
+            node = node == BUILD_NOWHERE ? driven->steps[i].value
+                                         : build_node_of(build, YT_OP_ADD, YT_TYPE_PULSE, 2, node,
+                                                         driven->steps[i].value, 0);
     if (node == BUILD_NOWHERE)
         return;
     if (target->is_device) {
@@ -510,6 +623,8 @@ static void add_root(const yt_sheet *sheet, const yt_driven *driven) {
     }
     const yt_output_control *control = &target->controls[driven->index];
     yt_program_root root = control->root;
+    if (driven->has_modifiers && root.kind != YT_ROOT_MODIFIER)
+        root.part = 1;
     if (root.kind >= YT_ROOT_AXIS)
         root.range = (uint16_t)build_range(build, control->range);
     build_add_root(build, root, control->report, node);
@@ -541,9 +656,7 @@ void read_sheet(yt_scope *scope, const yt_files *files) {
         if (scope->layers->all[i].copies)
             read_copies(&sheet, scope, scope->layers->all[i].copies, (int)i + 1);
     }
-    for (unsigned i = 0; i < files->count; i++)
-        if (find_value(files->tops[i], "macros"))
-            read_macros(&sheet, scope, find_value(files->tops[i], "macros"));
+    apply_macros(&sheet, scope);
     if (scope->messages->count > 0)
         return;
     warn_of_cells(scope);

@@ -57,6 +57,9 @@ bool sheet_drives(yt_sheet *sheet, int layer, const char *control);
 void sheet_press(yt_sheet *sheet, const yt_part *control, unsigned step);
 void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step);
 
+/* Adds so many counts to the motion of the line `key`, when `step` begins. */
+void sheet_move(yt_sheet *sheet, const yt_part *key, unsigned step);
+
 /* Whether a control of an input can be driven: a light or a motor. */
 bool is_drivable(const yt_profile_input *input, const char *name, yt_control_meaning *meaning);
 

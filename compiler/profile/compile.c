@@ -6,6 +6,7 @@
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/named.h"
 #include "compiler/formulas/parameters.h"
+#include "compiler/formulas/sequences.h"
 #include "compiler/profile/cells.h"
 #include "compiler/profile/copy.h"
 #include "compiler/profile/devices.h"
@@ -18,6 +19,7 @@ typedef struct yt_compiling {
     struct yt_named_formulas named;
     struct yt_parameters parameters;
     struct yt_layers layers;
+    struct yt_macros macros;
     struct yt_lowered_terms terms;
     struct yt_cell_records cells;
     struct yt_copy_records copies;
@@ -176,8 +178,10 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     read_relays(scope, top);
     read_each(scope, &files, "parameters", read_parameters);
     read_each(scope, &files, "named", collect_named);
+    read_each(scope, &files, "macros", collect_macros);
     read_named(scope);
     read_each(scope, &files, "layers", read_layers);
+    read_sequences(scope);
     read_sheet(scope, &files);
     if (find_value(top, "tests"))
         read_tests(scope, find_value(top, "tests"), &compiled->tests);
@@ -216,6 +220,7 @@ bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
                                   .named = &compiling->named,
                                   .parameters = &compiling->parameters,
                                   .layers = &compiling->layers,
+                                  .macros = &compiling->macros,
                                   .terms = &compiling->terms,
                                   .cells = &compiling->cells,
                                   .copies = &compiling->copies};

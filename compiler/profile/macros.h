@@ -2,12 +2,10 @@
 #ifndef YONDER_COMPILER_PROFILE_MACROS_H
 #define YONDER_COMPILER_PROFILE_MACROS_H
 
+#include "compiler/formulas/sequences.h"
 #include "compiler/profile/cells.h"
 
-#define PROFILE_MACROS 100
-#define MACRO_STEPS    250
-
-/* Reads `macros:`; adds their steps to what drives the controls that they press or set. */
-void read_macros(yt_sheet *sheet, yt_scope *scope, const yt_part *macros);
+/* Adds the steps of all macros to what drives the controls that they press, set or move. */
+void apply_macros(yt_sheet *sheet, yt_scope *scope);
 
 #endif

@@ -119,7 +119,7 @@ static const yt_unit_name unit_names[] = {
     {"us", YT_UNIT_TIME, 1, 1},           {"s", YT_UNIT_TIME, 1000000, 1},
     {"Hz", YT_UNIT_FREQUENCY, YT_ONE, 1}, {"deg/s", YT_UNIT_TURN, YT_ONE, 1},
     {"deg", YT_UNIT_ANGLE, YT_ONE, 1},    {"/s", YT_UNIT_SPEED, YT_ONE, 1},
-    {"g", YT_UNIT_PULL, YT_ONE, 1}};
+    {"g", YT_UNIT_PULL, YT_ONE, 1},       {"mm", YT_UNIT_LENGTH, YT_ONE, 1}};
 
 const char *unit_meaning(yt_unit unit) {
     static const char *const meanings[] = {"a plain number",
@@ -128,7 +128,8 @@ const char *unit_meaning(yt_unit unit) {
                                            "an angle such as 30 deg",
                                            "a speed such as 1500 /s",
                                            "a rate such as 90 deg/s",
-                                           "an acceleration such as 1.5 g"};
+                                           "an acceleration such as 1.5 g",
+                                           "a depth such as 1.2 mm"};
     return meanings[unit];
 }
 

@@ -105,7 +105,9 @@ static bool has_only_its_own(const yt_program_root *root) {
     bool is_motion = root->kind == YT_ROOT_MOTION;
     return (is_motion || (root->multiplier == 0 && root->boot_byte == 0)) &&
            (is_array(root) || root->kind == YT_ROOT_HAT || root->elements == 0) &&
-           (root->kind == YT_ROOT_HAT || root->part == 0) &&
+           (root->kind == YT_ROOT_HAT || root->part == 0 ||
+            (root->part == 1 &&
+             (root->kind == YT_ROOT_KEY || root->kind == YT_ROOT_KEY_IN_ARRAY))) &&
            (root->kind >= YT_ROOT_AXIS ? root->number == 0 : root->range == 0);
 }
 

@@ -304,17 +304,20 @@ static void keep_sent(yt_sending *sending, const yt_change *sent, unsigned count
 }
 
 /* The longest run in which nothing changes twice, and no modifier follows a key, since a host looks
- * at the modifiers of a report first. */
+ * at the modifiers of a report first; nor does a key go down in the report of its own modifier. */
 bool yt_changes_put(yt_sending *sending) {
     yt_change sent[YT_CHANGES];
-    bool any_key = false;
+    bool any_key = false, any_modifier = false;
     unsigned count = 0;
     for (; count < sending->change_count; count++) {
         yt_change change = sending->changes[count];
-        unsigned kind = sending->roots[change.lead].kind;
-        if (change.again || (kind == YT_ROOT_MODIFIER && any_key))
+        const yt_program_root *root = &sending->roots[change.lead];
+        unsigned kind = root->kind;
+        if (change.again || (kind == YT_ROOT_MODIFIER && any_key) ||
+            (any_modifier && is_key(kind) && root->part && change.now))
             break;
         any_key = any_key || is_key(kind);
+        any_modifier = any_modifier || kind == YT_ROOT_MODIFIER;
         sent[count] = (yt_change){change.lead, state_of(sending, YT_TOLD, change.lead) & 15, false};
         put_change(sending, change);
     }

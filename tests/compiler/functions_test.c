@@ -1,15 +1,18 @@
 /* The table of functions: every example compiles, what is left out is what the table says, and
  * docs/functions.md is what the command writes. */
+#include "compiler/formulas/calls.h"
 #include "compiler/formulas/functions.h"
 #include "compiler/profile/compile.h"
 #include "image/functions.h"
 #include "tests/harness.h"
 
 static const char head[] =
-    "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, desk: otter-desk}\n"
+    "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, desk: otter-desk, odd: odd-pad}\n"
     "outputs: {pad: gamepad, view: mouse}\n";
 
 /* A cell, or the condition of a layer, in a profile; the image's CRC. 0: it is wrong. */
+static bool expects_wrong;
+
 static uint32_t compile(const char *line) {
     char profile[1000];
     yt_messages messages;
@@ -26,7 +29,8 @@ static uint32_t compile(const char *line) {
         sum = yt_checksum(0, compiled.image, compiled.size) | 1;
         pool_free(&compiled.pool);
     }
-    messages_print(&messages, stdout);
+    if (!expects_wrong)
+        messages_print(&messages, stdout);
     messages_free(&messages);
     return sum;
 }
@@ -49,60 +53,112 @@ static void check_examples(void) {
     }
 }
 
-/* A call with what may be left out, written as the table has it, is the call without. */
-static void check_defaults(void) {
-    static const char *const pairs[][2] = {
-        {"pad.south: turbo(keys.a)", "pad.south: turbo(keys.a, rate=%s)"},
-        {"pad.south: hold(keys.a)", "pad.south: hold(keys.a, after=%s)"},
-        {"pad.south: tap(keys.a)", "pad.south: tap(keys.a, within=%s)"},
-        {"pad.south: tap(keys.a)", "pad.south: tap(keys.a, on=%s)"},
-        {"pad.south: chord(keys.a, keys.b)", "pad.south: chord(keys.a, keys.b, within=%s)"},
-        {"pad.south: pulse(keys.a)", "pad.south: pulse(keys.a, on=%s)"},
-        {"pad.south: steady(keys.a)", "pad.south: steady(keys.a, after=%s)"},
-        {"pad.south: at_least(keys.a)", "pad.south: at_least(keys.a, on=%s)"},
-        {"pad.south: at_most(keys.a)", "pad.south: at_most(keys.a, on=%s)"},
-        {"pad.south: spaced(keys.a)", "pad.south: spaced(keys.a, by=%s)"},
-        {"pad.south: multi_press(keys.a)", "pad.south: multi_press(keys.a, count=%s)"},
-        {"pad.south: multi_press(keys.a)", "pad.south: multi_press(keys.a, within=%s)"},
-        {"pad.south: exactly(keys.a)", "pad.south: exactly(keys.a, count=%s)"},
-        {"pad.south: exactly(keys.a)", "pad.south: exactly(keys.a, on=%s)"},
-        {"pad.south: lasted(keys.a)", "pad.south: lasted(keys.a, from=%s)"},
-        {"pad.south: lasted(keys.a)", "pad.south: lasted(keys.a, to=%s)"},
-        {"pad.south: cycle(keys.a) == 1", "pad.south: cycle(keys.a, count=%s) == 1"},
-        {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, at=%s)"},
-        {"pad.south: pressed(slate.x)", "pad.south: pressed(slate.x, back=%s)"},
-        {"pad.south: delayed(keys.a)", "pad.south: delayed(keys.a, by=%s)"},
-        {"pad.south: taps(ball.wheel)", "pad.south: taps(ball.wheel, each=%s)"},
-        {"pad.south: taps(ball.wheel)", "pad.south: taps(ball.wheel, off=%s)"}};
-    static const yt_listed_argument *arguments[] = {&functions[FUNCTION_TURBO].arguments[1],
-                                                    &functions[FUNCTION_HOLD].arguments[1],
-                                                    &functions[FUNCTION_TAP].arguments[1],
-                                                    &functions[FUNCTION_TAP].arguments[2],
-                                                    &functions[FUNCTION_CHORD].arguments[0],
-                                                    &functions[FUNCTION_PULSE].arguments[1],
-                                                    &functions[FUNCTION_STEADY].arguments[1],
-                                                    &functions[FUNCTION_AT_LEAST].arguments[1],
-                                                    &functions[FUNCTION_AT_MOST].arguments[1],
-                                                    &functions[FUNCTION_SPACED].arguments[1],
-                                                    &functions[FUNCTION_MULTI_PRESS].arguments[1],
-                                                    &functions[FUNCTION_MULTI_PRESS].arguments[2],
-                                                    &functions[FUNCTION_EXACTLY].arguments[1],
-                                                    &functions[FUNCTION_EXACTLY].arguments[3],
-                                                    &functions[FUNCTION_LASTED].arguments[1],
-                                                    &functions[FUNCTION_LASTED].arguments[2],
-                                                    &functions[FUNCTION_CYCLE].arguments[1],
-                                                    &functions[FUNCTION_PRESSED].arguments[1],
-                                                    &functions[FUNCTION_PRESSED].arguments[2],
-                                                    &functions[FUNCTION_DELAYED].arguments[1],
-                                                    &functions[FUNCTION_TAPS].arguments[1],
-                                                    &functions[FUNCTION_TAPS].arguments[3]};
-    for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
-        char amount[40], line[200];
-        argument_text(arguments[i], arguments[i]->otherwise, amount, sizeof amount);
-        snprintf(line, sizeof line, pairs[i][1], amount);
-        about("%s is %s", pairs[i][0], line);
-        CHECK_EQUAL(compile(pairs[i][0]), compile(line));
+/* Something that an argument takes. */
+static const char *taken(yt_wanted wanted) {
+    switch (wanted) {
+    case WANTED_SWITCH:
+    case WANTED_SWITCH_OR_NONE:
+        return "keys.a";
+    case WANTED_STICK:
+        return "stick(x=slate.x, y=slate.y)";
+    case WANTED_MOTION:
+        return "ball.motion";
+    case WANTED_TURN:
+        return "ball.wheel";
+    case WANTED_SPEED:
+        return "300 /s";
+    case WANTED_ANGLE:
+        return "30 deg";
+    case WANTED_COUNT:
+        return "3";
+    default:
+        return "slate.x";
     }
+}
+
+/* A cell that calls a function with what it needs, and `more`. */
+static void write_call(const yt_listed_function *function, const char *more, char *line,
+                       size_t size) {
+    const yt_function *made = yt_function_of(YT_ANY_GROUP, function->number);
+    const char *cell = made->gives == 's'             ? "pad.south"
+                       : made->gives == 'p'           ? "view.wheel"
+                       : made->results == 2           ? "pad.left_stick"
+                       : function->make == make_angle ? "pad.south"
+                                                      : "pad.left_stick.x";
+    size_t length = (size_t)snprintf(line, size, "%s: %s(", cell, function->name);
+    const char *comma = "";
+    for (unsigned k = 0; k < function_argument_count(function); k++) {
+        const yt_listed_argument *argument = &function->arguments[k];
+        if (argument->may_lack)
+            continue;
+        length += (size_t)snprintf(line + length, size - length, "%s%s=%s", comma, argument->label,
+                                   taken(argument->wanted));
+        comma = ", ";
+    }
+    snprintf(line + length, size - length, "%s%s)%s", *more ? comma : "", more,
+             function->make == make_angle ? " > 3 deg" : "");
+}
+
+/* A call with what may be left out, written as the table has it, is the call without; with the
+ * ends of its range it compiles, and beyond them it does not. */
+static void check_defaults(void) {
+    for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
+        const yt_listed_function *function = &functions[i];
+        char line[400], other[400], text[80], amount[40];
+        if (function->number == FUNCTION_MADE || function->make == make_next_press)
+            continue;
+        write_call(function, "", line, sizeof line);
+        about("%s", line);
+        CHECK(compile(line) != 0);
+        for (unsigned k = 0; k < function_argument_count(function); k++) {
+            const yt_listed_argument *argument = &function->arguments[k];
+            int64_t step = wanted_unit(argument->wanted) == YT_UNIT_TIME ? 1000 : YT_ONE;
+            if (!argument->may_lack || argument->high == 0)
+                continue;
+            argument_text(argument, argument->otherwise, amount, sizeof amount);
+            snprintf(text, sizeof text, "%s=%s", argument->label, amount);
+            write_call(function, text, other, sizeof other);
+            about("%s is %s", line, other);
+            CHECK_EQUAL(compile(line), compile(other));
+            const int64_t tried[] = {argument->low, argument->high, argument->low - step,
+                                     argument->high + step};
+            for (unsigned way = 0; way < 4; way++) {
+                argument_text(argument, tried[way], amount, sizeof amount);
+                snprintf(text, sizeof text, "%s=%s", argument->label, amount);
+                write_call(function, text, other, sizeof other);
+                about("%s", other);
+                expects_wrong = way >= 2;
+                CHECK_EQUAL(compile(other) != 0, way < 2);
+                expects_wrong = false;
+            }
+        }
+    }
+}
+
+/* A depth in mm is a share of the travel that the description tells: 12 mm. */
+static void check_depths(void) {
+    static const char *const pairs[][2] = {
+        {"pad.south: odd.pump > 6 mm", "pad.south: odd.pump > 50%"},
+        {"pad.south: 3 mm <= odd.pump", "pad.south: 25% <= odd.pump"},
+        {"pad.south: pressed(odd.pump, at=6 mm, back=3 mm)",
+         "pad.south: pressed(odd.pump, at=50%, back=25%)"},
+        {"pad.south: going_down(odd.pump, from=1.2 mm, down=0.6 mm, up=0.3 mm)",
+         "pad.south: going_down(odd.pump, from=10%, down=5%, up=2.5%)"}};
+    static const char *const wrong[] = {
+        "pad.south: slate.x > 6 mm", "pad.south: pressed(slate.x, at=6 mm)",
+        "pad.south: pressed(odd.pump, at=13 mm)", "pad.left_trigger: 3 mm",
+        "pad.south: odd.pump / 2 > 3 mm"};
+    for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
+        about("%s is %s", pairs[i][0], pairs[i][1]);
+        CHECK(compile(pairs[i][0]) != 0);
+        CHECK_EQUAL(compile(pairs[i][0]), compile(pairs[i][1]));
+    }
+    expects_wrong = true;
+    for (size_t i = 0; i < sizeof wrong / sizeof wrong[0]; i++) {
+        about("%s", wrong[i]);
+        CHECK_EQUAL(compile(wrong[i]), 0);
+    }
+    expects_wrong = false;
 }
 
 static void check_page(const char *command, const char *path) {
@@ -130,6 +186,7 @@ int main(int count, char **arguments) {
         return 2;
     check_examples();
     check_defaults();
+    check_depths();
     check_page(arguments[1], arguments[2]);
     return report_checks();
 }

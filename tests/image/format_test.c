@@ -40,8 +40,10 @@ static const listed functions[] = {
 #define YT_TAKES_TURN(label, meaning)                         ", " label
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning) ", " label " in microseconds"
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
-    ", half a period in microseconds, " label
+    ", a period in microseconds, " label
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning) ", how far one count in 4 ms is"
+#define YT_TAKES_SLOPE(label, otherwise, least, most, meaning) ", ways a second for " label
+#define YT_TAKES_ANGLE(label, otherwise, least, most, meaning) ", " label " in degrees"
 #define YT_TAKES_COUNT(label, otherwise, least, most, meaning) ", " label
 #define YT_TAKES_SHARE(label, otherwise, least, most, meaning) ", " label
 #define YT_TAKES_SWITCH_OR_NONE(label, meaning)                ", " label
@@ -191,7 +193,7 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 7);
+    CHECK_EQUAL(number_at(image, 4, 2), 8);
     CHECK_EQUAL(number_at(image, 6, 2), 68);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
     CHECK_EQUAL(number_at(image, 16, 2), 0); /* no functions */

@@ -28,6 +28,7 @@ typedef enum yt_unit {
     YT_UNIT_SPEED,     /* counts a second */
     YT_UNIT_TURN,      /* degrees a second */
     YT_UNIT_PULL,      /* g */
+    YT_UNIT_LENGTH,    /* mm: of a key, how deep it is */
     YT_UNIT_COUNT
 } yt_unit;
 

@@ -59,6 +59,42 @@ static yt_q16 yt_do_taps(const yt_call *call) {
     return *call->state & YT_STATE_GIVES ? YT_ONE : 0;
 }
 
+/* The speed is that of the last steps, as a multiple of where it begins: each step goes an eighth
+ * of the way to what moved in it. */
+#define SPEED_STEP_US 4000
+#define SPEED_MOST    (1024 * YT_ONE)
+
+enum { QUICK_FLAGS, QUICK_SPEED, QUICK_MOVED };
+
+/* Arguments: alive, turn, gain (what one count in a step is, of where it begins), how many times.
+ */
+static yt_q16 yt_do_accelerated(const yt_call *call) {
+    uint32_t *state = call->state;
+    yt_q16 turn = yt_argument(call, 1), speed = (yt_q16)state[QUICK_SPEED];
+    if (yt_has_ended(call)) {
+        yt_q16 moved = (yt_q16)state[QUICK_MOVED];
+        yt_q16 aim = yt_q16_multiply(moved < 0 ? -moved : moved, yt_argument(call, 2));
+        speed += (yt_q16_clamp(aim, 0, SPEED_MOST) - speed) / 8;
+        state[QUICK_MOVED] = 0;
+        if (moved == 0 && speed < YT_ONE / 16) {
+            speed = 0;
+            yt_wait_no_more(call);
+        } else {
+            yt_wait_until(call, yt_call_due(call), SPEED_STEP_US);
+        }
+    }
+    state[QUICK_SPEED] = (uint32_t)speed;
+    if (turn == 0)
+        return 0;
+    yt_q16 moved = yt_q16_add((yt_q16)state[QUICK_MOVED], turn);
+    state[QUICK_MOVED] = (uint32_t)yt_q16_clamp(moved, -INT32_MAX, INT32_MAX);
+    if (!(*state & YT_STATE_WAITS))
+        yt_wait_for(call, SPEED_STEP_US);
+    yt_q16 most = yt_argument(call, 3);
+    yt_q16 times = speed < YT_ONE ? YT_ONE : speed > most ? most : speed;
+    return yt_q16_multiply(turn, times < YT_ONE ? YT_ONE : times);
+}
+
 #define YT_ONLY_GROUP YT_GROUP_MOTION
 #include "run/functions/table.h"
 

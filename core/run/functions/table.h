@@ -8,6 +8,8 @@
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning)      "n"
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning) "nn"
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning)     "n"
+#define YT_TAKES_SLOPE(label, otherwise, least, most, meaning)     "n"
+#define YT_TAKES_ANGLE(label, otherwise, least, most, meaning)     "n"
 #define YT_TAKES_COUNT(label, otherwise, least, most, meaning)     "n"
 #define YT_TAKES_SHARE(label, otherwise, least, most, meaning)     "n"
 #define YT_TAKES_SWITCH_OR_NONE(label, meaning)                    "s"

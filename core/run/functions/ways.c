@@ -1,5 +1,6 @@
 /* Which of two opposite ways counts while both are pressed. */
 #include "run/functions.h"
+#include "signal/fixed.h"
 
 /* Each bit, and the one to the left of it: of the way back, and of the way forth. */
 #define HELD   16u /* it was pressed, and still is */
@@ -46,6 +47,34 @@ static yt_q16 yt_do_last_wins(const yt_call *call) {
 
 static yt_q16 yt_do_first_wins(const yt_call *call) {
     return choose(call, false);
+}
+
+/* Arguments: back, forth. */
+static yt_q16 yt_do_forth_wins(const yt_call *call) {
+    return yt_argument(call, 1) != 0 ? YT_ONE : yt_argument(call, 0) != 0 ? -YT_ONE : 0;
+}
+
+static yt_q16 yt_do_back_wins(const yt_call *call) {
+    return yt_argument(call, 0) != 0 ? -YT_ONE : yt_argument(call, 1) != 0 ? YT_ONE : 0;
+}
+
+#define RESTS      0u
+#define GOES_BACK  1u
+#define GOES_FORTH 2u
+
+/* state[0] is which way leads. It does so until the other is deeper by a lead, or until it rests.
+ * Arguments: back, forth, lead. */
+static yt_q16 yt_do_deeper_wins(const yt_call *call) {
+    yt_q16 back = yt_argument(call, 0), forth = yt_argument(call, 1);
+    yt_q16 ahead = yt_q16_subtract(forth, back), lead = yt_argument(call, 2);
+    uint32_t way = *call->state;
+    if (way == GOES_BACK ? back <= 0 || ahead >= lead
+                         : forth <= 0 || ahead <= yt_q16_subtract(0, lead))
+        way = RESTS;
+    if (way == RESTS)
+        way = ahead > 0 ? GOES_FORTH : ahead < 0 ? GOES_BACK : RESTS;
+    *call->state = way;
+    return way == GOES_FORTH ? forth : way == GOES_BACK ? yt_q16_subtract(0, back) : 0;
 }
 
 #define YT_ONLY_GROUP YT_GROUP_WAYS

@@ -28,7 +28,7 @@ extern "C" {
 #endif
 
 #define YT_PROGRAM_MAGIC    0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION  7u
+#define YT_PROGRAM_VERSION  8u
 #define YT_PROGRAM_BYTES    65536u /* the longest program */
 #define YT_PROGRAM_INPUTS   32     /* inputs of a program */
 #define YT_PROGRAM_CONTROLS 1024   /* controls and targets of a program */
@@ -399,7 +399,8 @@ typedef struct YT_OVERLAY yt_program_root {
     uint8_t kind;     /* yt_root_kind */
     uint8_t lead;     /* of a hat: the first of its directions, counted within the report; else
                          itself */
-    uint8_t part;     /* of a hat: 1 up, 2 right, 4 down, 8 left */
+    uint8_t part;     /* of a hat: 1 up, 2 right, 4 down, 8 left; of a key: 1 where it never goes down
+                         in the report of a modifier, but in one behind it */
     uint8_t elements; /* of an array: how many it has; of a hat of four positions 4 */
     uint8_t boot_byte;  /* of motion: 1 x and 2 y in the report of a boot mouse; 0: not there */
     uint8_t multiplier; /* motion: 1 + the bit of the interface's feature report that, while it is
