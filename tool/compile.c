@@ -4,6 +4,7 @@
 #include <string.h>
 #include <sys/stat.h>
 
+#include "compiler/formulas/chords.h"
 #include "compiler/messages/plain.h"
 #include "compiler/messages/status_text.h"
 #include "compiler/profile/cost.h"
@@ -129,6 +130,26 @@ static void print_costs(const char *path, const yt_compiled *compiled) {
     }
 }
 
+/* Which presses come later because chords hold them back. */
+static void print_held(const yt_compiled *compiled) {
+    const struct yt_whole_chords *chords = compiled->scope->chords;
+    for (unsigned i = 0; i < chords->count; i++) {
+        const yt_whole_chord *chord = &chords->all[i];
+        char by[40];
+        bool any = false;
+        amount_text(YT_UNIT_TIME, chord->within, by, sizeof by);
+        for (unsigned k = 0; k < chords->held_count; k++) {
+            if (chords->held[k].chord != chord)
+                continue;
+            printf("%s%s", any ? ", " : "    held back: ", chords->held[k].name);
+            any = true;
+        }
+        if (any)
+            printf(", which come %s later because of the chord in line %d\n", by,
+                   chord->part->place.line);
+    }
+}
+
 /* Runs the tests inside a profile; returns how many failed. */
 static unsigned check_tests(const profile *profile) {
     unsigned count = profile->compiled.tests.count;
@@ -159,6 +180,7 @@ static int check(const char *path, const checking *checking) {
     print_memory(&compiled->program);
     bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(path, compiled);
+    print_held(compiled);
     print_copies(&profile, stdout);
     if (checking->undriven)
         print_undriven(&profile, stdout);

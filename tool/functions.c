@@ -88,8 +88,8 @@ static void print_page(void) {
            "figures of "
            "`if`, `min`,\n"
            "`max`, `abs` and `clamp` are for one number; a stick and motion are two. Those of "
-           "`chord` are "
-           "for two keys.\n\n"
+           "`chord` and "
+           "`whole_chord` are for two keys.\n\n"
            "A firmware may link some groups of functions and leave out others "
            "(`yonder/groups.h`);\n"
            "`yonder check --groups` says whether a profile can do with some.\n");

@@ -28,5 +28,6 @@ yt_value make_stick_of_axes(const yt_written_call *call);
 yt_value make_motion(const yt_written_call *call);
 yt_value make_sector(const yt_written_call *call);
 yt_value make_angle(const yt_written_call *call);
+yt_value make_whole_chord(const yt_written_call *call);
 
 #endif

@@ -1,6 +1,7 @@
 /* The controls that formulas name: of inputs, and what the host sends. */
 #include <string.h>
 
+#include "compiler/formulas/chords.h"
 #include "compiler/formulas/controls.h"
 #include "compiler/formulas/layers.h"
 #include "compiler/names/spellings.h"
@@ -162,7 +163,7 @@ static yt_value read_control(yt_lowering *lowering, unsigned input,
         record.stick = stick_number(lowering->scope, input, name, length);
     yt_value value = {.type = value_type_of(meaning->name.kind),
                       .node = layer_view(lowering, record)};
-    value.has_depth = may_tell_depth(meaning);
+    value.has_depth = may_tell_depth(meaning) && !chord_held(lowering->scope, &record);
     value.record = record;
     value.is_control = true;
     value.control = build_control(build, record);

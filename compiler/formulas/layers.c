@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "compiler/building/operations.h"
+#include "compiler/formulas/chords.h"
 #include "compiler/reading/keys.h"
 #include "signal/fixed.h"
 
@@ -60,7 +61,7 @@ static void read_shared_one(yt_scope *scope, yt_layer *layer, const yt_part *con
     yt_value value = lower_formula(scope, control, term);
     if (value.type == VALUE_NOTHING)
         return;
-    unsigned nodes[2] = {value.node, value.second};
+    unsigned nodes[2] = {value.is_control ? value.control : value.node, value.second};
     for (int k = 0; k < (value_is_pair(value) ? 2 : 1); k++) {
         const yt_build_node *node = &scope->build->nodes[nodes[k]];
         if (term->kind != TERM_NAME || value.type == VALUE_CONSTANT ||
@@ -140,7 +141,8 @@ static unsigned note(yt_build *build, unsigned operation, unsigned type, int lay
 
 unsigned layer_view(yt_lowering *lowering, yt_program_control record) {
     yt_build *build = lowering->scope->build;
-    unsigned node = build_control(build, record);
+    const yt_held_press *held = chord_held(lowering->scope, &record);
+    unsigned node = held ? held->node : build_control(build, record);
     if (lowering->layer == LAYER_ALL || record.from_host)
         return node;
     return note(build, BUILD_VIEW, build->nodes[node].type, lowering->layer, 1, node);
@@ -223,9 +225,10 @@ static void collect_views(yt_resolving *resolving) {
             if (node->operation != BUILD_VIEW)
                 continue;
             if (fill) {
-                unsigned control = node->arguments[0];
-                const yt_program_control *record =
-                    &build->readings[build->nodes[control].data].record;
+                unsigned control = node->arguments[0], read = control;
+                if (build->nodes[control].operation == YT_OP_HELD_BACK)
+                    read = build->nodes[control].arguments[1];
+                const yt_program_control *record = &build->readings[build->nodes[read].data].record;
                 resolving->views[resolving->count] =
                     (yt_view){i, control, node->data, record,
                               is_shared(resolving->scope, node->data, record)};

@@ -20,6 +20,7 @@ typedef struct yt_scope {
     struct yt_parameters *parameters;
     struct yt_layers *layers;
     struct yt_macros *macros;
+    struct yt_whole_chords *chords;
     struct yt_lowered_terms *terms;
     struct yt_cell_records *cells;
     struct yt_copy_records *copies;

@@ -3,6 +3,7 @@
 
 #include <string.h>
 
+#include "compiler/formulas/chords.h"
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/named.h"
 #include "compiler/formulas/parameters.h"
@@ -20,6 +21,7 @@ typedef struct yt_compiling {
     struct yt_parameters parameters;
     struct yt_layers layers;
     struct yt_macros macros;
+    struct yt_whole_chords chords;
     struct yt_lowered_terms terms;
     struct yt_cell_records cells;
     struct yt_copy_records copies;
@@ -179,6 +181,9 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     read_each(scope, &files, "parameters", read_parameters);
     read_each(scope, &files, "named", collect_named);
     read_each(scope, &files, "macros", collect_macros);
+    for (unsigned i = 0; i < files.count; i++)
+        collect_chords(scope, files.tops[i]);
+    make_chords(scope);
     read_named(scope);
     read_each(scope, &files, "layers", read_layers);
     read_sequences(scope);
@@ -221,6 +226,7 @@ bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
                                   .parameters = &compiling->parameters,
                                   .layers = &compiling->layers,
                                   .macros = &compiling->macros,
+                                  .chords = &compiling->chords,
                                   .terms = &compiling->terms,
                                   .cells = &compiling->cells,
                                   .copies = &compiling->copies};

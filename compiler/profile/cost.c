@@ -1,4 +1,5 @@
 #include "compiler/profile/cost.h"
+#include "compiler/formulas/calls.h"
 
 #include <stdbool.h>
 #include <string.h>
@@ -289,17 +290,24 @@ uint32_t cost_of(const yt_cost_core *core, const yt_cost_terms *terms) {
     return cost > UINT32_MAX ? UINT32_MAX : (uint32_t)cost;
 }
 
+/* The step of a function's own; its last argument counts twice, in place of the | before it. */
+static void add_call(yt_cost_terms *terms, unsigned number) {
+    terms->count[COST_STEP]++;
+    terms->count[term_of_function(number)]++;
+    terms->count[COST_MORE] += (uint32_t)strlen(yt_function_of(YT_ANY_GROUP, number)->takes);
+}
+
 uint32_t cost_of_function(const yt_cost_core *core, const yt_listed_function *function) {
     yt_cost_terms terms = {{0}};
-    const yt_function *own =
-        function->number == FUNCTION_MADE ? NULL : yt_function_of(YT_ANY_GROUP, function->number);
-    if (!own) {
+    if (function->number != FUNCTION_MADE)
+        add_call(&terms, function->number);
+    else
         terms.count[COST_INSTRUCTION] = function->nodes;
-        return cost_of(core, &terms);
+    if (function->make == make_whole_chord) { /* a chord, and two keys that are held back */
+        add_call(&terms, YT_DO_CHORD);
+        add_call(&terms, YT_DO_HELD_BACK);
+        add_call(&terms, YT_DO_HELD_BACK);
     }
-    terms.count[COST_STEP] = 1;
-    terms.count[term_of_function(function->number)] = 1;
-    terms.count[COST_MORE] = (uint32_t)strlen(own->takes); /* the last one twice, in place of a | */
     return cost_of(core, &terms);
 }
 

@@ -72,6 +72,8 @@ static yt_value read_control(yt_reading_test *reading, const yt_part *part) {
         return value;
     if (term->kind == TERM_NAME)
         value = lower_formula(scope, part, term);
+    if (value.is_control) /* as it is, though a chord holds it back from all else */
+        value.node = value.control;
     bool is_control = value.type != VALUE_NOTHING && value.type != VALUE_CONSTANT &&
                       scope->build->nodes[value.node].operation == YT_OP_CONTROL;
     if (is_control || (term->kind == TERM_NAME && value.type == VALUE_NOTHING))

@@ -179,7 +179,7 @@ static void refuse_unit(yt_parsing *parsing, size_t digits) {
              (int)(end - digits), parsing->text + digits, *meant == '%' ? "" : " ", meant);
     else
         fail(parsing, parsing->at, length,
-             "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s  deg/s  g", shown,
+             "\"%.*s\" is no unit; the units are: %%  us  ms  s  Hz  deg  /s  deg/s  g  mm", shown,
              word);
 }
 

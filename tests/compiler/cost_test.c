@@ -123,6 +123,11 @@ static void check_functions(void) {
             CHECK(cost_of_function(&cost_cores[k], &functions[i]) > 0);
         }
     }
+    for (unsigned k = 0; k < cost_core_count; k++) {
+        uint32_t whole = cost_of_function(&cost_cores[k], &functions[FUNCTION_WHOLE_CHORD]);
+        CHECK(whole > cost_of_function(&cost_cores[k], &functions[FUNCTION_CHORD]));
+    }
+    of_operations += 2; /* whole_chord and whole_ordered_chord, which are made of functions */
     CHECK_EQUAL(of_operations + sizeof simple / sizeof simple[0], FUNCTION_COUNT);
 }
 

@@ -6,9 +6,9 @@
 #include "image/functions.h"
 #include "tests/harness.h"
 
-static const char head[] =
-    "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, desk: otter-desk, odd: odd-pad}\n"
-    "outputs: {pad: gamepad, view: mouse}\n";
+static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, desk: "
+                           "otter-desk, odd: odd-pad}\n"
+                           "outputs: {pad: gamepad, view: mouse}\n";
 
 /* A cell, or the condition of a layer, in a profile; the image's CRC. 0: it is wrong. */
 static bool expects_wrong;
@@ -144,10 +144,10 @@ static void check_depths(void) {
          "pad.south: pressed(odd.pump, at=50%, back=25%)"},
         {"pad.south: going_down(odd.pump, from=1.2 mm, down=0.6 mm, up=0.3 mm)",
          "pad.south: going_down(odd.pump, from=10%, down=5%, up=2.5%)"}};
-    static const char *const wrong[] = {
-        "pad.south: slate.x > 6 mm", "pad.south: pressed(slate.x, at=6 mm)",
-        "pad.south: pressed(odd.pump, at=13 mm)", "pad.left_trigger: 3 mm",
-        "pad.south: odd.pump / 2 > 3 mm"};
+    static const char *const wrong[] = {"pad.south: slate.x > 6 mm",
+                                        "pad.south: pressed(slate.x, at=6 mm)",
+                                        "pad.south: pressed(odd.pump, at=13 mm)",
+                                        "pad.left_trigger: 3 mm", "pad.south: odd.pump / 2 > 3 mm"};
     for (size_t i = 0; i < sizeof pairs / sizeof pairs[0]; i++) {
         about("%s is %s", pairs[i][0], pairs[i][1]);
         CHECK(compile(pairs[i][0]) != 0);

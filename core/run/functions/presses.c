@@ -82,9 +82,9 @@ static yt_q16 yt_do_tap(const yt_call *call) {
 /* Arguments: alive, within, presses. When each was pressed is remembered, plus 1; 0: before it
  * began.
  */
-static yt_q16 yt_do_chord(const yt_call *call) {
-    uint64_t now = yt_call_now(call) + 1, earliest = now;
-    bool all = true, begins = false;
+static yt_q16 chord(const yt_call *call, bool is_ordered) {
+    uint64_t now = yt_call_now(call) + 1, earliest = now, last = 0;
+    bool all = true, begins = false, in_order = true;
     for (unsigned k = 0; k < call->count - 2u; k++) {
         uint32_t bit = YT_STATE_WAS_ON << k, *since = &call->state[1 + 2 * k];
         bool is_on = yt_argument(call, k + 2) != 0;
@@ -97,12 +97,22 @@ static yt_q16 yt_do_chord(const yt_call *call) {
         all = all && is_on;
         uint64_t pressed = (uint64_t)since[1] << 32 | since[0];
         earliest = pressed < earliest ? pressed : earliest;
+        in_order = in_order && last < pressed;
+        last = pressed;
     }
     if (!all || !begins)
         return all ? call->before : 0;
     yt_q16 within = yt_argument(call, 1);
     bool is_near = now - earliest <= (within > 0 ? (uint32_t)within : 0u);
-    return is_near && earliest > 0 ? YT_ONE : 0;
+    return is_near && earliest > 0 && (in_order || !is_ordered) ? YT_ONE : 0;
+}
+
+static yt_q16 yt_do_chord(const yt_call *call) {
+    return chord(call, false);
+}
+
+static yt_q16 yt_do_ordered_chord(const yt_call *call) {
+    return chord(call, true);
 }
 
 /* state[1] is how many of its presses came in order. A press out of order begins anew, as the first

@@ -198,10 +198,10 @@ static void end_first(const yt_call *call) {
 }
 
 /* state[1] to state[4] are the times of the changes that wait, which turn it on and off in turn.
- * One that there is no room for takes the one before it away. Arguments: alive, press, how much
- * later. */
-static yt_q16 yt_do_delayed(const yt_call *call) {
-    yt_q16 by = yt_argument(call, 2), now = call->before;
+ * One that there is no room for takes the one before it away. `taken`: the press that waits is
+ * somebody else's, and leaves no trace. */
+static yt_q16 delay(const yt_call *call, yt_q16 by, bool taken) {
+    yt_q16 now = call->before;
     uint32_t now_us = (uint32_t)yt_call_now(call);
     bool begins = yt_goes_on(call);
     if (begins || (!is_pressed(call) && (*call->state & DELAYED_ON))) {
@@ -213,13 +213,31 @@ static yt_q16 yt_do_delayed(const yt_call *call) {
             call->state[*call->state / DELAYED_ONE] = now_us + (by > 0 ? (uint32_t)by : 1u);
         }
     }
-    if (ends(call)) {
+    if (ends(call) && *call->state >= DELAYED_ONE) {
         now = YT_ONE - now;
         end_first(call);
     }
-    if (*call->state / DELAYED_ONE > 0 && !(*call->state & YT_STATE_WAITS))
+    if (taken && (*call->state & DELAYED_ON) && *call->state >= DELAYED_ONE) {
+        *call->state = (*call->state ^ DELAYED_ON) - DELAYED_ONE;
+        if (*call->state < DELAYED_ONE)
+            yt_wait_no_more(call);
+    }
+    if (*call->state >= DELAYED_ONE && !(*call->state & YT_STATE_WAITS))
         yt_wait_until(call, call->state[1] - 1, 1);
     return now;
+}
+
+/* Arguments: alive, press, how much later. */
+static yt_q16 yt_do_delayed(const yt_call *call) {
+    return delay(call, yt_argument(call, 2), false);
+}
+
+/* Arguments: alive, press, how much later, chords that take it. */
+static yt_q16 yt_do_held_back(const yt_call *call) {
+    bool taken = false;
+    for (unsigned k = 3; k < call->count; k++)
+        taken |= yt_argument(call, k) != 0;
+    return delay(call, yt_argument(call, 2), taken);
 }
 
 #define YT_ONLY_GROUP YT_GROUP_SWITCHES

@@ -393,15 +393,15 @@ typedef enum yt_root_kind {
 typedef struct YT_OVERLAY yt_program_root {
     yt_place at;
     uint16_t step;
-    uint16_t number;  /* button: its number while on; key, in an array: what stands for it; hat: the
-                         number of up */
-    uint16_t range;   /* axis, level, motion: index of its range */
-    uint8_t kind;     /* yt_root_kind */
-    uint8_t lead;     /* of a hat: the first of its directions, counted within the report; else
-                         itself */
-    uint8_t part;     /* of a hat: 1 up, 2 right, 4 down, 8 left; of a key: 1 where it never goes down
-                         in the report of a modifier, but in one behind it */
-    uint8_t elements; /* of an array: how many it has; of a hat of four positions 4 */
+    uint16_t number; /* button: its number while on; key, in an array: what stands for it; hat: the
+                        number of up */
+    uint16_t range;  /* axis, level, motion: index of its range */
+    uint8_t kind;    /* yt_root_kind */
+    uint8_t lead;    /* of a hat: the first of its directions, counted within the report; else
+                        itself */
+    uint8_t part; /* of a hat: 1 up, 2 right, 4 down, 8 left; of a key: 1 where it never goes down
+                     in the report of a modifier, but in one behind it */
+    uint8_t elements;   /* of an array: how many it has; of a hat of four positions 4 */
     uint8_t boot_byte;  /* of motion: 1 x and 2 y in the report of a boot mouse; 0: not there */
     uint8_t multiplier; /* motion: 1 + the bit of the interface's feature report that, while it is
                            on, makes it tell of 120ths (HID Usage Tables, 4.3.1); 0: none */
