@@ -34,7 +34,7 @@ static struct {
     yt_program_root roots[255];
     yt_q16 constants[8];
     unsigned input_count, control_count, step_count, code_count, root_count, constant_count;
-    unsigned mark_count, state_words, timer_count, groups;
+    unsigned mark_count, state_words, timer_count, groups, abilities;
 } made;
 
 static uint64_t image[YT_PROGRAM_BYTES / 8];
@@ -86,6 +86,7 @@ static unsigned add_call(unsigned function, unsigned count, const unsigned *argu
     made.timers[made.timer_count] = (uint16_t)step;
     made.timer_count += known->timers;
     made.groups |= 1u << yt_function_group(function);
+    made.abilities |= known->ability;
     return value;
 }
 
@@ -197,6 +198,7 @@ static void finish(void) {
                                 .version = YT_PROGRAM_VERSION,
                                 .header_bytes = sizeof header,
                                 .groups = (uint16_t)made.groups,
+                                .abilities = (uint16_t)made.abilities,
                                 .input_count = (uint16_t)made.input_count,
                                 .control_count = (uint16_t)made.control_count,
                                 .constant_count = (uint16_t)made.constant_count,

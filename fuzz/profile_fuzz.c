@@ -1,6 +1,6 @@
 /* Any text as a profile: a clear error, or a program that passes its check (invariant 8) and runs.
  */
-#include "compiler/profile/compile.h"
+#include "compiler/profile/rules.h"
 #include "fuzz/fuzz.h"
 #include "yonder/engine.h"
 
@@ -15,6 +15,13 @@ static void run(const yt_compiled *compiled) {
         yt_engine_update(&engine, i * 4000);
 }
 
+/* Rules that allow nothing beyond the plain. */
+static void judge(yt_compiled *compiled, yt_messages *messages) {
+    const yt_rules none = {.name = "none", .repetition = INT64_MAX, .steps = INT64_MAX};
+    bool keeps = rules_judge(&none, compiled, messages);
+    INVARIANT(19, !(keeps && compiled->program.header->abilities));
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     yt_compiled compiled;
     yt_messages messages;
@@ -25,6 +32,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     if (compile_profile(&compiled, &messages)) {
         INVARIANT(8, messages.count == 0);
         run(&compiled);
+        judge(&compiled, &messages);
         pool_free(&compiled.pool);
     } else {
         char *printed = NULL;

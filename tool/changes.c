@@ -139,7 +139,7 @@ void target_name(const yt_compiled *compiled, uint32_t inputs, const recorded_de
                  const host_control *control, char *text, yt_raw_meaning *meaning) {
     const yt_program *program = &compiled->program;
     for (unsigned i = 0; i < program->header->target_count; i++)
-        if (inputs >> program->targets[i].input & 1) {
+        if (!program->targets[i].from_host && (inputs >> program->targets[i].input & 1)) {
             name_target(&compiled->inputs[program->targets[i].input], device, control, text,
                         meaning);
             return;

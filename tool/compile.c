@@ -8,10 +8,12 @@
 #include "compiler/messages/plain.h"
 #include "compiler/messages/status_text.h"
 #include "compiler/profile/cost.h"
+#include "compiler/profile/rules.h"
 #include "compiler/reading/kept_text.h"
 #include "tool/options.h"
 #include "tool/left_over.h"
 #include "tool/trial.h"
+#include "yonder/abilities.h"
 #include "yonder/groups.h"
 
 /* The ending of a word behind its number. */
@@ -23,7 +25,9 @@ typedef struct checking {
     int status;
     bool undriven;
     bool unused;
-    uint32_t groups; /* of functions that the firmware has, a bit each */
+    bool typed;
+    const char *rules; /* NULL: none */
+    uint32_t groups;   /* of functions that the firmware has, a bit each */
 } checking;
 
 /* The names of groups, a bit each. */
@@ -162,7 +166,60 @@ static unsigned check_tests(const profile *profile) {
     return failed;
 }
 
-enum { OPTION_UNDRIVEN = OPTION_OWN, OPTION_UNUSED, OPTION_GROUPS };
+enum { OPTION_UNDRIVEN = OPTION_OWN, OPTION_UNUSED, OPTION_GROUPS, OPTION_RULES, OPTION_TYPED };
+
+/* What a program is able to do beyond the plain. */
+static void print_abilities(const yt_program *program) {
+    const char *comma = "    able to do: ";
+    for (unsigned i = 0; i < YT_ABILITY_COUNT; i++)
+        if (program->header->abilities >> i & 1) {
+            printf("%s%s", comma, yt_ability_name(i));
+            comma = ", ";
+        }
+    if (program->header->abilities)
+        putchar('\n');
+}
+
+/* Everything that a profile may type on a host, and what does it. */
+static void print_typed(yt_compiled *compiled, const yt_messages *messages) {
+    unsigned count;
+    const yt_typed_key *keys = typed_keys(compiled, &count);
+    printf(count ? "    it can type:\n" : "    it types nothing\n");
+    for (unsigned i = 0; i < count; i++) {
+        char where[20];
+        snprintf(where, sizeof where, "%u", (unsigned)keys[i].place.line);
+        printf("        ");
+        plain_print(stdout, keys[i].key, strlen(keys[i].key));
+        printf("  by %s", keys[i].is_macro ? "the macro " : "");
+        plain_print(stdout, keys[i].by, strlen(keys[i].by));
+        printf(", %s:%s\n", messages->sources[keys[i].place.source].file, where);
+    }
+}
+
+/* False: the profile breaks a rule, which is said, or there are no such rules. */
+static bool check_rules(profile *profile, const char *path) {
+    yt_rules rules;
+    size_t size;
+    char *text = read_text(path, &size);
+    if (!text)
+        return false;
+    bool good = rules_read(&rules, path, text, size);
+    if (!good) {
+        say_messages(&rules.messages);
+        rules_free(&rules);
+        return false;
+    }
+    profile->messages.shown = profile->messages.count = profile->messages.warnings = 0;
+    good = rules_judge(&rules, &profile->compiled, &profile->messages);
+    say_messages(&profile->messages);
+    if (good) {
+        printf("    it keeps to ");
+        plain_print(stdout, rules.name, strlen(rules.name));
+        putchar('\n');
+    }
+    rules_free(&rules);
+    return good;
+}
 
 static int check(const char *path, const checking *checking) {
     profile profile;
@@ -181,14 +238,18 @@ static int check(const char *path, const checking *checking) {
     bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(path, compiled);
     print_held(compiled);
+    print_abilities(&compiled->program);
     print_copies(&profile, stdout);
     if (checking->undriven)
         print_undriven(&profile, stdout);
     if (checking->unused)
         print_unused(&profile, stdout);
+    if (checking->typed)
+        print_typed(&profile.compiled, &profile.messages);
     unsigned failed = check_tests(&profile);
+    bool keeps = !checking->rules || check_rules(&profile, checking->rules);
     profile_close(&profile);
-    return failed || !has_groups ? 1 : 0;
+    return failed || !has_groups || !keeps ? 1 : 0;
 }
 
 /* "sticks,presses": the groups that a firmware links; "none" is none. */
@@ -216,6 +277,12 @@ static error_t parse_check(int key, char *argument, struct argp_state *state) {
     case OPTION_UNUSED:
         checking->unused = true;
         return 0;
+    case OPTION_TYPED:
+        checking->typed = true;
+        return 0;
+    case OPTION_RULES:
+        checking->rules = argument;
+        return 0;
     case OPTION_GROUPS:
         checking->groups = read_groups(argument, state);
         return 0;
@@ -237,6 +304,10 @@ int command_check(int count, char **arguments) {
         {"undriven", OPTION_UNDRIVEN, 0, 0, "list the outputs' controls that nothing drives", 0},
         {"unused", OPTION_UNUSED, 0, 0,
          "list the inputs that nothing reads, and the controls of described ones", 0},
+        {"rules", OPTION_RULES, "FILE", 0,
+         "judge it by rules: what they allow it to do, and how fast", 0},
+        {"typed-keys", OPTION_TYPED, 0, 0,
+         "list all keys that it may press on a host, and what presses them", 0},
         {"groups", OPTION_GROUPS, "GROUP,...", 0,
          "the groups of functions that the firmware links (yonder functions says which there are), "
          "or "

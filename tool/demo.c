@@ -168,7 +168,7 @@ static void note_inside(void *context) {
 static bool run_from_slot(demo *demo) {
     const void *bytes;
     size_t size;
-    sim_observer observer = {demo, keep_change, NULL, NULL, note_inside, NULL};
+    sim_observer observer = {demo, keep_change, NULL, NULL, note_inside, NULL, NULL};
     yt_status status = yt_store_find(&demo->store, SLOT, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);

@@ -77,6 +77,13 @@ static void print_function(const yt_listed_function *function) {
     printf("\n    As in: %s\n\n", function->example);
 }
 
+static const char *ability_of(const yt_listed_function *function) {
+    unsigned ability = 0;
+    while (ability < YT_ABILITY_COUNT && !(function_ability(function) >> ability & 1))
+        ability++;
+    return yt_ability_name(ability);
+}
+
 static void print_page(void) {
     printf("# Functions\n\n"
            "Written by `yonder functions --page`, from the table that the compiler reads; a test "
@@ -98,8 +105,8 @@ static void print_page(void) {
         printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"
                "---|\n",
                function->usage, function->meaning, function->gives,
-               *function->ability ? " Ability: " : "", function->ability,
-               *function->ability ? "." : "", function->example);
+               function_ability(function) ? " Ability: " : "", ability_of(function),
+               function_ability(function) ? "." : "", function->example);
         for (unsigned k = 0; k < function_argument_count(function); k++) {
             const yt_listed_argument *argument =
                 &function->arguments[function_argument_at(function, k)];

@@ -20,6 +20,12 @@ typedef struct options {
     uint32_t loss;
 } options;
 
+/* Something that a program asked of the adapter. */
+typedef struct asking {
+    uint64_t time_us;
+    yt_action action;
+} asking;
+
 typedef struct running {
     profile profile;
     plugged plugged;
@@ -28,6 +34,8 @@ typedef struct running {
     change_list changes;
     sim_given *given; /* what devices were sent */
     size_t given_count, given_room;
+    asking *asked; /* what the adapter was asked */
+    size_t asked_count, asked_room;
     whole_file out;
     whole_file record;
     capture *capture; /* NULL: none is wanted */
@@ -198,6 +206,33 @@ static void keep_given(void *context, const sim_given *given) {
     running->given[running->given_count++] = *given;
 }
 
+static void keep_asked(void *context, uint64_t time_us, const yt_action *action) {
+    running *running = context;
+    if (running->asked_count == running->asked_room) {
+        running->asked_room = 2 * running->asked_room + 16;
+        running->asked = realloc(running->asked, running->asked_room * sizeof *running->asked);
+        if (!running->asked)
+            abort();
+    }
+    running->asked[running->asked_count++] = (asking){time_us, *action};
+}
+
+static void print_asked(FILE *file, const running *running) {
+    if (running->asked_count)
+        fprintf(file, "\n   what the adapter is asked\n");
+    for (size_t i = 0; i < running->asked_count; i++) {
+        const asking *at = &running->asked[i];
+        char number[20] = "";
+        if (at->action.number)
+            snprintf(number, sizeof number, ".%u", at->action.number);
+        fprintf(file, "%12.6f  to    adapter.%s%s", (double)at->time_us / 1e6,
+                yt_action_name(at->action.kind), number);
+        if (at->action.kind == YT_ACTION_LIGHT)
+            fprintf(file, "  %.1f %%", at->action.value * 100.0 / YT_ONE);
+        fputc('\n', file);
+    }
+}
+
 static void print_given(FILE *file, const running *running) {
     if (running->given_count)
         fprintf(file, "\n   what devices are sent, in bytes\n");
@@ -242,9 +277,13 @@ static void note_inside(void *context) {
 }
 
 static bool simulate(running *running, const options *options) {
-    sim_observer observer = {running,     options->changes || options->picture ? keep_change : NULL,
-                             write_taken, note_sent,
-                             note_inside, options->changes ? keep_given : NULL};
+    sim_observer observer = {running,
+                             options->changes || options->picture ? keep_change : NULL,
+                             write_taken,
+                             note_sent,
+                             note_inside,
+                             options->changes ? keep_given : NULL,
+                             options->changes ? keep_asked : NULL};
     const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,
@@ -279,6 +318,8 @@ static bool show(running *running, const options *options) {
     if (options->changes)
         print_changes(stdout, &running->profile, running->plugged.plugs, &running->changes);
     print_given(stdout, running);
+    if (options->changes)
+        print_asked(stdout, running);
     if (!options->picture)
         return true;
     snprintf(title, sizeof title, "%s, host polls every %g ms",
@@ -357,6 +398,7 @@ int command_run(int count, char **arguments) {
     simulation_end(&running->simulation);
     free(running->sent);
     free(running->given);
+    free(running->asked);
     plugged_free(&running->plugged);
     change_list_free(&running->changes);
     profile_close(&running->profile);

@@ -411,7 +411,8 @@ static bool drives_motor(const watching *watching, const watched *at) {
     const yt_program *program = &watching->profile.compiled.program;
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, at->number);
     for (unsigned i = 0; i < program->header->target_count; i++)
-        if (program->targets[i].kind == YT_LEVEL && (inputs >> program->targets[i].input & 1))
+        if (program->targets[i].kind == YT_LEVEL && !program->targets[i].from_host &&
+            (inputs >> program->targets[i].input & 1))
             return true;
     return false;
 }

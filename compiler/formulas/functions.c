@@ -65,7 +65,7 @@
                          .gives = what,                                                            \
                          .meaning = says,                                                          \
                          .example = as_in,                                                         \
-                         .ability = lets,                                                          \
+                         .ability = YT_CAN_##lets,                                                 \
                          .make = maker,                                                            \
                          .number = YT_DO_##NAME,                                                   \
                          .arguments = {takes}},
@@ -75,7 +75,7 @@
                          .gives = what,                                                            \
                          .meaning = says,                                                          \
                          .example = as_in,                                                         \
-                         .ability = "",                                                            \
+                         .ability = YT_CAN_PLAIN,                                                  \
                          .make = maker,                                                            \
                          .number = FUNCTION_MADE,                                                  \
                          .nodes = (count),                                                         \
@@ -84,6 +84,10 @@
 const yt_listed_function functions[FUNCTION_COUNT] = {
 #include "yonder/image/functions.def"
 };
+
+unsigned function_ability(const yt_listed_function *function) {
+    return function->make == make_whole_chord ? YT_CAN_TIMING : function->ability;
+}
 
 const char *function_group(const yt_listed_function *function) {
     return function->number == FUNCTION_MADE ? NULL

@@ -4,6 +4,7 @@
 #define YONDER_COMPILER_FORMULAS_FUNCTIONS_H
 
 #include "compiler/reading/formula.h"
+#include "yonder/abilities.h"
 
 #define FUNCTION_ARGUMENTS 8
 
@@ -56,7 +57,7 @@ typedef struct yt_listed_function {
     const char *gives;
     const char *meaning;
     const char *example; /* a cell, or a layer's condition */
-    const char *ability; /* what it lets a profile do; "" for nothing in particular */
+    uint8_t ability;     /* what it lets a profile do: YT_CAN_… */
     struct yt_value (*make)(const struct yt_written_call *call);
     uint8_t number; /* yt_function_number; FUNCTION_MADE: it is made of operations */
     uint8_t nodes;  /* how many there are of those, for plain numbers */
@@ -64,6 +65,9 @@ typedef struct yt_listed_function {
 } yt_listed_function;
 
 extern const yt_listed_function functions[FUNCTION_COUNT];
+
+/* What it lets a profile do, YT_CAN_…; of what is made of functions, what those let it do. */
+unsigned function_ability(const yt_listed_function *function);
 
 /* The name of the group that a firmware links for it; NULL: it is made of operations. */
 const char *function_group(const yt_listed_function *function);

@@ -2,6 +2,7 @@
 
 #include <string.h>
 
+#include "compiler/building/operations.h"
 #include "compiler/formulas/lowering.h"
 #include "compiler/reading/keys.h"
 
@@ -85,7 +86,8 @@ void read_parameters(yt_scope *scope, const yt_part *parameters) {
                     "min: 200 /s, max: 6000 /s}"))
         return;
     if (!scope->parameters->all)
-        scope->parameters->all = pool_take(scope->pool, PROFILE_PARAMETERS * sizeof(yt_parameter));
+        scope->parameters->all =
+            pool_take(scope->pool, (PROFILE_PARAMETERS + PROFILE_FACTS) * sizeof(yt_parameter));
     for (const yt_part *key = parameters->first; key; key = key->next->next) {
         if (scope->parameters->count == PROFILE_PARAMETERS) {
             messages_add(scope->messages, key->place, "a profile has up to %d parameters",
@@ -94,4 +96,44 @@ void read_parameters(yt_scope *scope, const yt_part *parameters) {
         }
         read_parameter(scope, key);
     }
+}
+
+/* The facts that the adapter tells are parameters that no profile sets: their names have a dot. */
+static const yt_parameter *fact_parameter(yt_scope *scope, const char *name,
+                                          yt_program_parameter record) {
+    const char *whole = pool_print(scope->pool, "adapter.%s", name);
+    const yt_parameter *known = parameter_find(scope, whole, strlen(whole));
+    struct yt_parameters *parameters = scope->parameters;
+    if (known)
+        return known;
+    if (!parameters->all)
+        parameters->all =
+            pool_take(scope->pool, (PROFILE_PARAMETERS + PROFILE_FACTS) * sizeof(yt_parameter));
+    yt_part *key = pool_take(scope->pool, sizeof *key);
+    *key = (yt_part){.kind = PART_TEXT, .text = whole, .bytes = strlen(whole)};
+    unsigned node = build_parameter(scope->build, record);
+    parameters->all[parameters->count] =
+        (yt_parameter){key, value_quantity(YT_UNIT_NONE, node, record.minimum, record.maximum)};
+    return &parameters->all[parameters->count++];
+}
+
+yt_value lower_fact(yt_lowering *lowering, const yt_term *term, const char *name, size_t length) {
+    static const yt_program_parameter records[PROFILE_FACTS] = {
+        {.value = YT_ONE, .minimum = 0, .maximum = 255 * YT_ONE},
+        {.value = YT_ONE, .minimum = 0, .maximum = YT_ONE},
+        {.value = 0, .minimum = 0, .maximum = YT_ONE}};
+    for (unsigned fact = 0; fact < PROFILE_FACTS; fact++) {
+        if (!is_name(yt_fact_name(fact), name, length))
+            continue;
+        yt_value value = fact_parameter(lowering->scope, yt_fact_name(fact), records[fact])->value;
+        if (fact != YT_FACT_LOCKED)
+            return value;
+        return (yt_value){.type = VALUE_SWITCH,
+                          .node =
+                              lower_add(lowering, YT_OP_LESS, YT_TYPE_SWITCH, 2,
+                                        build_constant(lowering->scope->build, 0), value.node, 0)};
+    }
+    return lower_wrong(lowering, term,
+                       "of the adapter formulas read adapter.slot, adapter.battery and "
+                       "adapter.locked");
 }

@@ -2,9 +2,11 @@
 #ifndef YONDER_COMPILER_FORMULAS_PARAMETERS_H
 #define YONDER_COMPILER_FORMULAS_PARAMETERS_H
 
-#include "compiler/formulas/lower.h"
+#include "compiler/formulas/lowering.h"
+#include "yonder/actions.h"
 
 #define PROFILE_PARAMETERS 200
+#define PROFILE_FACTS      YT_FACT_COUNT /* that the adapter tells, beside those */
 
 /* A number that can be set while the program runs. */
 typedef struct yt_parameter {
@@ -22,5 +24,8 @@ void read_parameters(yt_scope *scope, const yt_part *parameters);
 
 /* The parameter of that name; NULL if there is none. */
 const yt_parameter *parameter_find(const yt_scope *scope, const char *name, size_t length);
+
+/* What the adapter tells, as in adapter.slot; `name` is without the adapter's. */
+yt_value lower_fact(yt_lowering *lowering, const yt_term *term, const char *name, size_t length);
 
 #endif

@@ -197,6 +197,14 @@ static bool read_again(yt_scope *scope, const yt_part *map, int repeat, unsigned
     return false;
 }
 
+/* The least that a time can be: of what is no constant, the shortest that there is. */
+static int64_t least_of(const yt_build *build, unsigned node) {
+    const yt_build_node *at = &build->nodes[node];
+    if (at->operation == YT_OP_CONSTANT)
+        return at->data;
+    return at->operation == YT_OP_PARAMETER ? build->parameters[at->data].minimum : 1000;
+}
+
 static unsigned number_node(yt_scope *scope, int number) {
     return build_constant(scope->build, number * YT_ONE);
 }
@@ -213,8 +221,12 @@ static void read_nodes(yt_scope *scope, yt_macro *macro, const yt_part *map, boo
     arguments[1] = when.node;
     arguments[2] = number_node(scope, (int)again);
     arguments[3] = number_node(scope, repeat);
-    for (unsigned i = 0; i < macro->step_count; i++)
-        good &= read_time(scope, macro->steps[i], &arguments[count++]);
+    macro->repeat = repeat;
+    for (unsigned i = 0; i < macro->step_count; i++) {
+        good &= read_time(scope, macro->steps[i], &arguments[count]);
+        macro->least_us += good ? least_of(scope->build, arguments[count]) : 0;
+        count++;
+    }
     if (!good)
         return;
     macro->sequence = build_add(scope->build, (yt_build_node){.operation = YT_OP_SEQUENCE,

@@ -15,6 +15,8 @@ typedef struct yt_macro {
     const yt_part *when; /* NULL: only others run it */
     const yt_part **steps;
     unsigned step_count;
+    int repeat;        /* how often it runs; 0 while it is held, below 0 until it is ended */
+    int64_t least_us;  /* how long all steps take at least */
     unsigned whose;    /* the node of its condition */
     unsigned sequence; /* the node that tells which step is going on, from 1 */
     bool is_open;      /* it is being read */

@@ -1,21 +1,28 @@
 #include "compiler/names/spellings.h"
 #include "compiler/building/operations.h"
 #include "compiler/formulas/layers.h"
+#include "compiler/formulas/lowering.h"
+#include "compiler/formulas/parameters.h"
 #include "compiler/profile/copy.h"
 #include "compiler/profile/macros.h"
 #include "compiler/profile/warnings.h"
 #include "compiler/reading/keys.h"
 
+#include <stdlib.h>
 #include <string.h>
 
-/* What a cell drives: one or two controls of an output, or a light or motor of a device. */
+/* What a cell drives: one or two controls of an output, a light or motor of a device, something of
+ * the adapter's, or a parameter. */
 typedef struct yt_cell_target {
-    yt_formula_type type;
+    yt_formula_type type; /* VALUE_QUANTITY: of a parameter */
     unsigned count;
     yt_output_control controls[2];
     bool is_device;
     unsigned input;
     yt_control_meaning device; /* of the light or motor */
+    bool is_action;            /* it asks the adapter, or sets a parameter */
+    yt_program_control action;
+    const yt_parameter *parameter;
 } yt_cell_target;
 
 /* A cell that drives a control: of the sheet, or of a layer. */
@@ -35,7 +42,7 @@ typedef struct yt_macro_step {
 
 /* One control that something drives. */
 typedef struct yt_driven {
-    unsigned report; /* of a device: 256 and its input */
+    unsigned report; /* of a device: 256 and its input; of the adapter: 512 */
     unsigned bit, number, part;
     const yt_cell_target *target;
     unsigned index;     /* which of the target's controls it is */
@@ -183,6 +190,91 @@ static bool find_device_target(const yt_sheet *sheet, const yt_part *key, unsign
     return false;
 }
 
+typedef struct yt_listed_action {
+    const char *name;
+    unsigned most, kind;
+} yt_listed_action;
+
+static const yt_listed_action action_names[YT_ACTION_KINDS] = {
+#define YT_ACTION(NAME, name, most, kind, pulses, meaning) {#name, most, kind},
+#include "yonder/actions.def"
+};
+
+static void unknown_action(const yt_sheet *sheet, const yt_part *key, const char *name) {
+    const char *names[YT_ACTION_KINDS];
+    for (unsigned i = 0; i < YT_ACTION_KINDS; i++)
+        names[i] = action_names[i].name;
+    const char *near = nearest_name(name, strlen(name), names, YT_ACTION_KINDS);
+    if (near)
+        messages_add(sheet->scope->messages, key->place,
+                     "the adapter has no \"%.40s\"; did you mean adapter.%s?", name, near);
+    else
+        messages_add(sheet->scope->messages, key->place,
+                     "the adapter has no \"%.40s\"; it has adapter.next_slot, release_all, "
+                     "light.1… (docs/language.md lists them)",
+                     name);
+}
+
+/* "next_slot", "slot.3". */
+static bool find_action(yt_sheet *sheet, const yt_part *key, const char *name,
+                        yt_cell_target *target) {
+    const char *dot = strchr(name, '.');
+    size_t length = dot ? (size_t)(dot - name) : strlen(name);
+    for (unsigned i = 0; i < YT_ACTION_KINDS; i++) {
+        const yt_listed_action *action = &action_names[i];
+        char *end = NULL;
+        unsigned long number = dot ? strtoul(dot + 1, &end, 10) : 0;
+        if (!is_name(action->name, name, length))
+            continue;
+        if ((dot != NULL) != (action->most > 0) ||
+            (dot &&
+             (number < 1 || number > action->most || *end || dot[1] < '1' || dot[1] > '9'))) {
+            messages_add(sheet->scope->messages, key->place,
+                         action->most ? "adapter.%s has a number from 1 to %u, as in adapter.%s.1"
+                                      : "adapter.%s has no parts",
+                         action->name, action->most, action->name);
+            return false;
+        }
+        target->action = (yt_program_control){
+            .page = (uint16_t)i, .usage = (uint16_t)number, .kind = (uint8_t)action->kind};
+        target->type = value_type_of(action->kind);
+        return true;
+    }
+    unknown_action(sheet, key, name);
+    return false;
+}
+
+/* A parameter itself, or its way up or down. */
+static bool find_parameter_target(yt_sheet *sheet, const yt_part *key,
+                                  const yt_parameter *parameter, const char *name,
+                                  yt_cell_target *target) {
+    const yt_scope *scope = sheet->scope;
+    unsigned number = (unsigned)(parameter - scope->parameters->all);
+    bool is_up = strcmp(name, "up") == 0, is_step = is_up || strcmp(name, "down") == 0;
+    if (*name && !is_step) {
+        messages_add(scope->messages, key->place,
+                     "%.40s is a parameter; its cells are %.40s.up and %.40s.down, which go by its "
+                     "step, and %.40s itself",
+                     parameter->key->text, parameter->key->text, parameter->key->text,
+                     parameter->key->text);
+        return false;
+    }
+    if (is_step && scope->build->parameters[number].step == 0) {
+        messages_add(scope->messages, key->place,
+                     "%.40s has no step, so it cannot go up or down; write step: beside its value",
+                     parameter->key->text);
+        return false;
+    }
+    target->action = (yt_program_control){.page = is_up     ? YT_ACTION_UP
+                                                  : is_step ? YT_ACTION_DOWN
+                                                            : YT_ACTION_FOLLOW,
+                                          .usage = (uint16_t)number,
+                                          .kind = is_step ? YT_SWITCH : YT_AXIS};
+    target->type = is_step ? VALUE_SWITCH : VALUE_QUANTITY;
+    target->parameter = parameter;
+    return true;
+}
+
 static bool find_target(yt_sheet *sheet, const yt_part *key, yt_cell_target *target) {
     const yt_scope *scope = sheet->scope;
     const char *dot = strchr(key->text, '.');
@@ -194,6 +286,16 @@ static bool find_target(yt_sheet *sheet, const yt_part *key, yt_cell_target *tar
     for (unsigned i = 0; i < scope->devices->input_count; i++)
         if (is_name(scope->devices->inputs[i].name, key->text, length))
             return find_device_target(sheet, key, i, name, target);
+    const yt_parameter *parameter = parameter_find(scope, key->text, length);
+    target->is_action = true;
+    target->count = 1;
+    if (parameter || is_name("adapter", key->text, length)) {
+        bool found = parameter ? find_parameter_target(sheet, key, parameter, name, target)
+                               : find_action(sheet, key, name, target);
+        target->action.place = YT_NO_PLACE;
+        target->action.from_host = YT_FOR_ADAPTER;
+        return found;
+    }
     yt_text_place place = key->place;
     place.width = (int)(length < 60 ? length : 60);
     unknown_name(sheet->scope, place, key->text, length, false);
@@ -209,6 +311,12 @@ static yt_driven driven_by(const yt_cell_target *target, unsigned k) {
                         .part = control->root.part,
                         .target = target,
                         .index = k};
+    if (target->is_action) {
+        driven.report = 512;
+        driven.bit = target->action.page;
+        driven.number = target->action.usage;
+        driven.part = 0;
+    }
     if (!target->is_device)
         return driven;
     bool here = device->has_place && (device->place.flags & YT_PLACE_HERE);
@@ -368,6 +476,26 @@ static void note_cell(yt_scope *scope, yt_cell_record record) {
     scope->cells->all[scope->cells->count++] = record;
 }
 
+/* What a parameter is set to: of its own unit. It sees everything and takes nothing. */
+static yt_value read_setting(yt_sheet *sheet, const yt_parameter *parameter, const yt_part *text,
+                             const yt_term *term) {
+    yt_scope *scope = sheet->scope;
+    yt_value value = lower_formula(scope, text, term);
+    yt_unit unit = parameter->value.unit;
+    bool fits =
+        unit == YT_UNIT_NONE
+            ? !value_is_pair(value) && !value_is_motion(value) && value.unit == unit
+            : (value.type == VALUE_CONSTANT || value.type == VALUE_QUANTITY) && value.unit == unit;
+    if (value.type == VALUE_NOTHING || fits) {
+        if (fits && value.type == VALUE_CONSTANT)
+            value.node = build_constant(scope->build, (yt_q16)value.amount);
+        return value;
+    }
+    messages_add(scope->messages, text->place, "%.40s is %s, so it is set to one",
+                 parameter->key->text, unit_meaning(unit));
+    return (yt_value){.type = VALUE_NOTHING};
+}
+
 static yt_value read_formula(yt_sheet *sheet, const yt_part *key, const yt_part *text,
                              const yt_cell_target *target, int layer, bool is_copy) {
     yt_scope *scope = sheet->scope;
@@ -383,8 +511,10 @@ static yt_value read_formula(yt_sheet *sheet, const yt_part *key, const yt_part 
         cell.below = &below;
     else
         cell.no_below = "nothing lies below this cell: no other drives its control";
-    yt_value value = lower_cell(scope, &cell, term);
-    note_cell(scope, (yt_cell_record){key, text, term, layer, is_copy, value});
+    yt_value value = target->parameter && target->type == VALUE_QUANTITY
+                         ? read_setting(sheet, target->parameter, text, term)
+                         : lower_cell(scope, &cell, term);
+    note_cell(scope, (yt_cell_record){key, text, term, NULL, layer, is_copy, value});
     return value;
 }
 
@@ -453,6 +583,11 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
         return;
     if (is_copy && find_driver(find_driven(sheet, target, 0), layer))
         return;
+    if (target->parameter && target->type == VALUE_QUANTITY && layer != LAYER_SHEET) {
+        messages_add(scope->messages, key->place,
+                     "a parameter is set in the sheet or by a macro, not in a layer");
+        return;
+    }
     if (!is_free(sheet, key, target, layer) ||
         !check_kind(scope->messages, text, PART_TEXT, "a cell is a formula, not a map or a list"))
         return;
@@ -461,7 +596,9 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
     if (drives)
         value = read_formula(sheet, key, text, target, layer, is_copy);
     else
-        note_cell(scope, (yt_cell_record){key, text, NULL, layer, is_copy, value});
+        note_cell(scope, (yt_cell_record){key, text, NULL, NULL, layer, is_copy, value});
+    if (whole && scope->cells->count > 0)
+        scope->cells->all[scope->cells->count - 1].whole = whole;
     if (whole && value.type == VALUE_SWITCH)
         add_modifiers(sheet, key, whole, whole->text,
                       (size_t)(strchr(whole->text, '.') - whole->text), layer, value.node);
@@ -511,6 +648,30 @@ void sheet_press(yt_sheet *sheet, const yt_part *control, unsigned step) {
                      control->text, control->text);
 }
 
+/* A step puts a number into a parameter when it begins. */
+static void put_parameter(yt_sheet *sheet, yt_cell_target *target, const yt_part *text,
+                          unsigned step) {
+    yt_scope *scope = sheet->scope;
+    const yt_term *term = formula_parse(scope->pool, scope->messages, text);
+    yt_value value = term ? read_setting(sheet, target->parameter, text, term)
+                          : (yt_value){.type = VALUE_NOTHING};
+    if (value.type == VALUE_NOTHING)
+        return;
+    const yt_program_parameter *range = &scope->build->parameters[target->action.usage];
+    if (value.type != VALUE_CONSTANT || value.amount < range->minimum ||
+        value.amount > range->maximum) {
+        messages_add(scope->messages, text->place,
+                     "a macro sets a parameter to a number that is written here, from its min to "
+                     "its max");
+        return;
+    }
+    target->action.page = YT_ACTION_PUT;
+    target->action.kind = YT_SWITCH;
+    target->action.other_page = (uint16_t)value.amount;
+    target->action.other_usage = (uint16_t)((uint32_t)value.amount >> 16);
+    build_add_target(scope->build, target->action, step);
+}
+
 /* A speed that a step sets is looked at only while the step is going on. What it comes to is added,
  * since the last of it is known when the step is over; all else does not move while it is on. */
 static void set_speed(yt_sheet *sheet, const yt_cell_target *target, unsigned k, unsigned step,
@@ -532,6 +693,10 @@ void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step) {
     if (!find_target(sheet, key, target) ||
         !check_kind(sheet->scope->messages, key->next, PART_TEXT, "what is set is a formula"))
         return;
+    if (target->parameter && target->type == VALUE_QUANTITY) {
+        put_parameter(sheet, target, key->next, step);
+        return;
+    }
     if (target->type == VALUE_SWITCH) {
         messages_add(sheet->scope->messages, key->place,
                      "%.60s is a switch, so it is pressed; write: press: %.60s", key->text,
@@ -617,6 +782,10 @@ static void add_root(const yt_sheet *sheet, const yt_driven *driven) {
                                                          driven->steps[i].value, 0);
     if (node == BUILD_NOWHERE)
         return;
+    if (target->is_action) {
+        build_add_target(build, target->action, node);
+        return;
+    }
     if (target->is_device) {
         build_add_target(build, input_control_record(build, target->input, &target->device), node);
         return;

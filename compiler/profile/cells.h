@@ -10,7 +10,8 @@
 typedef struct yt_cell_record {
     const yt_part *key;
     const yt_part *text;
-    const yt_term *term; /* NULL: it is `none` */
+    const yt_term *term;  /* NULL: it is `none` */
+    const yt_part *whole; /* the key with its modifiers in front; NULL: it has none */
     int layer;
     bool is_copy;
     yt_value value;

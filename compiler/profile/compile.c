@@ -12,6 +12,7 @@
 #include "compiler/profile/copy.h"
 #include "compiler/profile/devices.h"
 #include "compiler/profile/profile_tests.h"
+#include "image/check.h"
 
 typedef struct yt_compiling {
     yt_scope scope;
@@ -104,6 +105,17 @@ static void collect_names(yt_compiling *compiling) {
     build->text_bytes = names.bytes;
 }
 
+/* The header says what the check finds. */
+static void tell_abilities(yt_program_header *header, size_t size) {
+    yt_checking checking;
+    bool done = false;
+    if (yt_checking_begin(&checking, header, size) != YT_OK ||
+        yt_checking_go_on(&checking, UINT16_MAX * 64u, &done) != YT_PROGRAM_ABILITY)
+        return;
+    header->abilities = yt_checking_abilities(&checking);
+    header->checksum = yt_checksum_between(0, (const uint8_t *)header, 16, size);
+}
+
 static bool make_image(yt_compiling *compiling, yt_compiled *compiled) {
     yt_program program;
     collect_names(compiling);
@@ -113,6 +125,7 @@ static bool make_image(yt_compiling *compiling, yt_compiled *compiled) {
                      "the program would be longer than %u bytes", YT_PROGRAM_BYTES);
         return false;
     }
+    tell_abilities((yt_program_header *)compiled->image, compiled->size);
     yt_status status = yt_program_check(&program, compiled->image, compiled->size);
     if (status != YT_OK)
         messages_add(compiling->messages, (yt_text_place){0, 0, 1, 0},

@@ -352,6 +352,19 @@ static uint32_t cost_with_array(const yt_cost_core *core, const yt_program *prog
     return cost;
 }
 
+/* Where controls set parameters, what depends on those is looked at a second time in the update. */
+static bool sets_parameters(const yt_program *program) {
+    for (unsigned i = 0; i < program->header->target_count; i++)
+        if (program->targets[i].from_host == YT_FOR_ADAPTER &&
+            program->targets[i].page >= YT_ACTION_KINDS)
+            return true;
+    return false;
+}
+
+static uint32_t twice(uint32_t cost) {
+    return cost > UINT32_MAX / 2 ? UINT32_MAX : 2 * cost;
+}
+
 yt_cost_bounds cost_bound(const yt_cost_core *core, const yt_program *program) {
     yt_cost_bounds bounds = {0, 0, 0};
     for (unsigned i = 0; i < program->header->input_count; i++) {
@@ -366,6 +379,10 @@ yt_cost_bounds cost_bound(const yt_cost_core *core, const yt_program *program) {
         }
         if (whole > bounds.all_keys)
             bounds.all_keys = whole;
+    }
+    if (sets_parameters(program)) {
+        bounds.most = twice(bounds.most);
+        bounds.all_keys = twice(bounds.all_keys);
     }
     return bounds;
 }

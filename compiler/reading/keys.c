@@ -50,7 +50,7 @@ bool check_kind(yt_messages *messages, const yt_part *part, part_kind kind, cons
 }
 
 bool is_good_name(const char *name, size_t bytes, bool dots) {
-    static const char *const taken[] = {"and", "or", "not", "none", "below", "adapter"};
+    static const char *const taken[] = {"and", "or", "not", "none", "below", "adapter", "macros"};
     bool at_start = true;
     if (bytes == 0 || bytes > NAME_BYTES)
         return false;

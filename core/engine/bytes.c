@@ -106,7 +106,8 @@ size_t yt_engine_device_bytes(const yt_program *program, uint32_t inputs) {
             count_control(&parts, its_own(&parts, i));
     unsigned bits = bytes_of_bits(&parts), targets = 0;
     for (unsigned i = 0; i < program->header->target_count; i++)
-        targets += inputs >> yt_target_at(program, i)->input & 1;
+        targets +=
+            !yt_target_at(program, i)->from_host && (inputs >> yt_target_at(program, i)->input & 1);
     unsigned filled = 0;
     for (unsigned i = 0; i < program->header->filled_count; i++)
         filled += yt_filled_at(program, i)->report == YT_NO_REPORT &&

@@ -85,6 +85,7 @@ static void make_interfaces(yt_engine *engine, const yt_program *program, uint32
 static void make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
     memset(engine->device_at, 0, sizeof engine->device_at);
     memset(&engine->counts, 0, sizeof engine->counts);
+    engine->action_count = 0;
     make_interfaces(engine, program, layout);
     engine->evaluator = yt_engine_reserve(engine, yt_rounded_up(sizeof *engine->evaluator));
     yt_evaluator_begin(engine->evaluator, program,
@@ -113,9 +114,10 @@ static yt_status look_at(yt_program *program, const void *image, size_t size) {
     yt_status status = yt_program_check(program, image, size);
 #endif
 #ifdef YT_WITHOUT_LIGHTS
-    if (status == YT_OK && program->header->target_count + program->header->relay_count +
-                                   program->header->filled_count >
-                               0)
+    unsigned lights = program->header->relay_count + program->header->filled_count;
+    for (unsigned i = 0; status == YT_OK && i < program->header->target_count; i++)
+        lights += yt_target_at(program, i)->from_host != YT_FOR_ADAPTER;
+    if (status == YT_OK && lights > 0)
         status = YT_PROGRAM_PART;
 #endif
     return status;
@@ -127,6 +129,8 @@ yt_status yt_engine_load(yt_engine *engine, const void *image, size_t size) {
     yt_status status = look_at(&program, image, size);
     if (status != YT_OK)
         return status;
+    if (program.header->abilities & engine->port->refuses)
+        return YT_REFUSED;
     if (program.header->interface_count > YT_INTERFACES ||
         program.header->report_count > YT_REPORTS)
         return YT_PROGRAM_OUTPUT;

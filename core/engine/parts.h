@@ -27,6 +27,10 @@ void yt_engine_settle(yt_engine *engine, uint64_t now_us);
 /* The same for what depends on inputs whose devices leave, a bit each: functions begin afresh. */
 void yt_engine_settle_cancel(yt_engine *engine, uint32_t inputs);
 
+/* What actions do to parameters, done now; whether any of that waits. */
+bool yt_actions_apply(yt_engine *engine);
+bool yt_actions_wait(const yt_engine *engine);
+
 /* So many microseconds after the engine's time, as the port's time; YT_NO_WAIT: YT_NEVER. */
 uint64_t yt_engine_port_time(const yt_engine *engine, uint32_t after_us);
 

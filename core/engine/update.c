@@ -4,11 +4,17 @@
 #include "engine/parts.h"
 #include "image/layout.h"
 
-void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
-    engine->now_us = engine->evaluator->now_us = now_us;
+static void pass_all(yt_engine *engine) {
     do
         engine->view++;
     while (yt_evaluator_pass(engine));
+}
+
+void yt_engine_settle(yt_engine *engine, uint64_t now_us) {
+    engine->now_us = engine->evaluator->now_us = now_us;
+    pass_all(engine);
+    if (engine->action_count > 0 && yt_actions_apply(engine))
+        pass_all(engine); /* what that asks for in turn counts from the next update */
 }
 
 void yt_engine_settle_cancel(yt_engine *engine, uint32_t inputs) {
@@ -30,6 +36,8 @@ void yt_engine_cancel(yt_engine *engine) {
     yt_evaluator_touch_all(engine->evaluator);
     yt_engine_settle_cancel(engine, UINT32_MAX);
 }
+
+#define ACTION_WAIT_US 1000 /* until parameters that change one another do so once more */
 
 #define MERGED_ROUNDS 4 /* what ends at once because another one ended has a round of its own */
 
@@ -65,6 +73,8 @@ uint64_t yt_engine_next_due(yt_engine *engine) {
         least = idle < least ? idle : least;
         least = pulse < least ? pulse : least;
     }
+    if (engine->action_count > 0 && yt_actions_wait(engine) && least > ACTION_WAIT_US)
+        least = ACTION_WAIT_US;
     return yt_engine_port_time(engine, least);
 }
 
@@ -97,6 +107,8 @@ uint64_t yt_engine_update(yt_engine *engine, uint64_t now_us) {
     }
     if (yt_timers_due(engine->evaluator, (uint32_t)now_us))
         yt_engine_run_deadlines(engine, now_us, &left);
+    if (engine->action_count > 0 && yt_actions_wait(engine))
+        yt_engine_settle(engine, now_us);
     engine->now_us = now_us;
     return yt_engine_next_due(engine);
 }

@@ -65,6 +65,10 @@ uint32_t yt_endpoints_idle_in(const yt_engine *engine);
 
 /* A light's or a motor's value has changed; a device that arrives gets the present ones. */
 void yt_tell_target(yt_engine *engine, unsigned target, yt_q16 value);
+
+/* What a target of the adapter's asks for (engine/actions.c). */
+void yt_tell_action(yt_engine *engine, const yt_program_control *target, yt_q16 value);
+
 struct yt_attached;
 void yt_targets_fill(yt_engine *engine, struct yt_attached *device);
 

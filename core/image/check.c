@@ -6,6 +6,8 @@
 
 #include "yonder/groups.h"
 
+#define KEYBOARD_PAGE 0x07 /* HID Usage Tables 1.5, 10 */
+
 static yt_status check_header(const yt_program_header *header, size_t size) {
     if (header->magic != YT_PROGRAM_MAGIC)
         return YT_PROGRAM_FOREIGN;
@@ -50,6 +52,8 @@ static yt_status check_lengths(yt_checking *checking, unsigned i) {
     const yt_program_header *header = checking->program.header;
     unsigned constants = header->constant_count, parameters = header->parameter_count;
     (void)i;
+    if (header->reserved)
+        return YT_PROGRAM_SIZE;
     if (checking->table_bytes != header->total_bytes ||
         header->value_count < constants + parameters + header->control_count ||
         header->value_count > UINT16_MAX - YT_TEMPORARIES ||
@@ -220,6 +224,8 @@ static yt_status check_control(yt_checking *checking, unsigned i) {
     const yt_program_control *control = yt_control_at(program, i);
     if (!is_control(program, control))
         return YT_PROGRAM_CONTROL;
+    if (control->page != KEYBOARD_PAGE && !control->from_host)
+        checking->reads_others = true;
     if (control->from_host ? !is_from_host(program, control)
                            : control->input >= program->header->input_count)
         return YT_PROGRAM_CONTROL;
@@ -236,13 +242,42 @@ static yt_status check_parameter(yt_checking *checking, unsigned i) {
     return is_good ? YT_OK : YT_PROGRAM_PARAMETER;
 }
 
+/* What the kind of an action asks of its number, and of what its step gives. */
+static bool is_action(const yt_program *program, const yt_program_control *target) {
+    static const uint8_t most[] = {
+#define YT_ACTION(NAME, name, most, kind, pulses, meaning) most,
+#include "yonder/actions.def"
+    };
+    bool puts = target->page == YT_ACTION_PUT;
+    if (target->input || target->other_if || target->occurrence || target->part || target->stick ||
+        target->place != YT_NO_PLACE || (!puts && (target->other_page || target->other_usage)))
+        return false;
+    if (target->page < YT_ACTION_KINDS)
+        return target->kind == (target->page == YT_ACTION_LIGHT ? YT_LEVEL : YT_SWITCH) &&
+               (target->usage > 0) == (most[target->page] > 0) &&
+               target->usage <= most[target->page];
+    return target->page >= YT_ACTION_UP && target->page <= YT_ACTION_FOLLOW &&
+           target->kind == (target->page == YT_ACTION_FOLLOW ? YT_AXIS : YT_SWITCH) &&
+           target->usage < program->header->parameter_count;
+}
+
 static yt_status check_target(yt_checking *checking, unsigned i) {
     const yt_program *program = &checking->program;
     const yt_program_control *target = yt_target_at(program, i);
+    if (target->from_host == YT_FOR_ADAPTER && target->page < YT_ACTION_KINDS)
+        checking->abilities |= YT_CAN_ADAPTER;
+    if (target->from_host == YT_FOR_ADAPTER)
+        return is_action(program, target) ? YT_OK : YT_PROGRAM_CONTROL;
     if (!is_control(program, target) || target->input >= program->header->input_count ||
         target->from_host || target->kind == YT_MOTION || target->part)
         return YT_PROGRAM_CONTROL;
     return YT_OK;
+}
+
+/* Keys count as typed by something else than a keyboard where the program reads anything else. */
+uint16_t yt_checking_abilities(const yt_checking *checking) {
+    bool types = checking->has_keys && checking->reads_others;
+    return (uint16_t)(checking->abilities | (types ? YT_CAN_TYPING : 0));
 }
 
 /* All that was listed was taken. */
@@ -257,7 +292,9 @@ static yt_status check_end(yt_checking *checking, unsigned i) {
         return YT_PROGRAM_STATE;
     if (checking->mark != header->mark_count || checking->wire != header->wire_count)
         return YT_PROGRAM_USERS;
-    return checking->root + header->target_count == header->root_count ? YT_OK : YT_PROGRAM_ROOT;
+    if (checking->root + header->target_count != header->root_count)
+        return YT_PROGRAM_ROOT;
+    return yt_checking_abilities(checking) == header->abilities ? YT_OK : YT_PROGRAM_ABILITY;
 }
 
 /* A table, and where the header says how many entries it has; 0: it is of another length. */

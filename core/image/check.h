@@ -5,6 +5,7 @@
 #include <stdbool.h>
 
 #include "image/layout.h"
+#include "yonder/abilities.h"
 #include "yonder/hid.h"
 #include "yonder/image/check.h"
 
@@ -16,6 +17,9 @@ yt_check_entry yt_check_value, yt_check_users, yt_check_step, yt_check_wires;
 
 /* The header and the lengths only: for a program that was checked before. */
 yt_status yt_program_open(yt_program *program, const void *image, size_t size);
+
+/* What a program is able to do; all of it was looked at. */
+uint16_t yt_checking_abilities(const yt_checking *checking);
 
 /* Whether a value of a type may stand where the letter `want` (code.def) is: s, n, p or e. */
 bool yt_type_fits(char want, uint8_t have);

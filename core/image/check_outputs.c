@@ -160,6 +160,8 @@ yt_status yt_check_report_roots(yt_checking *checking, unsigned index) {
             return YT_PROGRAM_ROOT;
         if (status != YT_OK)
             return status;
+        checking->has_keys |=
+            kind == YT_ROOT_MODIFIER || kind == YT_ROOT_KEY || kind == YT_ROOT_KEY_IN_ARRAY;
         /* Switches are told in the order of the roots, on which the list of changes depends. */
         if (telling_of(kind) != yt_step_at(program, root->step)->tells ||
             (k > 0 && k < report->switch_count &&

@@ -127,7 +127,7 @@ static bool marks_later(const yt_program *program, unsigned value, unsigned step
 
 /* One step, as its code is followed. */
 typedef struct following {
-    const yt_checking *checking;
+    yt_checking *checking;
     unsigned number;
     bool is_wired;                  /* what it tells comes by a wire: nothing marks it */
     uint8_t now;                    /* type of the number at hand */
@@ -181,6 +181,12 @@ static yt_status take_list(const following *following, unsigned first, unsigned 
     return YT_OK;
 }
 
+/* Whether a macro, whose call is at `first`, runs once each time: a constant says so. */
+static bool runs_once(const yt_program *program, unsigned first) {
+    unsigned repeats = yt_code_at(program, first + 4)->operand;
+    return repeats < program->header->constant_count && *yt_constant_at(program, repeats) == YT_ONE;
+}
+
 static yt_status check_call(following *following, const yt_program_step *step,
                             const yt_instruction *at) {
     const yt_program *program = &following->checking->program;
@@ -188,6 +194,9 @@ static yt_status check_call(following *following, const yt_program_step *step,
     if (!function || !yt_function_takes(function, at->count))
         return YT_PROGRAM_STEP;
     following->now = yt_function_type(function);
+    following->checking->abilities |= function->ability;
+    if (at->operand == YT_DO_SEQUENCE && !runs_once(program, step->code))
+        following->checking->abilities |= YT_CAN_REPETITION;
     if (step->value != following->checking->value ||
         step->value + (uint32_t)function->results > program->header->value_count ||
         (function->results > 1 && step->tells))

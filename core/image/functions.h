@@ -5,6 +5,7 @@
 #include <stdbool.h>
 #include <stdint.h>
 
+#include "yonder/abilities.h"
 #include "yonder/groups.h"
 
 /* The numbers of functions: 16 for each group, as they are stored. */
@@ -26,7 +27,8 @@ typedef struct yt_function {
     uint8_t state_words;
     uint8_t words_each; /* more for each argument behind the | */
     uint8_t timers;
-    uint8_t most;   /* arguments; 0: as many as there can be */
+    uint8_t most;    /* arguments; 0: as many as there can be */
+    uint8_t ability; /* YT_CAN_… */
     char takes[10]; /* the types of its arguments, as letters (code.def); | before those that may be
                        many; ended by 0 */
     bool alive;     /* its first argument says whether its layer is alive */

@@ -1,4 +1,5 @@
 /* Which groups of functions there are here, and which a program needs. */
+#include "yonder/abilities.h"
 #include "yonder/groups.h"
 
 uint32_t yt_groups_linked(void) {
@@ -23,4 +24,13 @@ const char *yt_group_name(unsigned group) {
 #include "yonder/image/functions.def"
     };
     return group < YT_GROUPS ? names[group] : "";
+}
+
+const char *yt_ability_name(unsigned ability) {
+    static const char *const names[YT_ABILITY_COUNT] = {
+#define YT_ABILITY_NAME(NAME, name, meaning) #name,
+        YT_ABILITIES(YT_ABILITY_NAME)
+#undef YT_ABILITY_NAME
+    };
+    return ability < YT_ABILITY_COUNT ? names[ability] : "";
 }

@@ -2,7 +2,7 @@
 #include "image/layout.h"
 
 /* The structures lie over the image, so their layout is the format (docs/program-format.md). */
-_Static_assert(sizeof(yt_program_header) == 68, "header");
+_Static_assert(sizeof(yt_program_header) == 72, "header");
 _Static_assert(sizeof(yt_program_input) == 32, "input");
 _Static_assert(sizeof(yt_program_control) == 18, "control");
 _Static_assert(sizeof(yt_program_place) == 8, "place");

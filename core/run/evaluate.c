@@ -183,7 +183,10 @@ static void tell(yt_engine *engine, const yt_program_step *step, yt_q16 value) {
         yt_tell_hat(engine, engine->sendings[step->report], step->number, value != 0);
         break;
     case YT_TELLS_TARGET:
-        yt_tell_target(engine, step->number, value);
+        if (engine->evaluator->program.targets[step->number].from_host == YT_FOR_ADAPTER)
+            yt_tell_action(engine, &engine->evaluator->program.targets[step->number], value);
+        else
+            yt_tell_target(engine, step->number, value);
         break;
     default:
         yt_tell_axis(engine, step, value);

@@ -135,8 +135,12 @@ static bool next_report(void *context, loop_report *report) {
 static void drive_devices(void *context, unsigned reports) {
     simulation *simulation = context;
     (void)reports;
+    yt_action action;
     if (simulation->observer.settled)
         simulation->observer.settled(simulation->observer.context);
+    while (yt_engine_action(&simulation->engine, &action))
+        if (simulation->observer.asked)
+            simulation->observer.asked(simulation->observer.context, simulation->now_us, &action);
     if (simulation->limit && ++simulation->updates >= 16 * simulation->limit)
         simulation->loop.stopped = true;
     for (unsigned i = 0; i < simulation->device_count; i++) {

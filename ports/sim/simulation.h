@@ -6,6 +6,7 @@
 #include "ports/sim/host.h"
 #include "ports/loop.h"
 #include "ports/sim/recording.h"
+#include "yonder/actions.h"
 
 #define SIM_MEMORY 1048576 /* the engine's memory, in bytes; how much is used is told */
 
@@ -59,6 +60,8 @@ typedef struct sim_observer {
     void (*settled)(void *context);
     /* A device gets a report. May be NULL. */
     void (*given)(void *context, const sim_given *given);
+    /* The program asks something of the adapter. May be NULL. */
+    void (*asked)(void *context, uint64_t time_us, const yt_action *action);
 } sim_observer;
 
 typedef struct sim_attached {

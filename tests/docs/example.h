@@ -4,6 +4,7 @@
 
 #include <string.h>
 
+#include "yonder/abilities.h"
 #include "yonder/image/check.h"
 #include "yonder/inspect.h"
 #include "yonder/yonder.h"
@@ -19,9 +20,11 @@ extern size_t program_size, descriptor_size, size, length, mtu;
 extern unsigned number, control;
 extern uint32_t pressed;
 extern yt_status status;
+extern yt_action action;
 
 void send(const uint8_t *bytes, size_t size);
 void stall(void);
+void carry_out(const yt_action *action);
 void add_attribute(unsigned index, unsigned uuid, unsigned properties);
 
 #endif

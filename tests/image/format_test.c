@@ -54,8 +54,8 @@ static const listed functions[] = {
 #define YT_FUNCTION(group, index, NAME, name, alive, words, each, timers, most, make, called,      \
                     usage, gives, meaning, example, ability, arguments)                            \
     YT_ALIVE_##alive arguments,
-#define YT_UNCALLED(group, index, NAME, name, alive, words, each, timers, most, gives, meaning,    \
-                    takes)                                                                         \
+#define YT_UNCALLED(group, index, NAME, name, alive, words, each, timers, most, gives, ability,    \
+                    meaning, takes)                                                                \
     YT_ALIVE_##alive ", " meaning,
 static const char *const arguments_of[] = {
 #include "yonder/image/functions.def"
@@ -194,9 +194,10 @@ static void check_bytes(void) {
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
     CHECK_EQUAL(number_at(image, 4, 2), 8);
-    CHECK_EQUAL(number_at(image, 6, 2), 68);
+    CHECK_EQUAL(number_at(image, 6, 2), 72);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
     CHECK_EQUAL(number_at(image, 16, 2), 0); /* no functions */
+    CHECK_EQUAL(number_at(image, 68, 2), 0); /* which is plain */
     static const struct {
         const char *what;
         size_t at, bytes;
@@ -225,7 +226,7 @@ static void check_bytes(void) {
         TEXT = 22,
         BLOB
     };
-    size_t begins[COUNT(tables)], at = 68;
+    size_t begins[COUNT(tables)], at = 72;
     for (size_t i = 0; i < COUNT(tables); i++) {
         unsigned count = number_at(image, tables[i].at, 2);
         about("the table of %s", tables[i].what);

@@ -30,6 +30,7 @@ static const field of_header[] = {
     FIELD(yt_program_header, output_count),    FIELD(yt_program_header, root_count),
     FIELD(yt_program_header, pin_count),       FIELD(yt_program_header, relay_count),
     FIELD(yt_program_header, filled_count),    FIELD(yt_program_header, fill_count),
+    FIELD(yt_program_header, abilities),       FIELD(yt_program_header, reserved),
     FIELD(yt_program_header, text_bytes),      FIELD(yt_program_header, name_bytes),
     FIELD(yt_program_header, blob_bytes),      FIELD(yt_program_header, wire_count)};
 static const field of_input[] = {FIELD(yt_program_input, application_page),

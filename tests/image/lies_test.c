@@ -5,6 +5,7 @@
 #include "image/functions.h"
 #include "tests/engine/world.h"
 #include "tests/harness.h"
+#include "yonder/abilities.h"
 #include "tests/image/changed.h"
 
 static const char sheet[] =
@@ -358,6 +359,45 @@ static void check_reserved(void) {
     pool_free(&all.pool);
 }
 
+#define LIE_OF(table, what, ...)                                                                   \
+    CHANGES(&all, program->table, YT_PROGRAM_CONTROL, what, __VA_ARGS__)
+
+/* What asks the adapter says what there is, and nothing beyond that; the header says what a program
+ * is able to do, no more and no less. */
+static void check_actions(void) {
+    yt_compiled all;
+    changed_compile(&all, "crane/all",
+                    "yonder: 1\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\nparameters: "
+                    "{some: {value: 3, min: "
+                    "1, max: 9, step: 1}}\nsheet: {adapter.next_slot: keys.a}\n");
+    const yt_program *program = &all.program;
+    CHECK_EQUAL(program->header->target_count, 1);
+    CHECK_EQUAL(program->header->abilities, YT_CAN_ADAPTER);
+    LIE_OF(targets, "a number that it has not", SET(yt_program_control, usage, 1));
+    LIE_OF(targets, "a slot without a number", SET(yt_program_control, page, YT_ACTION_SLOT));
+    LIE_OF(targets, "a slot too many", SET(yt_program_control, page, YT_ACTION_SLOT),
+           SET(yt_program_control, usage, 17));
+    LIE_OF(targets, "an action that is none", SET(yt_program_control, page, YT_ACTION_KINDS));
+    LIE_OF(targets, "between the actions and the parameters", SET(yt_program_control, page, 127));
+    LIE_OF(targets, "behind those of parameters",
+           SET(yt_program_control, page, YT_ACTION_FOLLOW + 1));
+    LIE_OF(targets, "a light that is a switch", SET(yt_program_control, page, YT_ACTION_LIGHT),
+           SET(yt_program_control, usage, 1));
+    LIE_OF(targets, "a parameter that is not there", SET(yt_program_control, page, YT_ACTION_UP),
+           SET(yt_program_control, usage, 1));
+    LIE_OF(targets, "a number to put that is not put", SET(yt_program_control, other_page, 1));
+    LIE_OF(targets, "a part", SET(yt_program_control, part, 1));
+    LIE_OF(targets, "a place", SET(yt_program_control, place, 0));
+    LIE_OF(targets, "another kind", SET(yt_program_control, kind, YT_LEVEL));
+    CHANGES(&all, program->header, YT_PROGRAM_ABILITY, "nothing that it is able to do",
+            SET(yt_program_header, abilities, 0));
+    CHANGES(&all, program->header, YT_PROGRAM_ABILITY, "more than it is able to do",
+            SET(yt_program_header, abilities, YT_CAN_ADAPTER | YT_CAN_TYPING));
+    CHANGES(&all, program->header, YT_PROGRAM_SIZE, "reserved of the header",
+            SET(yt_program_header, reserved, 1));
+    pool_free(&all.pool);
+}
+
 #define LIE(table, what, ...) CHANGES(&all, program->table, YT_PROGRAM_FILL, what, __VA_ARGS__)
 
 /* Reports that fill themselves lie within what they are of. */
@@ -605,6 +645,7 @@ int main(void) {
     check_hat();
     check_reserved();
     check_fills();
+    check_actions();
     check_many_controls();
     check_empty_interface();
     check_events();

@@ -18,7 +18,7 @@ static yt_q16 three(const yt_call *call) {
 /* The last number that a group has, which is above those of the program's values. */
 #define NUMBER 15
 static const yt_function functions[NUMBER + 1] = {
-    [NUMBER] = {three, 'n', 3, 0, 0, 0, 0, "sn", true}};
+    [NUMBER] = {three, 'n', 3, 0, 0, 0, 0, 0, "sn", true}};
 static const yt_group own = {functions, NUMBER + 1};
 const yt_group *const yt_groups[YT_GROUPS] = {[YT_GROUP_MACROS] = &own};
 

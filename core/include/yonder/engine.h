@@ -103,6 +103,7 @@ typedef struct yt_counts {
     uint32_t reports_unknown;  /* reports with an ID that no bound control is in: not an error */
     uint32_t reports_refused;  /* reports that the queue had no room for */
     uint32_t numbers_cut;      /* numbers of formulas, and motion, beyond 32,767 */
+    uint32_t actions_dropped;  /* what was asked of the adapter while YT_ACTIONS waited */
 } yt_counts;
 
 /* The reports that came and were not yet looked at: one producer, one consumer. */
@@ -113,6 +114,15 @@ typedef struct yt_queue {
     YT_ATOMIC(uint32_t) end;
     YT_ATOMIC(uint32_t) refused;
 } yt_queue;
+
+#define YT_ACTIONS 8 /* that wait until the firmware takes them */
+
+/* What a program asked of the adapter (yonder/actions.h). */
+typedef struct yt_action {
+    uint8_t kind;    /* yt_action_kind */
+    uint16_t number; /* of a slot or a light, from 1; else 0 */
+    yt_q16 value;    /* of a light: how bright, 0 to 1; else 1 */
+} yt_action;
 
 /* The caller's memory; holds pointers into the memory given to yt_engine_init, none into itself.
  * What each report needs stands first, where small processors reach it with one instruction. */
@@ -137,6 +147,8 @@ typedef struct yt_engine {
     uint32_t device_at[YT_DEVICES];          /* offset of its block in the memory; 0: none */
     struct yt_sending *sendings[YT_REPORTS]; /* NULL for those that the host sends */
     yt_counts counts;
+    yt_action actions[YT_ACTIONS];
+    uint8_t action_count;
 } yt_engine;
 
 /* How much memory to give an engine for a program that was checked (yt_program_check): these three

@@ -14,7 +14,7 @@
 extern "C" {
 #endif
 
-#define YT_PORT_VERSION 3u
+#define YT_PORT_VERSION 4u
 
 /* Flash as the store sees it: `sectors` sectors from offset 0 on, none of them used by others.
  * All three functions block, are called from where the store's calls are made, never from an
@@ -47,6 +47,9 @@ typedef struct yt_port {
      * report before motion is dropped; 0 means 250,000 microseconds, and what is above 2^30 (18
      * minutes) counts as that. */
     uint32_t motion_wait_us;
+    /* What programs may not be able to do here, YT_CAN_… (yonder/abilities.h); yt_engine_load says
+     * YT_REFUSED of one that is. */
+    uint32_t refuses;
     /* Something changed while the host at a connector sleeps: wake it if it allows that. Called
      * once for each sleep. Must not block or call the engine. NULL: the port cannot. */
     void (*wake)(void *context, unsigned connector);

@@ -62,7 +62,9 @@ extern "C" {
     X(PROGRAM_GROUP, "the program needs a group of functions that is not linked here")             \
     X(PROGRAM_PART, "the program needs a part that this firmware leaves out")                      \
     X(PROGRAM_OLDER, "the program is of an older version: compile its profile again")              \
-    X(ROOM, "there is too little room for the bytes; how many they are is told")
+    X(ROOM, "there is too little room for the bytes; how many they are is told")                   \
+    X(PROGRAM_ABILITY, "the program does not say what it is able to do")                           \
+    X(REFUSED, "the program is able to do what this adapter does not allow")
 
 /* What a call says of itself; 0 is fine. */
 typedef enum yt_status {

@@ -13,6 +13,8 @@
 #ifndef YONDER_YONDER_H
 #define YONDER_YONDER_H
 
+#include "yonder/abilities.h"
+#include "yonder/actions.h"
 #include "yonder/bluetooth.h"
 #include "yonder/board.h"
 #include "yonder/engine.h"

@@ -28,12 +28,14 @@
 
 #define YT_FUNCTION(group, index, NAME, name, alive, words, each, timers, most, make, called,      \
                     usage, gives, meaning, example, ability, arguments)                            \
-    [index] = {yt_do_##name, gives, (words), (each), (timers), (most), YT_ALIVE_##alive arguments, \
+    [index] = {yt_do_##name, gives,  (words),          (each),                                     \
+               (timers),     (most), YT_CAN_##ability, YT_ALIVE_##alive arguments,                 \
                (alive)},
-#define YT_UNCALLED(group, index, NAME, name, alive, words, each, timers, most, gives, meaning,    \
-                    takes)                                                                         \
-    [index] = {yt_do_##name,           gives,  (words), (each), (timers), (most),                  \
-               YT_ALIVE_##alive takes, (alive)},
+#define YT_UNCALLED(group, index, NAME, name, alive, words, each, timers, most, gives, ability,    \
+                    meaning, takes)                                                                \
+    [index] = {                                                                                    \
+        yt_do_##name,           gives,  (words), (each), (timers), (most), YT_CAN_##ability,       \
+        YT_ALIVE_##alive takes, (alive)},
 
 static const yt_function functions[] = {
 #include "yonder/image/functions.def"

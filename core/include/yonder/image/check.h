@@ -31,6 +31,9 @@ typedef struct yt_checking {
     uint16_t report;      /* what the interfaces before took of the reports */
     uint16_t root;        /* what the reports before took of the roots */
     uint8_t table;        /* the table at hand */
+    bool has_keys;        /* an output has a key */
+    bool reads_others;    /* something that is no key is read */
+    uint16_t abilities;   /* of the functions and targets so far */
 } yt_checking;
 
 /* Looks at the header. `image` must begin at an address that four divides, and must stay as it is

@@ -68,6 +68,8 @@ typedef struct YT_OVERLAY yt_program_header {
     uint16_t wire_count;
     uint16_t filled_count;
     uint16_t fill_count;
+    uint16_t abilities; /* YT_CAN_… (yonder/abilities.h), worked out anew by the check */
+    uint16_t reserved;
 } yt_program_header;
 
 /* Bits of yt_program_input.needs */
@@ -120,9 +122,26 @@ typedef struct YT_OVERLAY yt_program_control {
     uint8_t kind;       /* yt_kind */
     uint8_t occurrence; /* 0: the first of that usage */
     uint8_t part;       /* of a hat: 1 up, 2 right, 4 down, 8 left; else 0 */
-    uint8_t from_host;  /* 1: the host sends it, in an output or feature report */
+    uint8_t from_host;  /* 1: the host sends it, in an output or feature report; of a target
+                           YT_FOR_ADAPTER: `page` is its yt_action_kind, `usage` its number, or a
+                           parameter's, `other_page` and `other_usage` the lower and the upper half
+                           of what YT_ACTION_PUT puts there */
     uint8_t stick;      /* of a stick's x and y: the same number, from 1; else 0 */
 } yt_program_control;
+
+/* What a target asks of the adapter, in place of a device; behind those of the list what it does to
+ * a parameter. The numbers are stored in programs. */
+typedef enum yt_action_kind {
+#define YT_ACTION(NAME, name, most, kind, pulses, meaning) YT_ACTION_##NAME,
+#include "yonder/actions.def"
+    YT_ACTION_KINDS,
+    YT_ACTION_UP = 128, /* a parameter goes up by its step, */
+    YT_ACTION_DOWN,     /* or down, */
+    YT_ACTION_PUT,      /* becomes a number, */
+    YT_ACTION_FOLLOW    /* or whatever the step gives, when that changes */
+} yt_action_kind;
+
+#define YT_FOR_ADAPTER 2 /* yt_program_control.from_host of such a target */
 
 /* Bits of yt_program_place.flags */
 #define YT_PLACE_HERE   1u /* where it stands is given; else it is found by usage */
