@@ -58,6 +58,13 @@ static void print_group(const yt_listed_function *function, const char *mark) {
         printf("Group: %s%s%s. ", mark, group, mark);
 }
 
+static const char *ability_of(const yt_listed_function *function) {
+    unsigned ability = 0;
+    while (ability < YT_ABILITY_COUNT && !(function_ability(function) >> ability & 1))
+        ability++;
+    return yt_ability_name(ability);
+}
+
 static void print_function(const yt_listed_function *function) {
     char text[600];
     printf("%s\n", function->usage);
@@ -72,16 +79,11 @@ static void print_function(const yt_listed_function *function) {
         printf("\n");
     }
     printf("    ");
+    if (function_ability(function))
+        printf("Ability: %s. ", ability_of(function));
     print_group(function, "");
     print_cost(function);
     printf("\n    As in: %s\n\n", function->example);
-}
-
-static const char *ability_of(const yt_listed_function *function) {
-    unsigned ability = 0;
-    while (ability < YT_ABILITY_COUNT && !(function_ability(function) >> ability & 1))
-        ability++;
-    return yt_ability_name(ability);
 }
 
 static void print_page(void) {

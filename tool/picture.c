@@ -372,7 +372,7 @@ static void print_sides(FILE *plot, const drawing *drawing) {
     unsigned before = 0;
     for (unsigned i = 0; i < SIDES; i++) {
         double top = (double)drawing->lane_count - before - i;
-        if (i > 0)
+        if (i > 0 && drawing->side_count[i])
             fprintf(plot,
                     "set arrow from graph 0, first %.3f to graph 1, first %.3f nohead lc rgb "
                     "'#555555' dt 2\n",

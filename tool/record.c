@@ -8,7 +8,9 @@
 #include <string.h>
 #include <time.h>
 
+#include "compiler/reading/keys.h"
 #include "ports/linux/hidraw.h"
+#include "tool/noting.h"
 #include "tool/options.h"
 #include "tool/source.h"
 
@@ -16,6 +18,8 @@ typedef struct options {
     const char *devices[RECORDING_DEVICES];
     unsigned count;
     const char *out;
+    const char *macro; /* the output that a macro is for; NULL: a recording is written */
+    uint64_t round_us;
     uint64_t for_us; /* 0: until it is interrupted */
     bool quiet;
 } options;
@@ -36,6 +40,7 @@ typedef struct recorder {
     recorded devices[RECORDING_DEVICES];
     unsigned count;
     whole_file out;
+    noting noting;    /* for a macro */
     unsigned last;    /* whose lines the file is in */
     unsigned changed; /* the device whose report is looked at, */
     uint64_t now_us;  /* and when it came */
@@ -53,9 +58,11 @@ static void show_change(void *context, const host_control *control) {
     const recorded *from = &recorder->devices[recorder->changed];
     char name[USAGE_NAME_BYTES];
     yt_raw_meaning meaning;
+    device_control_name(from->device, NULL, control, name, &meaning);
+    if (recorder->options->macro)
+        note_change(&recorder->noting, recorder->now_us, name, &meaning, control->value);
     if (recorder->options->quiet)
         return;
-    device_control_name(from->device, NULL, control, name, &meaning);
     printf("%5" PRIu64 ".%06" PRIu64 "  %2u  %-30s  ", recorder->now_us / 1000000,
            recorder->now_us % 1000000, recorder->changed, name);
     print_raw_value(stdout, &meaning, control->value);
@@ -65,13 +72,14 @@ static void show_change(void *context, const host_control *control) {
 static void take(recorder *recorder, unsigned number, uint64_t time_us, const uint8_t *bytes,
                  size_t size) {
     recorded *from = &recorder->devices[number];
-    if (recorder->last != number)
+    if (recorder->last != number && !recorder->options->macro)
         fprintf(recorder->out.file, "D: %u\n", number);
     recorder->last = number;
     recorder->changed = number;
     recorder->now_us = time_us;
     from->reports++;
-    recording_write_report(recorder->out.file, time_us, bytes, size);
+    if (!recorder->options->macro)
+        recording_write_report(recorder->out.file, time_us, bytes, size);
     sim_host_report(&from->view, bytes, size, show_change, recorder);
 }
 
@@ -91,10 +99,11 @@ static bool add_device(recorder *recorder, unsigned source, unsigned in_source) 
                 "%s: byte %zu of its report descriptor is wrong; its reports are recorded "
                 "all the same\n",
                 device->name, offset);
-    recorder->last = recorder->count;
-    recording_write_device(recorder->out.file, recorder->count++, device->name, device->bus,
-                           device->vendor, device->product, device->descriptor,
-                           device->descriptor_size);
+    recorder->last = recorder->count++;
+    if (!recorder->options->macro)
+        recording_write_device(recorder->out.file, recorder->last, device->name, device->bus,
+                               device->vendor, device->product, device->descriptor,
+                               device->descriptor_size);
     return true;
 }
 
@@ -216,14 +225,23 @@ static bool record(recorder *recorder) {
         record_nodes(recorder);
     else
         play_files(recorder);
+    const options *options = recorder->options;
+    if (options->macro &&
+        !write_macro(recorder->out.file, &recorder->noting, options->macro, options->round_us)) {
+        whole_file_abandon(&recorder->out);
+        return false;
+    }
     if (!whole_file_close(&recorder->out))
         return false;
+    if (recorder->noting.left_out)
+        fprintf(stderr, "%zu changes of axes and levels are not in the macro\n",
+                recorder->noting.left_out);
     fflush(stdout);
     say_counts(recorder);
     return true;
 }
 
-enum { OPTION_FOR = OPTION_OWN };
+enum { OPTION_FOR = OPTION_OWN, OPTION_MACRO, OPTION_ROUND };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -235,6 +253,16 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->for_us = parse_time(argument);
         if (options->for_us == 0)
             argp_error(state, "--for takes a time, such as 10s or 500ms, not \"%s\"", argument);
+        return 0;
+    case OPTION_MACRO:
+        if (!is_good_name(argument, strlen(argument), false))
+            argp_error(state, "--macro takes the name of the output that it presses, such as pad");
+        options->macro = argument;
+        return 0;
+    case OPTION_ROUND:
+        options->round_us = parse_time(argument);
+        if (options->round_us < 2000 || options->round_us > 1000000)
+            argp_error(state, "--round takes a time from 2ms to 1s, not \"%s\"", argument);
         return 0;
     case ARGP_KEY_ARG:
         if (options->count == RECORDING_DEVICES)
@@ -255,7 +283,13 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 
 int command_record(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"for", OPTION_FOR, "TIME", 0, "so long, such as 10s; until Ctrl-C if not given", 0}, {0}};
+        {"macro", OPTION_MACRO, "OUTPUT", 0,
+         "write a profile's macro in place of a recording: what was pressed and moved, as controls "
+         "of that output",
+         0},
+        {"round", OPTION_ROUND, "TIME", 0, "round a macro's times to this; 10ms if not given", 0},
+        {"for", OPTION_FOR, "TIME", 0, "so long, such as 10s; until Ctrl-C if not given", 0},
+        {0}};
     static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
@@ -265,7 +299,7 @@ int command_record(int count, char **arguments) {
         .doc = "Records what devices send, several at once by one clock, as a HID recording text, "
                "and shows what comes.\vA device is a node such as /dev/hidraw0. Recordings and USB "
                "captures are put together into one, by their own times."};
-    options options = {0};
+    options options = {.round_us = 10000};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     recorder *recorder = calloc(1, sizeof *recorder);
     if (!recorder)
@@ -276,6 +310,7 @@ int command_record(int count, char **arguments) {
     bool good = record(recorder);
     for (unsigned i = 0; i < options.count; i++)
         source_close(&recorder->sources[i]);
+    noting_free(&recorder->noting);
     free(recorder);
     return good ? 0 : 1;
 }

@@ -6,7 +6,7 @@
 
 #include "signal/fixed.h"
 
-#define STEPS      24
+#define STEPS      19
 #define MOST       (8 * YT_ONE)
 #define GUARD_BITS 8                    /* that numbers have behind the point beyond their own 16 */
 #define ANGLE_BITS 22                   /* behind the point, of a degree */
@@ -15,9 +15,8 @@
 
 /* atan(2^-k) in degrees. */
 static const int32_t step_angles[STEPS] = {
-    188743680, 111421900, 58872272, 29884485, 15000234, 7507429, 3754631, 1877430,
-    938729,    469366,    234683,   117342,   58671,    29335,   14668,   7334,
-    3667,      1833,      917,      458,      229,      115,     57,      29};
+    188743680, 111421900, 58872272, 29884485, 15000234, 7507429, 3754631, 1877430, 938729, 469366,
+    234683,    117342,    58671,    29335,    14668,    7334,    3667,    1833,    917};
 
 /* A number of the steps' as one of ours, to the nearest step. */
 static yt_q16 shortened(int32_t number) {
@@ -39,9 +38,11 @@ static int32_t taken(yt_q16 number) {
 /* Turns onto the way to the right; how far that was is the angle. */
 yt_q16 yt_angle_of(yt_q16 x, yt_q16 y, yt_q16 *length) {
     int32_t along = taken(x), across = taken(y), angle = DEGREES(90);
-    *length = 0;
-    if (x == 0 && y == 0)
-        return 0;
+    if (x == 0 || y == 0) { /* straight ahead, exactly */
+        int32_t out = along < 0 || across < 0 ? -(along + across) : along + across;
+        *length = out / (1 << GUARD_BITS);
+        return x > 0 ? 90 * YT_ONE : y > 0 ? 180 * YT_ONE : x < 0 ? 270 * YT_ONE : 0;
+    }
     if (along < 0) {
         along = -along;
         across = -across;

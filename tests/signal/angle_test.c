@@ -71,6 +71,10 @@ int main(void) {
     CHECK(worst_angle <= 0.001);
     yt_q16 length, x = YT_ONE, y = 0;
     CHECK_EQUAL(yt_angle_of(0, -YT_ONE, &length), 0);
+    CHECK_EQUAL(yt_angle_of(YT_ONE, 0, &length), 90 * YT_ONE);
+    CHECK_EQUAL(yt_angle_of(0, 1, &length), 180 * YT_ONE);
+    CHECK_EQUAL(yt_angle_of(-YT_ONE / 2, 0, &length), 270 * YT_ONE);
+    CHECK_EQUAL(length, YT_ONE / 2);
     CHECK_EQUAL(yt_angle_of(0, 0, &length), 0);
     CHECK_EQUAL(length, 0);
     yt_angle_turn(&x, &y, 90 * YT_ONE);

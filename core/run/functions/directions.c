@@ -68,8 +68,13 @@ static yt_q16 yt_do_sector(const yt_call *call) {
     yt_q16 edge = wide / 4 < SECTOR_EDGE ? wide / 4 : SECTOR_EDGE;
     if (sector == 0 || sector > count || !is_in(angle, sector, wide, edge)) {
         angle = yt_angle_whole(angle + wide / 2);
-        for (sector = 1; angle >= wide && sector < count; sector++)
-            angle -= wide;
+        sector = 1;
+        for (int half = MOST_SECTORS / 2; half > 0; half /= 2)
+            if (angle >= wide * half) {
+                angle -= wide * half;
+                sector += (unsigned)half;
+            }
+        sector = sector < count ? sector : count; /* widths are rounded */
     }
     *call->state = sector;
     return (yt_q16)sector * YT_ONE;
