@@ -87,21 +87,29 @@ static void print_function(const yt_listed_function *function) {
 }
 
 static void print_page(void) {
-    printf("# Functions\n\n"
-           "Written by `yonder functions --page`, from the table that the compiler reads; a test "
-           "compares them\n"
-           "and compiles every example. What formulas are, [the language](language.md) says.\n\n"
-           "A function is looked at when something that it takes has changed, and when its time is "
-           "over; else it\n"
-           "costs nothing. What it costs is measured on emulated cores (`bench/costs`). The "
-           "figures of "
-           "`if`, `min`,\n"
-           "`max`, `abs` and `clamp` are for one number; a stick and motion are two. Those of "
-           "`chord` and "
-           "`whole_chord` are for two keys.\n\n"
-           "A firmware may link some groups of functions and leave out others "
-           "(`yonder/groups.h`);\n"
-           "`yonder check --groups` says whether a profile can do with some.\n");
+    printf(
+        "# Functions\n\n"
+        "Written by `yonder functions --page`, from the table that the compiler reads; a test "
+        "compares them\n"
+        "and compiles every example. What formulas are, [the language](language.md) says.\n\n"
+        "A function is looked at when something that it takes has changed, and when its time is "
+        "over; else it\n"
+        "costs nothing. What it costs is measured on emulated cores (`bench/costs`). The "
+        "figures of "
+        "`if`, `min`,\n"
+        "`max`, `abs` and `clamp` are for one number; a stick and motion are two. Those of "
+        "`chord` and "
+        "`whole_chord` are for two keys.\n\n"
+        "What remembers something begins afresh when its layer has ended and owns no press any "
+        "more, or when a\n"
+        "device leaves that it depends on: it goes off, and nothing fires because of it. An "
+        "update that comes late\n"
+        "gives what punctual ones would have given, and what it gives does not hang on how often "
+        "the host asks\n"
+        "([the rules of time](semantics.md); `ctest -R engine_intervals`).\n\n"
+        "A firmware may link some groups of functions and leave out others "
+        "(`yonder/groups.h`);\n"
+        "`yonder check --groups` says whether a profile can do with some.\n");
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         const yt_listed_function *function = &functions[i];
         printf("\n## `%s`\n\n%s Gives %s.%s%s%s\n\n    %s\n\n| argument | what | takes |\n|---|---|"

@@ -441,14 +441,24 @@ yt_value make_count(const yt_written_call *call) {
     yt_value value = make_function(call);
     if (value.type == VALUE_NOTHING)
         return value;
-    return value_quantity(YT_UNIT_NONE, value.node, 0, 15 * YT_ONE);
+    value = value_quantity(YT_UNIT_NONE, value.node, 0, 15 * YT_ONE);
+    value.is_count = true;
+    return value;
 }
 
 yt_value make_sector(const yt_written_call *call) {
+    yt_value count = {.type = VALUE_NOTHING};
+    if (call->arguments[4] && call->arguments[1])
+        count = lower_term(call->lowering, call->arguments[1]);
+    if (call->arguments[4] && count.type == VALUE_CONSTANT && count.amount / YT_ONE % 2)
+        return lower_wrong(call->lowering, call->arguments[4],
+                           "wide is of an even count, as each second sector is so wide");
     yt_value value = make_function(call);
     if (value.type == VALUE_NOTHING)
         return value;
-    return value_quantity(YT_UNIT_NONE, value.node, 0, 16 * YT_ONE);
+    value = value_quantity(YT_UNIT_NONE, value.node, 0, 16 * YT_ONE);
+    value.is_count = true;
+    return value;
 }
 
 yt_value make_angle(const yt_written_call *call) {

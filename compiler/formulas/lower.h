@@ -32,6 +32,7 @@ typedef struct yt_value {
     unsigned control;          /* its node, as everybody sees it */
     bool has_depth;            /* a key or a button: some tell how far they are pressed */
     yt_program_control record; /* of such a one */
+    bool is_count;             /* it is a whole number, and no share */
     int64_t travel;            /* of a level: how far it goes, in 1/65536 mm; 0: not said */
 } yt_value;
 

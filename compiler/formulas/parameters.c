@@ -126,6 +126,7 @@ yt_value lower_fact(yt_lowering *lowering, const yt_term *term, const char *name
         if (!is_name(yt_fact_name(fact), name, length))
             continue;
         yt_value value = fact_parameter(lowering->scope, yt_fact_name(fact), records[fact])->value;
+        value.is_count = fact == YT_FACT_SLOT;
         if (fact != YT_FACT_LOCKED)
             return value;
         return (yt_value){.type = VALUE_SWITCH,

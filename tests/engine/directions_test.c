@@ -72,32 +72,36 @@ static double from_sector(double angle, int sector, int count) {
 /* The sector that is shown next; one that is so near to an edge that it may be either is taken from
  * what is shown. */
 static int meant_sector(int before, int shown, double x, double y, int count, double at,
-                        double back) {
-    double out = hypot(x, y), half = 180.0 / count, edge = fmin(5, half / 2);
+                        double back, double wide) {
+    double out = hypot(x, y), equal = 360.0 / count;
+    double halves[2] = {equal - wide / 2, wide / 2}; /* of the even ones, of the odd ones */
+    double edge = fmin(5, halves[before % 2] / 2);
     double least = before ? back : at, angle = angle_of(x, y);
     if (is_near(out, least))
         return shown;
     if (out < least || out == 0)
         return 0;
-    if (before && fabs(from_sector(angle, before, count) - half - edge) < 0.02)
+    if (before && fabs(from_sector(angle, before, count) - halves[before % 2] - edge) < 0.02)
         return shown;
-    if (before && from_sector(angle, before, count) < half + edge)
+    if (before && from_sector(angle, before, count) < halves[before % 2] + edge)
         return before;
     for (int sector = 1; sector <= count; sector++) {
-        if (fabs(from_sector(angle, sector, count) - half) < 0.02)
+        if (fabs(from_sector(angle, sector, count) - halves[sector % 2]) < 0.02)
             return shown;
-        if (from_sector(angle, sector, count) < half)
+        if (from_sector(angle, sector, count) < halves[sector % 2])
             return sector;
     }
     return 0;
 }
 
 static void check_sticks(unsigned number) {
-    char text[2000];
+    char text[3000];
     int by = (int)roll_below(&any, 721) - 360, of = (int)roll_below(&any, 91);
     int count = 2 + (int)roll_below(&any, 15), at = 20 + (int)roll_below(&any, 60);
     int back = at - (int)roll_below(&any, 20), stray = 1 + (int)roll_below(&any, 10);
     int after = 5 + (int)roll_below(&any, 40), sector = 0, leads = 0, since = -1;
+    int wide =
+        count % 2 || roll_below(&any, 2) ? 0 : 1 + (int)roll_below(&any, 720 / (unsigned)count - 1);
     int16_t raw[4] = {0};
     double kept[2] = {0};
     told told = {0};
@@ -114,8 +118,8 @@ static void check_sticks(unsigned number) {
              by, of, stray, after);
     for (int i = 1; i <= count; i++)
         snprintf(text + strlen(text), sizeof text - strlen(text),
-                 "  told.button%d: sector(s, count=%d, at=%d%%, back=%d%%) == %d\n", i + 1, count,
-                 at, back, i);
+                 "  told.button%d: sector(s, count=%d, at=%d%%, back=%d%%%s%.0d%s) == %d\n", i + 1,
+                 count, at, back, wide ? ", wide=" : "", wide, wide ? " deg" : "", i);
     rig_begin(&r, text);
     unsigned hand = RIG_ATTACH(&r, stick);
     for (int t = 0; t < LENGTH; t++) {
@@ -159,7 +163,8 @@ static void check_sticks(unsigned number) {
         for (int i = 1; i <= count; i++)
             if (told.buttons >> i & 1)
                 shown = i;
-        sector = meant_sector(sector, shown, x, y, count, at / 100.0, back / 100.0);
+        sector = meant_sector(sector, shown, x, y, count, at / 100.0, back / 100.0,
+                              wide ? wide : 360.0 / count);
         CHECK_EQUAL(shown, sector);
         CHECK_EQUAL(told.buttons >> 1, sector ? 1u << (sector - 1) : 0);
     }
@@ -179,7 +184,7 @@ static void check_levels(unsigned number) {
     int up = 1 + (int)roll_below(&any, 20), lead = (int)roll_below(&any, 40), low, high;
     int16_t raw[4] = {0};
     double ramp = 0, spring = 0, dial = 0, end = from / 100.0;
-    int ramp_due = -1, spring_due = -1, way = 0;
+    int ramp_due = -1, spring_due = -1, way = 0, resets = 0;
     bool is_down = false, is_reset = false, unsure = false, is_behind = false;
     told told = {0};
     low = -(int)roll_below(&any, 101);
@@ -229,6 +234,13 @@ static void check_levels(unsigned number) {
             ramp = told.axes[0];
         }
         CHECK(fabs(told.axes[0] - ramp) < 3 * NEAR);
+        /* So may what is left of it when it is all but home: its steps then begin at another time.
+         */
+        if (fabs(told.axes[1] - spring) >= 3 * NEAR && resets++ < 4) {
+            CHECK(fabs(told.axes[1] - spring) < 4.0 / home + 3 * NEAR);
+            spring = told.axes[1];
+            spring_due = t + 4;
+        }
         CHECK(fabs(told.axes[1] - spring) < 3 * NEAR);
         CHECK(fabs(told.axes[2] - dial) < 3 * NEAR);
         double level = raw[1] / 32767.0, start = from / 100.0;

@@ -126,6 +126,136 @@ static sums play(unsigned seed, unsigned poll_ms, unsigned ball_ms) {
     return sums;
 }
 
+/* Keys at random, by themselves: what is drawn first says when and which. */
+static unsigned any_keys(dice *dice, bool *down, uint8_t *report) {
+    unsigned key = roll_below(dice, 2);
+    down[key] = !down[key];
+    report[1] = down[0] ? 4 : 0;
+    report[2] = down[1] ? 5 : 0;
+    return key;
+}
+
+static void take_all(sums *sums, uint64_t now_us) {
+    for (unsigned i = 0; i < 40; i++)
+        take(sums, now_us);
+}
+
+/* Reports carry their times; the engine is updated each `update_ms`, and in the end. */
+static sums play_late(unsigned seed, unsigned update_ms) {
+    dice dice = {seed};
+    sums sums = {{0}, {0}, {0}, 0};
+    bool down[2] = {false};
+    uint8_t report[6] = {0};
+    rig_begin(&r, profile);
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys);
+    for (unsigned t = 1; t < LENGTH; t++) {
+        uint64_t now_us = (uint64_t)t * 1000;
+        if (roll_below(&dice, 90) == 0) {
+            any_keys(&dice, down, report);
+            CHECK_EQUAL(yt_engine_report(&r.engine, keys, report, sizeof report, now_us), YT_OK);
+        }
+        if (t % update_ms == 0) {
+            yt_engine_update(&r.engine, now_us);
+            take_all(&sums, now_us);
+        }
+    }
+    yt_engine_update(&r.engine, LENGTH * UINT64_C(1000));
+    take_all(&sums, LENGTH * UINT64_C(1000));
+    CHECK_EQUAL(yt_engine_counts(&r.engine).pairs_dropped, 0);
+    CHECK_EQUAL(yt_engine_counts(&r.engine).deadlines_merged, 0);
+    rig_end(&r);
+    return sums;
+}
+
+/* A keyboard that leaves: what its keys turned on goes off, and nothing goes on because of it; it
+ * comes back and all works. */
+static void check_leaving(unsigned seed) {
+    dice dice = {seed};
+    sums sums = {{0}, {0}, {0}, 0}, then;
+    bool down[2] = {false};
+    uint8_t report[6] = {0};
+    unsigned leaves = 200 + roll_below(&dice, 1500), t = 1;
+    rig_begin(&r, profile);
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys);
+    for (; t < leaves; t++) {
+        if (roll_below(&dice, 60) == 0) {
+            any_keys(&dice, down, report);
+            rig_report(&r, keys, report, sizeof report, t * UINT64_C(1000));
+        }
+        yt_engine_update(&r.engine, t * UINT64_C(1000));
+        take(&sums, t * UINT64_C(1000));
+    }
+    take_all(&sums, t * UINT64_C(1000));
+    yt_engine_detach(&r.engine, keys, t * UINT64_C(1000));
+    take_all(&sums, t * UINT64_C(1000));
+    about("session %u, the keyboard leaves at %u ms", seed, leaves);
+    CHECK_EQUAL(sums.buttons, 0);
+    then = sums;
+    for (unsigned end = t + 2000; t < end; t++) {
+        yt_engine_update(&r.engine, t * UINT64_C(1000));
+        take(&then, t * UINT64_C(1000));
+    }
+    for (unsigned i = 0; i < BUTTONS; i++)
+        CHECK_EQUAL(then.presses[i], sums.presses[i]);
+    for (unsigned i = 0; i < 3; i++)
+        CHECK_EQUAL(then.motion[i], sums.motion[i]);
+    keys = RIG_ATTACH(&r, rig_six_keys);
+    RIG_REPORT(&r, keys, t * UINT64_C(1000), 0, 4, 0, 0, 0, 0);
+    yt_engine_update(&r.engine, (t + 61) * UINT64_C(1000)); /* the chord holds it back */
+    take_all(&then, (t + 61) * UINT64_C(1000));
+    CHECK_EQUAL(then.presses[3], sums.presses[3] + 1); /* the pulse */
+    rig_end(&r);
+}
+
+/* The same cells in a layer: when it has ended and no press of it lasts, all rest, and nothing
+ * fires when it comes on again. */
+static void check_layer(unsigned seed) {
+    char text[4000], *cells = text;
+    const char *sheet = strstr(profile, "sheet:\n") + 7, *macros = strstr(profile, "macros:");
+    dice dice = {seed};
+    sums sums = {{0}, {0}, {0}, 0}, then;
+    bool down[2] = {false};
+    uint8_t report[6] = {0};
+    cells += snprintf(text, sizeof text,
+                      "%.*ssheet: {told.button32: keys.q}\nlayers:\n  - while: keys.z\n    "
+                      "sheet:\n",
+                      (int)(sheet - 7 - profile), profile);
+    for (const char *at = sheet; at < macros; at = strchr(at, '\n') + 1)
+        if (!strstr(at, "button18") || strstr(at, "button18") > strchr(at, '\n')) /* the macro's */
+            cells += snprintf(cells, sizeof text - (size_t)(cells - text), "    %.*s",
+                              (int)(strchr(at, '\n') + 1 - at), at);
+    strcpy(cells, macros);
+    *strstr(strstr(cells, "when: "), "keys.a") = 'x'; /* the macro has nothing to do with it */
+    memcpy(strstr(cells, "xeys.a"), "keys.m", 6);
+    rig_begin(&r, text);
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys), t = 1;
+    report[3] = 0x1d; /* z */
+    for (; t < 1500; t++) {
+        if (roll_below(&dice, 60) == 0) {
+            any_keys(&dice, down, report);
+            rig_report(&r, keys, report, sizeof report, t * UINT64_C(1000));
+        }
+        yt_engine_update(&r.engine, t * UINT64_C(1000));
+        take(&sums, t * UINT64_C(1000));
+    }
+    memset(report, 0, sizeof report);
+    for (unsigned end = t + 1000; t < end; t++) {
+        if (t == end - 1000 || t == end - 500 || t == end - 200) { /* off, on again, off */
+            report[3] = t == end - 500 ? 0x1d : 0;
+            rig_report(&r, keys, report, sizeof report, t * UINT64_C(1000));
+        }
+        yt_engine_update(&r.engine, t * UINT64_C(1000));
+        take(&sums, t * UINT64_C(1000));
+        if (t == end - 950)
+            then = sums;
+    }
+    about("session %u, in a layer", seed);
+    CHECK_EQUAL(sums.buttons, 0);
+    for (unsigned i = 0; i < BUTTONS; i++)
+        CHECK_EQUAL(sums.presses[i], then.presses[i]);
+    rig_end(&r);
+}
+
 static void compare(const sums *one, const sums *other) {
     for (unsigned i = 0; i < BUTTONS; i++)
         CHECK_EQUAL(other->presses[i], one->presses[i]);
@@ -150,6 +280,16 @@ int main(void) {
                 sums sums = play(seed, intervals[host], intervals[ball]);
                 compare(&usual, &sums);
             }
+    }
+    for (unsigned seed = 1; seed <= 60; seed++) {
+        sums punctual = play_late(seed, 1);
+        for (unsigned late = 7; late <= 41; late += 17) {
+            about("session %u, updated each %u ms", seed, late);
+            sums sums = play_late(seed, late);
+            compare(&punctual, &sums);
+        }
+        check_leaving(seed);
+        check_layer(seed);
     }
     about("all buttons were pressed");
     CHECK_EQUAL(pressed, (1u << 20) - 1);

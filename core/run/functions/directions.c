@@ -40,10 +40,10 @@ static yt_q16 yt_do_diagonal(const yt_call *call) {
     return x;
 }
 
-/* Whether an angle lies in a sector, which may be wider on both sides by some degrees. */
-static bool is_in(yt_q16 angle, unsigned sector, yt_q16 wide, yt_q16 more) {
-    yt_q16 from_middle = yt_angle_whole(angle - (yt_q16)(sector - 1) * wide + wide / 2 + more);
-    return from_middle < wide + 2 * more;
+/* Whether an angle lies in a sector around its middle, which is wider on both sides by some
+ * degrees. */
+static bool is_in(yt_q16 angle, yt_q16 middle, yt_q16 wide, yt_q16 more) {
+    return yt_angle_whole(angle - middle + wide / 2 + more) < wide + 2 * more;
 }
 
 #define SECTOR_EDGE  (5 * YT_ONE)
@@ -55,7 +55,22 @@ static const yt_q16 sector_widths[MOST_SECTORS - 1] = {
     YT_TURN / 7,  YT_TURN / 8,  YT_TURN / 9,  YT_TURN / 10, YT_TURN / 11,
     YT_TURN / 12, YT_TURN / 13, YT_TURN / 14, YT_TURN / 15, YT_TURN / 16};
 
-/* state[0] is the sector that it is in. Arguments: x, y, how many, how far out, how far back. */
+/* The sector of an angle. Two neighbours together are as wide as two equal ones; the first of them,
+ * and each second one from there, is `wide`. */
+static unsigned sector_of(yt_q16 angle, unsigned count, yt_q16 equal, yt_q16 wide) {
+    unsigned sector = 1;
+    angle = yt_angle_whole(angle + wide / 2);
+    for (int half = MOST_SECTORS / 4; half > 0; half /= 2)
+        if (angle >= 2 * equal * half) {
+            angle -= 2 * equal * half;
+            sector += 2 * (unsigned)half;
+        }
+    sector += angle >= wide;
+    return sector < count ? sector : count; /* widths are rounded */
+}
+
+/* state[0] is the sector that it is in. Arguments: x, y, how many, how far out, how far back, how
+ * wide the first and each second one are; 0: all are equal. */
 static yt_q16 yt_do_sector(const yt_call *call) {
     unsigned count = (uint32_t)yt_argument(call, 2) / (uint32_t)YT_ONE, sector = *call->state;
     yt_q16 length, angle = yt_angle_of(yt_argument(call, 0), yt_argument(call, 1), &length);
@@ -64,18 +79,12 @@ static yt_q16 yt_do_sector(const yt_call *call) {
         *call->state = 0;
         return 0;
     }
-    yt_q16 wide = sector_widths[count - 2];
-    yt_q16 edge = wide / 4 < SECTOR_EDGE ? wide / 4 : SECTOR_EDGE;
-    if (sector == 0 || sector > count || !is_in(angle, sector, wide, edge)) {
-        angle = yt_angle_whole(angle + wide / 2);
-        sector = 1;
-        for (int half = MOST_SECTORS / 2; half > 0; half /= 2)
-            if (angle >= wide * half) {
-                angle -= wide * half;
-                sector += (unsigned)half;
-            }
-        sector = sector < count ? sector : count; /* widths are rounded */
-    }
+    yt_q16 equal = sector_widths[count - 2], wide = yt_argument(call, 5);
+    wide = wide <= 0 || wide > 2 * equal ? equal : wide;
+    yt_q16 own = sector % 2 ? wide : 2 * equal - wide;
+    yt_q16 edge = own / 4 < SECTOR_EDGE ? own / 4 : SECTOR_EDGE;
+    if (sector == 0 || sector > count || !is_in(angle, (yt_q16)(sector - 1) * equal, own, edge))
+        sector = sector_of(angle, count, equal, wide);
     *call->state = sector;
     return (yt_q16)sector * YT_ONE;
 }
