@@ -46,6 +46,8 @@ void yt_tell_action(yt_engine *engine, const yt_program_control *target, yt_q16 
         engine->counts.actions_dropped++;
         return;
     }
+    if (target->page == YT_ACTION_LIGHT)
+        value = yt_q16_clamp(value, 0, YT_ONE);
     if (target->page == YT_ACTION_PUT)
         value = (yt_q16)((uint32_t)target->other_usage << 16 | target->other_page);
     engine->actions[engine->action_count++] =

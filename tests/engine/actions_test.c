@@ -57,6 +57,20 @@ static void check_all(void) {
     CHECK_EQUAL(yt_action_pulses(99), 0);
 }
 
+/* A light is told from 0 to 1, whatever its formula comes to. */
+static void check_light(void) {
+    yt_action action;
+    rig_begin(&r,
+              "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {adapter.light.1: keys.a "
+              "* 300% - keys.b * 200%}\n");
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys);
+    press(keys, 4, 1000);
+    CHECK(yt_engine_action(&r.engine, &action) && action.value == YT_ONE);
+    press(keys, 5, 2000);
+    CHECK(yt_engine_action(&r.engine, &action) && action.value == 0);
+    rig_end(&r);
+}
+
 /* They wait in their order; what there is no room for is counted; a new program begins without. */
 static void check_queue(void) {
     static const char profile[] = "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: "
@@ -163,6 +177,7 @@ static void check_circle(void) {
 
 int main(void) {
     check_all();
+    check_light();
     check_queue();
     check_facts();
     check_steps();

@@ -156,9 +156,21 @@ static void report(drive *drive) {
     free(bytes);
 }
 
+/* What is asked of the adapter is something that there is, and no more than may wait. */
+static void take_actions(drive *drive) {
+    yt_action action;
+    unsigned count = 0;
+    while (yt_engine_action(&drive->engine, &action)) {
+        PROMISED(*yt_action_name(action.kind) != 0 && ++count <= YT_ACTIONS);
+        PROMISED(action.number <= 16 && action.value >= 0 && action.value <= YT_ONE);
+    }
+}
+
 static void update(drive *drive) {
     uint64_t due_us = yt_engine_update(&drive->engine, drive->now_us);
     PROMISED(due_us >= drive->now_us);
+    if (drive->now_us % 3) /* now and then they wait */
+        take_actions(drive);
 }
 
 /* Mostly it goes on, now and then it jumps, as the clock of a port that is wrong. */
@@ -349,6 +361,7 @@ static void set_numbers(drive *drive) {
     unsigned parameter = choose(drive, 8);
     yt_status status = yt_engine_set_parameter(&drive->engine, parameter, (yt_q16)value);
     PROMISED(status == YT_OK || status == YT_ARGUMENT);
+    yt_engine_tell(&drive->engine, (yt_fact)(parameter % (YT_FACT_COUNT + 1)), (yt_q16)value);
     yt_engine_control(&drive->engine, choose(drive, 256));
     yt_engine_counts(&drive->engine);
 }
