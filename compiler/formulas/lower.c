@@ -77,8 +77,8 @@ static yt_value lower_name(yt_lowering *lowering, const yt_term *term) {
                            parameter->key->text);
     if (parameter)
         return parameter->value;
-    if (dot && is_name("adapter", text, length))
-        return lower_fact(lowering, term, dot + 1, term->width - length - 1);
+    if (is_name("adapter", text, length))
+        return lower_fact(lowering, term, dot ? dot + 1 : "", dot ? term->width - length - 1 : 0);
     if (dot && is_name("macros", text, length))
         return lower_running(lowering, term, dot + 1, term->width - length - 1);
     if (is_name("below", text, term->width))

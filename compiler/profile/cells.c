@@ -205,7 +205,10 @@ static void unknown_action(const yt_sheet *sheet, const yt_part *key, const char
     for (unsigned i = 0; i < YT_ACTION_KINDS; i++)
         names[i] = action_names[i].name;
     const char *near = nearest_name(name, strlen(name), names, YT_ACTION_KINDS);
-    if (near)
+    if (*name == 0)
+        messages_add(sheet->scope->messages, key->place,
+                     "say what the adapter is asked, as in adapter.next_slot");
+    else if (near)
         messages_add(sheet->scope->messages, key->place,
                      "the adapter has no \"%.40s\"; did you mean adapter.%s?", name, near);
     else
