@@ -74,6 +74,9 @@ static void print_memory(const yt_program *program) {
     putchar('\n');
 }
 
+static void print_abilities(const yt_program *program);
+static bool judge_program(const char *path, const yt_program *program, const checking *checking);
+
 /* Whether a file is a program, not a profile; if so it is checked. */
 static bool check_program(const char *path, const checking *checking, int *status) {
     yt_program program;
@@ -96,7 +99,8 @@ static bool check_program(const char *path, const checking *checking, int *statu
                plural(program.header->output_count), program.header->step_count,
                plural(program.header->step_count));
         print_memory(&program);
-        if (!check_groups(path, &program, checking))
+        print_abilities(&program);
+        if (!check_groups(path, &program, checking) || !judge_program(path, &program, checking))
             *status = 1;
     }
     free(bytes);
@@ -196,21 +200,56 @@ static void print_typed(yt_compiled *compiled, const yt_messages *messages) {
     }
 }
 
-/* False: the profile breaks a rule, which is said, or there are no such rules. */
-static bool check_rules(profile *profile, const char *path) {
-    yt_rules rules;
+/* False: there are no such rules, which is said. */
+static bool open_rules(yt_rules *rules, const char *path) {
     size_t size;
     char *text = read_text(path, &size);
     if (!text)
         return false;
-    bool good = rules_read(&rules, path, text, size);
-    if (!good) {
-        say_messages(&rules.messages);
-        rules_free(&rules);
-        return false;
+    if (rules_read(rules, path, text, size))
+        return true;
+    say_messages(&rules->messages);
+    rules_free(rules);
+    return false;
+}
+
+/* A program is judged by what it says of itself, which its check has worked out anew. False: it
+ * breaks a rule, or more is asked than it can tell. */
+static bool judge_program(const char *path, const yt_program *program, const checking *checking) {
+    yt_rules rules;
+    bool keeps = true;
+    if (checking->typed) {
+        fprintf(stderr, "%s: --typed-keys needs the profile; a program has lost its names\n", path);
+        keeps = false;
     }
+    if (!checking->rules)
+        return keeps;
+    if (!open_rules(&rules, checking->rules))
+        return false;
+    for (unsigned i = 0; i < YT_ABILITY_COUNT; i++)
+        if ((program->header->abilities & ~rules.allowed) >> i & 1) {
+            fprintf(stderr, "%s: it needs \"%s\", which ", path, yt_ability_name(i));
+            plain_print(stderr, rules.name, strlen(rules.name));
+            fprintf(stderr, " does not allow\n");
+            keeps = false;
+        }
+    bool is_limited = rules.repetition != INT64_MAX || rules.steps != INT64_MAX;
+    if (keeps) {
+        printf(is_limited ? "    its abilities keep to " : "    it keeps to ");
+        plain_print(stdout, rules.name, strlen(rules.name));
+        printf(is_limited ? "; how fast it is only its profile tells\n" : "\n");
+    }
+    rules_free(&rules);
+    return keeps;
+}
+
+/* False: the profile breaks a rule, which is said, or there are no such rules. */
+static bool check_rules(profile *profile, const char *path) {
+    yt_rules rules;
+    if (!open_rules(&rules, path))
+        return false;
     profile->messages.shown = profile->messages.count = profile->messages.warnings = 0;
-    good = rules_judge(&rules, &profile->compiled, &profile->messages);
+    bool good = rules_judge(&rules, &profile->compiled, &profile->messages);
     say_messages(&profile->messages);
     if (good) {
         printf("    it keeps to ");
