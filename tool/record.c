@@ -272,6 +272,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (options->count == 0)
             argp_error(state, "say which device, such as /dev/hidraw0; `yonder list` shows them");
+        if (options->round_us && !options->macro)
+            argp_error(state, "--round rounds the times of a macro; say --macro too");
+        if (!options->round_us)
+            options->round_us = 10000;
         if (!options->out)
             argp_error(state, "say with --out where it goes; - is standard output");
         options->quiet = strcmp(options->out, "-") == 0;
@@ -299,7 +303,7 @@ int command_record(int count, char **arguments) {
         .doc = "Records what devices send, several at once by one clock, as a HID recording text, "
                "and shows what comes.\vA device is a node such as /dev/hidraw0. Recordings and USB "
                "captures are put together into one, by their own times."};
-    options options = {.round_us = 10000};
+    options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     recorder *recorder = calloc(1, sizeof *recorder);
     if (!recorder)

@@ -120,9 +120,16 @@ static bool add_run(yt_scope *scope, yt_macro *macro, const yt_part *name) {
         messages_add(messages, name->place, "macros run one another up to %d deep", MACRO_DEPTH);
         return false;
     }
-    const yt_part *steps =
-        other->key->next->kind == PART_MAP ? find_value(other->key->next, "steps") : NULL;
+    const yt_part *map = other->key->next;
+    const yt_part *steps = map->kind == PART_MAP ? find_value(map, "steps") : NULL;
     other->is_run = true;
+    if (steps && find_value(map, "repeat")) {
+        messages_add(
+            messages, name->place,
+            "%.40s repeats, but what another macro runs it runs once; run it several times",
+            name->text);
+        return false;
+    }
     if (!steps)
         return false; /* an error is told where it stands */
     other->is_open = true;
@@ -249,6 +256,13 @@ static void read_macro(yt_scope *scope, yt_macro *macro) {
         messages_add(messages, macro->key->place, "%.40s needs steps: a list of what it does",
                      macro->key->text);
         return;
+    }
+    for (unsigned k = 1; k < 3; k++) {
+        const yt_part *odd = find_value(map, macro_keys[k]);
+        if (odd && !macro->when)
+            messages_add(messages, odd->place,
+                         "%s: belongs beside a when:, as only that begins a macro by itself",
+                         macro_keys[k]);
     }
     macro->is_open = true;
     scope->macros->depth++;
