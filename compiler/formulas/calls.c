@@ -437,28 +437,40 @@ yt_value make_function(const yt_written_call *call) {
 }
 
 /* A function that gives a whole number. */
-yt_value make_count(const yt_written_call *call) {
+static yt_value make_whole(const yt_written_call *call, int64_t most) {
     yt_value value = make_function(call);
     if (value.type == VALUE_NOTHING)
         return value;
-    value = value_quantity(YT_UNIT_NONE, value.node, 0, 15 * YT_ONE);
+    value = value_quantity(YT_UNIT_NONE, value.node, 0, most * YT_ONE);
     value.is_count = true;
     return value;
 }
 
+yt_value make_count(const yt_written_call *call) {
+    return make_whole(call, 15);
+}
+
+/* Two sectors that are neighbours are as wide as two equal ones. */
 yt_value make_sector(const yt_written_call *call) {
-    yt_value count = {.type = VALUE_NOTHING};
-    if (call->arguments[4] && call->arguments[1])
-        count = lower_term(call->lowering, call->arguments[1]);
-    if (call->arguments[4] && count.type == VALUE_CONSTANT && count.amount / YT_ONE % 2)
-        return lower_wrong(call->lowering, call->arguments[4],
+    const yt_term *written = call->arguments[1], *wide = call->arguments[4];
+    int64_t sectors = call->function->arguments[1].otherwise / YT_ONE, low, high;
+    if (!wide)
+        return make_whole(call, 16);
+    yt_value count = written ? lower_term(call->lowering, written) : nothing;
+    if (count.type == VALUE_CONSTANT && count.amount >= YT_ONE)
+        sectors = count.amount / YT_ONE;
+    if (sectors % 2)
+        return lower_wrong(call->lowering, wide,
                            "wide is of an even count, as each second sector is so wide");
-    yt_value value = make_function(call);
-    if (value.type == VALUE_NOTHING)
-        return value;
-    value = value_quantity(YT_UNIT_NONE, value.node, 0, 16 * YT_ONE);
-    value.is_count = true;
-    return value;
+    yt_value width = lower_term(call->lowering, wide);
+    if (width.type == VALUE_NOTHING)
+        return width;
+    value_bounds(width, &low, &high);
+    if (width.unit == YT_UNIT_ANGLE && high > 720 * YT_ONE / sectors)
+        return lower_wrong(call->lowering, wide,
+                           "of %d sectors each second one is %d deg wide at most", (int)sectors,
+                           (int)(720 / sectors));
+    return make_whole(call, 16);
 }
 
 yt_value make_angle(const yt_written_call *call) {

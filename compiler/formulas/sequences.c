@@ -9,8 +9,8 @@
 #include "image/functions.h"
 
 static const char *const macro_keys[] = {"when", "repeat", "again", "steps"};
-static const char *const step_keys[] = {"press", "set",  "move", "for",    "wait",
-                                        "run",   "type", "each", "layout", "to"};
+static const char *const step_keys[] = {"press", "set", "move", "for", "wait", "run", "type"};
+static const char *const text_keys[] = {"type", "layout", "to", "each"};
 
 #define COUNT(list) (sizeof(list) / sizeof(list)[0])
 
@@ -18,17 +18,6 @@ static const char *const step_keys[] = {"press", "set",  "move", "for",    "wait
  * often. */
 #define HEAD_ARGUMENTS 4
 #define MOST_REPEATS   1000
-
-static bool check_keys(yt_messages *messages, const yt_part *map, const char *const *known,
-                       size_t count) {
-    bool good = true;
-    for (const yt_part *key = map->first; key; key = key->next->next)
-        if (!is_among(key->text, known, count)) {
-            unknown_key(messages, key, known, count);
-            good = false;
-        }
-    return good;
-}
 
 static yt_macro *find_macro(const yt_scope *scope, const char *name, size_t length) {
     for (unsigned i = 0; i < scope->macros->count; i++)
@@ -82,13 +71,17 @@ static bool collect_steps(yt_scope *scope, yt_macro *macro, const yt_part *steps
     bool good =
         check_kind(messages, steps, PART_LIST, "steps: is a list, a line with a dash for each");
     for (const yt_part *step = good ? steps->first : NULL; step; step = step->next) {
-        if (!check_kind(messages, step, PART_MAP,
-                        "a step is a map, as in: {press: pad.south, for: 40 ms}") ||
-            !check_keys(messages, step, step_keys, COUNT(step_keys))) {
+        const yt_part *run = NULL, *text = NULL;
+        if (check_kind(messages, step, PART_MAP,
+                       "a step is a map, as in: {press: pad.south, for: 40 ms}")) {
+            run = find_value(step, "run");
+            text = find_value(step, "type");
+        }
+        if (step->kind != PART_MAP || !check_keys(messages, step, text ? text_keys : step_keys,
+                                                  text ? COUNT(text_keys) : COUNT(step_keys))) {
             good = false;
             continue;
         }
-        const yt_part *run = find_value(step, "run"), *text = find_value(step, "type");
         if (run && step->first->next->next) {
             messages_add(messages, step->place, "a step that runs a macro does nothing else");
             good = false;

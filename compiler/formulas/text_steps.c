@@ -77,17 +77,11 @@ static yt_part *make_presses(yt_scope *scope, const yt_part *where, const char *
 }
 
 bool text_steps_make(yt_scope *scope, const yt_part *step, yt_text_steps *text) {
-    static const char *const known[] = {"type", "layout", "to", "each"};
     const yt_part *typed = find_value(step, "type"), *each = find_value(step, "each");
     const char *output, *layout, *time = each && each->kind == PART_TEXT ? each->text : "10 ms";
-    for (const yt_part *key = step->first; key; key = key->next->next)
-        if (!is_among(key->text, known, sizeof known / sizeof known[0])) {
-            messages_add(scope->messages, key->place,
-                         "a step that types does nothing else: {type: \"hoist 4\", layout: us}");
-            return false;
-        }
     *text = (yt_text_steps){.steps = NULL};
     if (!check_kind(scope->messages, typed, PART_TEXT, "type: is a text") ||
+        (each && !check_kind(scope->messages, each, PART_TEXT, "each: is a time, as in: 10 ms")) ||
         !(layout = find_layout(scope, step)) || !(output = find_keyboard(scope, step)))
         return false;
     text->steps = pool_take(scope->pool, (2 * typed->bytes + 1) * sizeof *text->steps);

@@ -600,7 +600,12 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
         value = read_formula(sheet, key, text, target, layer, is_copy);
     else
         note_cell(scope, (yt_cell_record){key, text, NULL, NULL, layer, is_copy, value});
-    if (whole && scope->cells->count > 0)
+    if (whole && target->type != VALUE_SWITCH) {
+        messages_add(scope->messages, whole->place,
+                     "only a key has modifiers in front of a +, as in typed.left_control+c");
+        return;
+    }
+    if (whole)
         scope->cells->all[scope->cells->count - 1].whole = whole;
     if (whole && value.type == VALUE_SWITCH)
         add_modifiers(sheet, key, whole, whole->text,

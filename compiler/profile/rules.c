@@ -16,17 +16,6 @@ static const char *const limit_keys[] = {"repetition", "steps"};
 
 #define COUNT(list) (sizeof(list) / sizeof(list)[0])
 
-static bool check_keys(yt_messages *messages, const yt_part *map, const char *const *known,
-                       size_t count) {
-    bool good = true;
-    for (const yt_part *key = map->first; key; key = key->next->next)
-        if (!is_among(key->text, known, count)) {
-            unknown_key(messages, key, known, count);
-            good = false;
-        }
-    return good;
-}
-
 static void read_ability(yt_rules *rules, const yt_part *part) {
     const char *names[YT_ABILITY_COUNT];
     unsigned ability;

@@ -49,6 +49,16 @@ bool check_kind(yt_messages *messages, const yt_part *part, part_kind kind, cons
     return false;
 }
 
+bool check_keys(yt_messages *messages, const yt_part *map, const char *const *known, size_t count) {
+    bool good = true;
+    for (const yt_part *key = map->first; key; key = key->next->next)
+        if (!is_among(key->text, known, count)) {
+            unknown_key(messages, key, known, count);
+            good = false;
+        }
+    return good;
+}
+
 bool is_good_name(const char *name, size_t bytes, bool dots) {
     static const char *const taken[] = {"and", "or", "not", "none", "below", "adapter", "macros"};
     bool at_start = true;

@@ -19,6 +19,9 @@ yt_part *find_value(const yt_part *map, const char *name);
 /* Says that there is no such key, and which one was meant, or which there are. */
 void unknown_key(yt_messages *messages, const yt_part *key, const char *const *known, size_t count);
 
+/* Says so of each key of a map that is none of these. False: it did. */
+bool check_keys(yt_messages *messages, const yt_part *map, const char *const *known, size_t count);
+
 /* Says `what` where a part is not of a kind. */
 bool check_kind(yt_messages *messages, const yt_part *part, part_kind kind, const char *what);
 

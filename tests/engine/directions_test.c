@@ -269,7 +269,7 @@ static void check_levels(unsigned number) {
 
 /* Three keys at random: which presses came in order the list of all presses says; how a turbo is on
  * follows from the time since its press. */
-static void check_keys(unsigned number) {
+static void check_key_functions(unsigned number) {
     char text[1000];
     int within = 5 + (int)roll_below(&any, 60), share = 20 + (int)roll_below(&any, 61);
     int wait = (int)roll_below(&any, 60), rate = 1 + (int)roll_below(&any, 90), fits = 0;
@@ -364,7 +364,7 @@ int main(void) {
     for (unsigned i = 0; i < 120; i++) {
         check_sticks(i);
         check_levels(i);
-        check_keys(i);
+        check_key_functions(i);
     }
     check_accelerated();
     return report_checks();

@@ -80,7 +80,7 @@ static yt_q16 yt_do_sector(const yt_call *call) {
         return 0;
     }
     yt_q16 equal = sector_widths[count - 2], wide = yt_argument(call, 5);
-    wide = wide <= 0 || wide > 2 * equal ? equal : wide;
+    wide = wide <= 0 ? equal : wide > 2 * equal ? 2 * equal : wide;
     yt_q16 own = sector % 2 ? wide : 2 * equal - wide;
     yt_q16 edge = own / 4 < SECTOR_EDGE ? own / 4 : SECTOR_EDGE;
     if (sector == 0 || sector > count || !is_in(angle, (yt_q16)(sector - 1) * equal, own, edge))
