@@ -61,9 +61,6 @@ void sheet_set(yt_sheet *sheet, const yt_part *key, unsigned step);
 /* Adds so many counts to the motion of the line `key`, when `step` begins. */
 void sheet_move(yt_sheet *sheet, const yt_part *key, unsigned step);
 
-/* Whether a control of an input can be driven: a light or a motor. */
-bool is_drivable(const yt_profile_input *input, const char *name, yt_control_meaning *meaning);
-
 /* Reads `sheet:` and `copy:` of the profile, the last of the files, the cells of all layers and the
  * macros of all files; adds the roots. All else is read before. */
 void read_sheet(yt_scope *scope, const yt_files *files);

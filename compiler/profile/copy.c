@@ -4,6 +4,7 @@
 
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/naming.h"
+#include "compiler/profile/targets.h"
 #include "compiler/reading/keys.h"
 
 /* One line of `copy:` at work: an output, and the inputs that go through to it. */

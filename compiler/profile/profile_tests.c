@@ -7,6 +7,7 @@
 #include "compiler/formulas/lowering.h"
 #include "compiler/formulas/parameters.h"
 #include "compiler/profile/cells.h"
+#include "compiler/profile/targets.h"
 #include "compiler/reading/keys.h"
 
 #define COUNT(list) (sizeof(list) / sizeof(list)[0])

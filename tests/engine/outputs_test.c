@@ -76,6 +76,46 @@ static void check_six_keys(void) {
     rig_end(&r);
 }
 
+/* A cell with modifiers: they go down in a report of their own, in front of the key's, and come up
+ * behind it; two cells and one of its own may hold the same one down, and so may a layer's. */
+static void check_modifiers(void) {
+    rig_begin(
+        &r,
+        "inputs: {desk: joystick}\noutputs: {typed: {kind: keyboard, descriptor: 05 01 09 "
+        "06 a1 01 05 07 19 e0 29 e7 15 00 25 01 75 01 95 08 81 02 95 01 75 08 81 01 95 06 75 "
+        "08 15 00 25 65 19 00 29 65 81 00 c0}}\nsheet:\n"
+        "  typed.left_control+a: desk.button1\n  typed.left_control+left_shift+b: desk.button2\n"
+        "  typed.left_control: desk.button3\nlayers:\n  - while: desk.button5\n    sheet: "
+        "{typed.left_alt+c: desk.button4}\n");
+    unsigned desk = RIG_ATTACH(&r, buttons);
+    RIG_REPORT(&r, desk, 1, 0x01, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 1), "01 00 00 00 00 00 00 00");
+    CHECK_TEXT(rig_take(&r, 0, 2), "01 00 04 00 00 00 00 00");
+    RIG_REPORT(&r, desk, 3, 0x03, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 3), "03 00 04 00 00 00 00 00");
+    CHECK_TEXT(rig_take(&r, 0, 4), "03 00 04 05 00 00 00 00");
+    RIG_REPORT(&r, desk, 5, 0x02, 0, 0, 0, 0, 0, 0, 0); /* b still holds control down */
+    CHECK_TEXT(rig_take(&r, 0, 5), "03 00 05 00 00 00 00 00");
+    CHECK_TEXT(rig_take(&r, 0, 6), "");
+    RIG_REPORT(&r, desk, 7, 0x06, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 7), "");
+    RIG_REPORT(&r, desk, 8, 0x04, 0, 0, 0, 0, 0, 0, 0); /* and then its own cell */
+    CHECK_TEXT(rig_take(&r, 0, 8), "03 00 00 00 00 00 00 00");
+    CHECK_TEXT(rig_take(&r, 0, 9), "01 00 00 00 00 00 00 00");
+    RIG_REPORT(&r, desk, 10, 0x00, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 10), "00 00 00 00 00 00 00 00");
+    RIG_REPORT(&r, desk, 11, 0x10, 0, 0, 0, 0, 0, 0, 0);
+    RIG_REPORT(&r, desk, 12, 0x18, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 12), "04 00 00 00 00 00 00 00");
+    CHECK_TEXT(rig_take(&r, 0, 13), "04 00 06 00 00 00 00 00");
+    RIG_REPORT(&r, desk, 14, 0x08, 0, 0, 0, 0, 0, 0, 0); /* the layer ends, its press lasts */
+    CHECK_TEXT(rig_take(&r, 0, 14), "");
+    RIG_REPORT(&r, desk, 15, 0x00, 0, 0, 0, 0, 0, 0, 0);
+    CHECK_TEXT(rig_take(&r, 0, 15), "04 00 00 00 00 00 00 00");
+    CHECK_TEXT(rig_take(&r, 0, 16), "00 00 00 00 00 00 00 00");
+    rig_end(&r);
+}
+
 /* Several reports with IDs in one layout of one's own; a hat of eight bits; a level. */
 static void check_fields(void) {
     about("fields in two reports");
@@ -165,6 +205,7 @@ static void check_four(void) {
 }
 
 int main(void) {
+    check_modifiers();
     check_hat();
     check_four();
     check_many_changes();
