@@ -165,6 +165,28 @@ static void check_cancel(void) {
     rig_end(&r);
 }
 
+/* Nine presses wait, and no more. */
+static void check_queue(void) {
+    unsigned presses = 0, last = 0;
+    rig_begin(
+        &r, "inputs: {keys: keyboard}\noutputs: {told: joystick}\nsheet: {}\nmacros:\n  it:\n    "
+            "when: keys.a\n    again: queue\n    steps: [{press: told.button1, for: 50 ms}, {wait: "
+            "50 ms}]\n");
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys);
+    for (unsigned t = 1; t < 3000; t++) {
+        if (t <= 40)
+            RIG_REPORT(&r, keys, t * 1000, 0, t % 2 ? 4 : 0, 0, 0, 0, 0);
+        yt_engine_update(&r.engine, t * 1000);
+        unsigned now = last;
+        sscanf(rig_take(&r, 0, t * 1000), "%x", &now);
+        presses += now == 1 && last == 0;
+        last = now;
+    }
+    about("%u runs of 20 presses", presses);
+    CHECK_EQUAL(presses, 1 + 9);
+    rig_end(&r);
+}
+
 /* A host that asks more rarely than the steps last: what does not fit is dropped by whole pairs and
  * counted, and in the end nothing is pressed. */
 static void check_slow_host(void) {
@@ -199,6 +221,7 @@ int main(void) {
                 if (repeats[i] > 0 || (repeats[i] == 0 && answer != QUEUE) || answer == STOP)
                     check_session(repeats[i], answer, number);
     check_cancel();
+    check_queue();
     check_slow_host();
     return report_checks();
 }
