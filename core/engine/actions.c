@@ -38,28 +38,49 @@ const char *yt_fact_name(unsigned fact) {
     return fact < YT_FACT_COUNT ? facts[fact].name + sizeof FRONT - 1 : "";
 }
 
-/* A switch asks when it goes on. */
-void yt_tell_action(yt_engine *engine, const yt_program_control *target, yt_q16 value) {
-    if (target->kind == YT_SWITCH && value == 0)
-        return;
-    if (engine->action_count == YT_ACTIONS) {
-        engine->counts.actions_dropped++;
-        return;
-    }
-    if (target->page == YT_ACTION_LIGHT)
-        value = yt_q16_clamp(value, 0, YT_ONE);
-    if (target->page == YT_ACTION_PUT)
-        value = (yt_q16)((uint32_t)target->other_usage << 16 | target->other_page);
-    engine->actions[engine->action_count++] =
-        (yt_action){.kind = (uint8_t)target->page, .number = target->usage, .value = value};
-}
-
 static yt_action take(yt_engine *engine, unsigned at) {
     yt_action action = engine->actions[at];
     engine->action_count--;
     memmove(&engine->actions[at], &engine->actions[at + 1],
             (engine->action_count - at) * sizeof action);
     return action;
+}
+
+/* The same light, told before and not yet taken, is told anew. */
+static bool replaces(yt_engine *engine, const yt_action *action) {
+    for (unsigned i = 0; action->kind == YT_ACTION_LIGHT && i < engine->action_count; i++)
+        if (engine->actions[i].kind == YT_ACTION_LIGHT &&
+            engine->actions[i].number == action->number) {
+            engine->actions[i].value = action->value;
+            return true;
+        }
+    return false;
+}
+
+/* A parameter is set whatever else waits: what was asked of the adapter first goes for it. */
+static bool has_room(yt_engine *engine, unsigned kind) {
+    if (engine->action_count < YT_ACTIONS)
+        return true;
+    engine->counts.actions_dropped++;
+    for (unsigned i = 0; kind >= YT_ACTION_KINDS && i < YT_ACTIONS; i++)
+        if (engine->actions[i].kind < YT_ACTION_KINDS) {
+            take(engine, i);
+            return true;
+        }
+    return false;
+}
+
+/* A switch asks when it goes on. */
+void yt_tell_action(yt_engine *engine, const yt_program_control *target, yt_q16 value) {
+    yt_action action = {.kind = (uint8_t)target->page, .number = target->usage, .value = value};
+    if (target->kind == YT_SWITCH && value == 0)
+        return;
+    if (action.kind == YT_ACTION_LIGHT)
+        action.value = yt_q16_clamp(value, 0, YT_ONE);
+    if (action.kind == YT_ACTION_PUT)
+        action.value = (yt_q16)((uint32_t)target->other_usage << 16 | target->other_page);
+    if (!replaces(engine, &action) && has_room(engine, action.kind))
+        engine->actions[engine->action_count++] = action;
 }
 
 bool yt_engine_action(yt_engine *engine, yt_action *action) {

@@ -21,6 +21,19 @@ static void press(unsigned keys, uint8_t key, uint64_t now_us) {
     RIG_REPORT(&r, keys, now_us, 0, key, 0, 0, 0, 0);
 }
 
+static unsigned left_trigger(uint64_t now_us) {
+    static unsigned last;
+    const char *text;
+    unsigned bytes[20];
+    while (*(text = rig_take(&r, 0, now_us))) {
+        int used;
+        for (unsigned i = 0; i < 20 && sscanf(text, "%x%n", &bytes[i], &used) == 1; i++)
+            text += used;
+        last = (bytes[11] | bytes[12] << 8) * 100 / 32767;
+    }
+    return last;
+}
+
 /* Every action, by its name, at a press and not at the release. */
 static void check_all(void) {
     for (unsigned kind = 0; kind < YT_ACTION_KINDS; kind++)
@@ -71,6 +84,32 @@ static void check_light(void) {
     rig_end(&r);
 }
 
+/* A firmware that takes nothing: of a light what it is last waits, and parameters are set all the
+ * same. */
+static void check_not_taken(void) {
+    yt_action action;
+    rig_begin(
+        &r,
+        "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nparameters: {some: {value: 10%, min: "
+        "0%, max: 100%, step: 10%}}\nsheet: {adapter.light.1: keys.a, adapter.light.2: keys.b * "
+        "50%, adapter.next_slot: keys.c, some.up: keys.d, pad.left_trigger: some}\n");
+    unsigned keys = RIG_ATTACH(&r, rig_six_keys);
+    for (unsigned i = 1; i <= 21; i++)
+        press(keys, i % 2 ? 4 : 5, i * 1000);
+    CHECK_EQUAL(yt_engine_counts(&r.engine).actions_dropped, 0);
+    CHECK(yt_engine_action(&r.engine, &action) && action.number == 1 && action.value == YT_ONE);
+    CHECK(yt_engine_action(&r.engine, &action) && action.number == 2 && action.value == 0);
+    CHECK(!yt_engine_action(&r.engine, &action));
+    for (unsigned i = 0; i < 24; i++)
+        press(keys, i % 2 ? 0 : 6, 30000 + i * 1000);
+    CHECK(left_trigger(59000) <= 10);
+    for (unsigned i = 0; i < 6; i++)
+        press(keys, i % 2 ? 0 : 7, 60000 + i * 1000);
+    unsigned now = left_trigger(70000);
+    CHECK(now >= 39 && now <= 40);
+    rig_end(&r);
+}
+
 /* They wait in their order; what there is no room for is counted; a new program begins without. */
 static void check_queue(void) {
     static const char profile[] = "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: "
@@ -94,19 +133,6 @@ static void check_queue(void) {
     CHECK(!yt_engine_action(&r.engine, &action));
     CHECK_EQUAL(yt_engine_counts(&r.engine).actions_dropped, 0);
     rig_end(&r);
-}
-
-static unsigned left_trigger(uint64_t now_us) {
-    static unsigned last;
-    const char *text;
-    unsigned bytes[20];
-    while (*(text = rig_take(&r, 0, now_us))) {
-        int used;
-        for (unsigned i = 0; i < 20 && sscanf(text, "%x%n", &bytes[i], &used) == 1; i++)
-            text += used;
-        last = (bytes[11] | bytes[12] << 8) * 100 / 32767;
-    }
-    return last;
 }
 
 /* Facts count at once, end at their range, and are nothing to a program that does not read them. */
@@ -178,6 +204,7 @@ static void check_circle(void) {
 int main(void) {
     check_all();
     check_light();
+    check_not_taken();
     check_queue();
     check_facts();
     check_steps();

@@ -21,7 +21,8 @@ extern "C" {
 #define YT_ACTION_PULSE_US 80000u
 
 /* The oldest thing that was asked and not yet taken; false: there is none. Up to YT_ACTIONS wait;
- * what comes then is dropped and counted (yt_counts.actions_dropped). */
+ * what comes then is dropped and counted (yt_counts.actions_dropped). Of a light only the last that
+ * was told waits. */
 bool yt_engine_action(yt_engine *engine, yt_action *action);
 
 /* Its name, "next_slot", and by how many short pulses it is answered. "" and 0 for what is none. */
