@@ -63,7 +63,7 @@ unsigned build_add(yt_build *build, yt_build_node node) {
 unsigned build_node_of(yt_build *build, unsigned operation, unsigned type, unsigned count,
                        unsigned a, unsigned b, unsigned c) {
     const unsigned arguments[] = {a, b, c};
-    yt_build_node node = {.operation = (uint8_t)operation,
+    yt_build_node node = {.operation = (uint16_t)operation,
                           .type = (uint8_t)type,
                           .argument_count = (uint8_t)count,
                           .arguments = arguments};
@@ -87,6 +87,11 @@ unsigned build_find(const yt_build *build, unsigned node) {
 
 unsigned build_constant(yt_build *build, yt_q16 value) {
     yt_build_node node = {.operation = YT_OP_CONSTANT, .type = YT_TYPE_NUMBER, .data = value};
+    return build_add(build, node);
+}
+
+unsigned build_here(yt_build *build, int32_t number) {
+    yt_build_node node = {.operation = YT_OP_HERE, .type = YT_TYPE_NUMBER, .data = number};
     return build_add(build, node);
 }
 

@@ -12,13 +12,13 @@
 
 /* Operations that only stand in while a profile is read; what layers there are, and what they name,
  * is known at its end. */
-#define BUILD_VIEW    250 /* a control as the cells of layer `data` see it */
-#define BUILD_ALIVE   251 /* whether layer `data` is on or owns a press */
-#define BUILD_PRESSES 252 /* a pulse for each press that layer `data` names */
-#define BUILD_ALIAS   253 /* its argument, in its place */
+#define BUILD_VIEW    1000 /* a control as the cells of layer `data` see it */
+#define BUILD_ALIVE   1001 /* whether layer `data` is on or owns a press */
+#define BUILD_PRESSES 1002 /* a pulse for each press that layer `data` names */
+#define BUILD_ALIAS   1003 /* its argument, in its place */
 
 typedef struct yt_build_node {
-    uint8_t operation;
+    uint16_t operation;
     uint8_t type;
     uint8_t argument_count;
     int32_t data;   /* a constant's value, a control's, a parameter's, a layer's number; else 0 */
@@ -109,6 +109,10 @@ unsigned build_find(const yt_build *build, unsigned node);
 
 /* The node of a constant: a Q16.16 number; a switch that is always on or off. */
 unsigned build_constant(yt_build *build, yt_q16 value);
+
+/* The node of a number that stands in the code of the function that takes it; it has 24 bits. */
+unsigned build_here(yt_build *build, int32_t number);
+#define BUILD_HERE_MOST 0x7fffff
 unsigned build_switch(yt_build *build, bool on);
 
 /* A new parameter; gives its node. */

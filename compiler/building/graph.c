@@ -4,13 +4,13 @@
 #include "signal/fixed.h"
 
 bool graph_follows(const yt_build_node *node) {
-    return node->operation < YT_OP_FUNCTIONS && node->operation > YT_OP_SECOND &&
-           node->operation != YT_OP_PARAMETER && node->operation != YT_OP_OWNER &&
+    return node->operation < YT_OP_FUNCTIONS && !operation_is_leaf(node->operation) &&
+           node->operation != YT_OP_OWNER &&
            node->operation != YT_OP_DRIVE && node->operation != YT_OP_PRESS;
 }
 
 yt_q16 graph_value(const yt_build_node *nodes, const yt_q16 *values, unsigned node) {
-    if (nodes[node].operation == YT_OP_CONSTANT)
+    if (nodes[node].operation == YT_OP_CONSTANT || nodes[node].operation == YT_OP_HERE)
         return nodes[node].data;
     if (nodes[node].value != YT_NO_VALUE)
         return values[nodes[node].value];

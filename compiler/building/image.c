@@ -97,14 +97,19 @@ static uint16_t number_of(const yt_build *build, const yt_tables *tables, yt_ope
 static void number_code(const yt_build *build, yt_tables *tables) {
     yt_made_steps *made = &tables->made;
     unsigned first = made->constant_count + build->parameter_count + build->control_count;
-    for (unsigned i = 0; i < made->code_count; i++)
-        tables->code[i] = (yt_instruction){made->code[i].code, made->code[i].count,
-                                           number_of(build, tables, made->code[i].operand)};
+    for (unsigned i = 0; i < made->code_count; i++) {
+        const yt_made_instruction *at = &made->code[i];
+        tables->code[i] = at->operand.kind == OPERAND_HERE
+                              ? (yt_instruction){at->code, (uint8_t)at->operand.index,
+                                                 (uint16_t)(at->operand.index >> 8)}
+                              : (yt_instruction){at->code, at->count,
+                                                 number_of(build, tables, at->operand)};
+    }
     for (unsigned i = 0; i < made->step_count; i++)
         if (made->steps[i].value != YT_NO_VALUE)
             made->steps[i].value = (uint16_t)(made->steps[i].value + first);
     for (unsigned i = 0; i < build->node_count; i++)
-        if (made->values[i].kind != OPERAND_NONE)
+        if (made->values[i].kind != OPERAND_NONE && made->values[i].kind != OPERAND_HERE)
             build->nodes[i].value = number_of(build, tables, made->values[i]);
 }
 

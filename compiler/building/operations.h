@@ -16,7 +16,12 @@ typedef enum yt_operation_number {
 #include "yonder/image/functions.def"
 } yt_operation_number;
 
-_Static_assert(YT_GROUPS <= 11, "numbers from 240 on stand for what only the compiler has");
+_Static_assert(YT_GROUPS <= 16, "a program names its groups by a bit each");
+
+/* Whether a node is no more than a value, or a number. */
+static inline bool operation_is_leaf(unsigned operation) {
+    return operation <= YT_OP_SECOND || operation == YT_OP_PARAMETER || operation == YT_OP_HERE;
+}
 
 /* The function of an operation; NULL: it is none. */
 static inline const yt_function *operation_function(unsigned operation) {

@@ -41,7 +41,7 @@ static const yt_build_node *node_at(const yt_making *making, unsigned node) {
 /* Whether a node has a value that can be an operand as it is. */
 static bool is_leaf(const yt_making *making, unsigned node) {
     unsigned operation = node_at(making, node)->operation;
-    return operation <= YT_OP_SECOND || operation == YT_OP_PARAMETER || making->plans[node].is_kept;
+    return operation_is_leaf(operation) || making->plans[node].is_kept;
 }
 
 static bool is_constant(const yt_making *making, unsigned node, yt_q16 value) {
@@ -218,7 +218,7 @@ static void plan_node(yt_making *making, unsigned number) {
     const yt_build_node *node = node_at(making, number);
     yt_plan *plan = &making->plans[number];
     yt_parts parts;
-    if (node->operation <= YT_OP_SECOND || node->operation == YT_OP_PARAMETER)
+    if (operation_is_leaf(node->operation))
         return;
     for (unsigned k = 0; k < node->argument_count; k++)
         if (has_list(node->operation) || node->operation == YT_OP_SEEN)
@@ -288,6 +288,8 @@ static yt_operand value_operand(yt_making *making, unsigned node) {
     switch (at->operation) {
     case YT_OP_CONSTANT:
         return (yt_operand){OPERAND_CONSTANT, constant_index(making, at->data)};
+    case YT_OP_HERE:
+        return (yt_operand){OPERAND_HERE, (unsigned)at->data};
     case YT_OP_PARAMETER:
         return (yt_operand){OPERAND_PARAMETER, (unsigned)at->data};
     case YT_OP_CONTROL:
@@ -440,8 +442,10 @@ static void put_list(yt_making *making, const yt_build_node *node, yt_program_st
         unsigned code = node->operation == YT_OP_DRIVE ? YT_CODE_DRIVE : YT_CODE_OWNER;
         put(making, code, value_operand(making, node->arguments[from++]), count - 1);
     }
-    for (; from < count; from++)
-        put(making, YT_CODE_MORE, value_operand(making, node->arguments[from]), 0);
+    for (; from < count; from++) {
+        yt_operand operand = value_operand(making, node->arguments[from]);
+        put(making, operand.kind == OPERAND_HERE ? YT_CODE_HERE : YT_CODE_MORE, operand, 0);
+    }
     unsigned words = function                         ? yt_function_words(function, count)
                      : node->operation == YT_OP_DRIVE ? 1
                                                       : 0;

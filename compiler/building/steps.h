@@ -17,6 +17,7 @@ typedef enum yt_operand_kind {
     OPERAND_STEP, /* the value of a step, counted from the first of such */
     OPERAND_TEMPORARY,
     OPERAND_FUNCTION,
+    OPERAND_HERE, /* a number, in place of a value */
     OPERAND_NONE
 } yt_operand_kind;
 

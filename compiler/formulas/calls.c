@@ -17,7 +17,7 @@ static yt_value take_switch(const yt_written_call *call, unsigned index) {
                        value_meaning(operand));
 }
 
-static bool take_number(const yt_written_call *call, unsigned index, unsigned *node,
+bool take_number(const yt_written_call *call, unsigned index, unsigned *node,
                         int64_t *travel) {
     const yt_term *term = call->arguments[index];
     const char *label = call->function->arguments[index].label;
@@ -43,7 +43,7 @@ static unsigned pick_node(yt_lowering *lowering, unsigned one, unsigned other, b
 
 /* A quantity that is left out, or that a term gives; it is kept within the argument's range. A
  * depth is a share of the travel of what is pressed. */
-static yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t travel) {
+yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t travel) {
     const yt_listed_argument *argument = &call->function->arguments[index];
     const yt_term *term = call->arguments[index];
     yt_unit unit = wanted_unit(argument->wanted);
@@ -260,7 +260,7 @@ yt_value make_farther(const yt_written_call *call) {
                             is_stick ? b.second : rest};
     unsigned node =
         build_add(lowering->scope->build,
-                  (yt_build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
+                  (yt_build_node){.operation = (uint16_t)(YT_OP_FUNCTIONS + call->function->number),
                                   .type = YT_TYPE_NUMBER,
                                   .argument_count = 4,
                                   .arguments = arguments});
@@ -424,7 +424,7 @@ yt_value make_function(const yt_written_call *call) {
         return nothing;
     unsigned node =
         build_add(lowering->scope->build,
-                  (yt_build_node){.operation = (uint8_t)(YT_OP_FUNCTIONS + call->function->number),
+                  (yt_build_node){.operation = (uint16_t)(YT_OP_FUNCTIONS + call->function->number),
                                   .type = yt_function_type(function),
                                   .argument_count = (uint8_t)handing.count,
                                   .arguments = handing.nodes});
@@ -512,6 +512,14 @@ static int label_index(const yt_listed_function *function, const char *label, si
     return -1;
 }
 
+/* Where the points of a curve go; -1: it takes none. */
+static int points_index(const yt_listed_function *function) {
+    for (unsigned k = 0; k < function_argument_count(function); k++)
+        if (function->arguments[k].wanted == WANTED_POINTS)
+            return (int)k;
+    return -1;
+}
+
 /* `stick` has two shapes; the first label tells which is meant. */
 static const yt_listed_function *find_function(const yt_lowering *lowering, const yt_term *term) {
     const char *name = term_text(lowering, term);
@@ -553,6 +561,16 @@ static bool is_comma(yt_lowering *lowering, const yt_term *argument) {
            argument->kind == TERM_NUMBER;
 }
 
+static yt_value wrong_point(const yt_written_call *call, const yt_term *argument, unsigned at) {
+    if (argument->kind == TERM_POINT)
+        return lower_wrong(call->lowering, argument,
+                           "a point of a curve does not belong here, or not with a name; write: %s",
+                           call->function->usage);
+    return lower_wrong(call->lowering, argument, "%s takes %s here; write: %s",
+                       call->function->name, wanted_meaning(call->function->arguments[at].wanted),
+                       call->function->usage);
+}
+
 yt_value lower_call(yt_lowering *lowering, const yt_term *term) {
     yt_written_call call = {
         .lowering = lowering, .function = find_function(lowering, term), .term = term};
@@ -563,21 +581,30 @@ yt_value lower_call(yt_lowering *lowering, const yt_term *term) {
         int at = next < 0 || next >= count
                      ? next
                      : (int)function_argument_at(call.function, (unsigned)next);
+        if (argument->kind == TERM_POINT && !argument->label)
+            at = points_index(call.function);
         if (argument->label)
             at = label_index(call.function, argument->label, argument->label_width);
         if (at < 0 && argument->label)
             return wrong_label(&call, argument);
+        if (argument->kind == TERM_POINT && (at < 0 || argument->label))
+            return wrong_point(&call, argument, 0);
         if (at < 0 || at >= count)
             return is_comma(lowering, argument)
                        ? lower_wrong(lowering, argument,
                                      "this argument is too many; a fraction has a point, as in 1.5")
                        : lower_wrong(lowering, argument, "this argument is too many; write: %s",
                                      call.function->usage);
+        if ((argument->kind == TERM_POINT) !=
+            (call.function->arguments[at].wanted == WANTED_POINTS))
+            return wrong_point(&call, argument, (unsigned)at);
+        if (argument->kind == TERM_POINT && call.arguments[at])
+            continue; /* make_curve finds the further ones behind the first */
         if (call.arguments[at])
             return lower_wrong(lowering, argument, "\"%s\" is given twice; write: %s",
                                call.function->arguments[at].label, call.function->usage);
         call.arguments[at] = argument;
-        next = argument->label ? -1 : next + 1;
+        next = argument->label || argument->kind == TERM_POINT ? -1 : next + 1;
     }
     for (int k = 0; k < count; k++)
         if (!call.arguments[k] && !call.function->arguments[k].may_lack)

@@ -50,6 +50,9 @@
     PLAIN("d", WANTED_SWITCH, true, others)                                                        \
     PLAIN("e", WANTED_SWITCH, true, others)                                                        \
     PLAIN("f", WANTED_SWITCH, true, others)
+#define YT_TAKES_POWER(label, otherwise, least, most, meaning)                                     \
+    QUANTITY(label, WANTED_POWER, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_POINTS(label, meaning) PLAIN(label, WANTED_POINTS, false, meaning)
 #define YT_TAKES_LAYER_PRESSES PLAIN("", WANTED_LAYER_PRESSES, true, "")
 
 #define YT_GIVES_SWITCH "a switch"
@@ -79,6 +82,16 @@
                          .make = maker,                                                            \
                          .number = FUNCTION_MADE,                                                  \
                          .nodes = (count),                                                         \
+                         .arguments = {takes}},
+#define YT_STAGED(NAME, maker, called, use, what, says, as_in, takes)                              \
+    [FUNCTION_##NAME] = {.name = called,                                                           \
+                         .usage = use,                                                             \
+                         .gives = what,                                                            \
+                         .meaning = says,                                                          \
+                         .example = as_in,                                                         \
+                         .ability = YT_CAN_SHAPING,                                                \
+                         .make = maker,                                                            \
+                         .number = YT_DO_SHAPE,                                                    \
                          .arguments = {takes}},
 
 const yt_listed_function functions[FUNCTION_COUNT] = {
@@ -139,6 +152,8 @@ const char *wanted_meaning(yt_wanted wanted) {
                                            "an angle such as 30 deg",
                                            "a whole number",
                                            "a share such as 40%",
+                                           "a number such as 1.5",
+                                           "points such as 25% -> 10%",
                                            "a switch",
                                            "what its layer's cells name"};
     return meanings[wanted];
@@ -174,7 +189,7 @@ void amount_text(yt_unit unit, int64_t amount, char *text, size_t size) {
 }
 
 void argument_text(const yt_listed_argument *argument, int64_t amount, char *text, size_t size) {
-    if (argument->wanted == WANTED_COUNT)
+    if (argument->wanted == WANTED_COUNT || argument->wanted == WANTED_POWER)
         number_text((double)amount / YT_ONE, "", text, size);
     else
         amount_text(wanted_unit(argument->wanted), amount, text, size);

@@ -25,6 +25,8 @@ typedef enum yt_wanted {
     WANTED_ANGLE,
     WANTED_COUNT, /* a whole number */
     WANTED_SHARE, /* of a whole way */
+    WANTED_POWER,
+    WANTED_POINTS,
     WANTED_SWITCH_OR_NONE,
     WANTED_LAYER_PRESSES /* not written in a call */
 } yt_wanted;
@@ -42,6 +44,7 @@ typedef struct yt_listed_argument {
 typedef enum yt_listed_number {
 #define YT_FUNCTION(group, index, NAME, ...) FUNCTION_##NAME,
 #define YT_COMPOSED(NAME, ...)               FUNCTION_##NAME,
+#define YT_STAGED(NAME, ...)                 FUNCTION_##NAME,
 #include "yonder/image/functions.def"
     FUNCTION_COUNT
 } yt_listed_number;

@@ -131,7 +131,7 @@ void read_layers(yt_scope *scope, const yt_part *list) {
 /* A note of `operation` for a layer, with up to one argument. */
 static unsigned note(yt_build *build, unsigned operation, unsigned type, int layer, unsigned count,
                      unsigned argument) {
-    yt_build_node node = {.operation = (uint8_t)operation,
+    yt_build_node node = {.operation = (uint16_t)operation,
                           .type = (uint8_t)type,
                           .argument_count = (uint8_t)count,
                           .data = layer,

@@ -170,7 +170,7 @@ static unsigned combine(const yt_sheet *sheet, const yt_driven *driven) {
     if (used == 2 && arguments[0] == layer_on(sheet->scope, LAYER_SHEET))
         return arguments[1];
     unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_DRIVE : YT_OP_TOPMOST;
-    return build_add(sheet->scope->build, (yt_build_node){.operation = (uint8_t)operation,
+    return build_add(sheet->scope->build, (yt_build_node){.operation = (uint16_t)operation,
                                                           .type = (uint8_t)type,
                                                           .argument_count = (uint8_t)used,
                                                           .arguments = arguments});
@@ -512,7 +512,7 @@ static unsigned with_some_steps(const yt_sheet *sheet, const yt_driven *driven, 
     if (node != BUILD_NOWHERE)
         arguments[used++] = node;
     unsigned operation = type == YT_TYPE_SWITCH ? YT_OP_ANY : YT_OP_TOPMOST;
-    return build_add(build, (yt_build_node){.operation = (uint8_t)operation,
+    return build_add(build, (yt_build_node){.operation = (uint16_t)operation,
                                             .type = (uint8_t)type,
                                             .argument_count = (uint8_t)used,
                                             .arguments = arguments});

@@ -74,12 +74,43 @@ static yt_cost_term term_of(const yt_instruction *at) {
     }
 }
 
+/* How many numbers each stage of a shape takes. */
+static const uint8_t stage_takes[] = {
+#define YT_STAGE(number, NAME, name, takes, meaning) [number] = (takes),
+#include "yonder/image/stages.def"
+#undef YT_STAGE
+};
+enum {
+#define YT_STAGE(number, NAME, name, takes, meaning) STAGE_##NAME = (number),
+#include "yonder/image/stages.def"
+#undef YT_STAGE
+};
+
+#define CURVE_PART 5 /* numbers, of which one is looked at to find the part */
+
+/* The stages of a shape, the first of which is in the price of the function; of the parts of a
+ * curve one is worked out. */
+static void count_stages(const yt_instruction *call, yt_cost_terms *terms) {
+    for (unsigned at = 3; at <= call->count;) {
+        unsigned stage = call[at].operand << 8 | call[at].count;
+        if (stage >= sizeof stage_takes || at + stage_takes[stage] > call->count)
+            return;
+        unsigned parts = stage == STAGE_CURVE ? call[at + 1].count : 0;
+        terms->count[COST_INSTRUCTION] += 2 * parts;
+        terms->count[COST_STAGE] += at > 3;
+        at += 1u + stage_takes[stage] + CURVE_PART * parts;
+    }
+}
+
 static void count_step(const yt_program *program, const yt_program_step *step,
                        yt_cost_terms *terms) {
     const yt_instruction *at = &program->code[step->code];
     terms->count[COST_STEP]++;
+    if (at->code == YT_CODE_CALL && at->operand == YT_DO_SHAPE)
+        count_stages(at, terms);
     for (; at->code != YT_CODE_END; at++)
-        terms->count[term_of(at)]++;
+        if (at->code != YT_CODE_HERE)
+            terms->count[term_of(at)]++;
 }
 
 /* What is looked at in the passes of one update. */

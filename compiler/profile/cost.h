@@ -22,6 +22,7 @@
     COST(MULTIPLY, "a product")                                                                    \
     COST(DIVIDE, "a quotient")                                                                     \
     COST(MORE, "an argument of a function, of what drives a switch or of who owns a press")        \
+    COST(STAGE, "a further stage of a shape: a curve, a gate")                                     \
     COST(DRIVE, "a switch that layers drive")                                                      \
     COST(BUTTON, "a switch of an output")                                                          \
     COST(KEY_OUT, "a key of an output")                                                            \

@@ -227,6 +227,8 @@ static yt_term *parse_argument(yt_parsing *parsing) {
                     parsing->text[parsing->at] == '=' && parsing->text[parsing->at + 1] != '=';
     parsing->at = labelled ? parsing->at + 1 : before;
     yt_term *argument = parse_or(parsing);
+    if (argument && take(parsing, "->"))
+        argument = join(parsing, TERM_POINT, argument, parse_or(parsing));
     if (argument && labelled) {
         argument->label = label;
         argument->label_width = length;
@@ -360,12 +362,18 @@ static yt_term *parse_product(yt_parsing *parsing) {
     return left;
 }
 
+/* `->` stands between the two numbers of a point. */
+static bool is_arrow(yt_parsing *parsing) {
+    skip_space(parsing);
+    return strncmp(parsing->text + parsing->at, "->", 2) == 0;
+}
+
 static yt_term *parse_sum(yt_parsing *parsing) {
     yt_term *left = parse_product(parsing);
     while (left) {
         if (take(parsing, "+"))
             left = join(parsing, TERM_ADD, left, parse_product(parsing));
-        else if (take(parsing, "-"))
+        else if (!is_arrow(parsing) && take(parsing, "-"))
             left = join(parsing, TERM_SUBTRACT, left, parse_product(parsing));
         else
             break;
@@ -430,6 +438,10 @@ static yt_term *refuse_rest(yt_parsing *parsing) {
     size_t length = word_length(at);
     if (*at == ')')
         return fail(parsing, parsing->at, 1, "there is no parenthesis that this one closes");
+    if (strncmp(at, "->", 2) == 0)
+        return fail(parsing, parsing->at, 2,
+                    "-> stands between the two numbers of a curve's point, as in: curve(stick, "
+                    "25%% -> 10%%)");
     if (*at == '=')
         return fail(parsing, parsing->at, 1, "= only names an argument; compare with ==");
     if (strchr("&|!", *at))

@@ -29,7 +29,8 @@ typedef enum yt_term_kind {
     TERM_GREATER,
     TERM_GREATER_OR_EQUAL,
     TERM_EQUAL,
-    TERM_NOT_EQUAL
+    TERM_NOT_EQUAL,
+    TERM_POINT /* an argument: a -> b */
 } yt_term_kind;
 
 typedef struct yt_term {

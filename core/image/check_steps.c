@@ -172,6 +172,8 @@ static yt_status take_list(const following *following, unsigned first, unsigned 
     for (unsigned k = from; k <= count; k++) {
         char want = function ? yt_function_argument(function, k - from) : otherwise;
         const yt_instruction *at = yt_code_at(program, first + k);
+        if (at->code == YT_CODE_HERE && want == 'q')
+            continue;
         if (k > 0 && at->code != YT_CODE_MORE)
             return YT_PROGRAM_STEP;
         yt_status status = take_operand(following, at->operand, want, false);
@@ -290,7 +292,7 @@ static yt_status follow(following *following, const yt_program_step *step, unsig
     while (at < room && at < YT_STEP_INSTRUCTIONS) {
         const yt_instruction *here = yt_code_at(program, first + at);
         unsigned code = here->code, next = at + 1u + here->count;
-        if (code >= YT_CODE_COUNT || code == YT_CODE_MORE || next > room)
+        if (code >= YT_CODE_COUNT || code == YT_CODE_MORE || code == YT_CODE_HERE || next > room)
             return YT_PROGRAM_STEP;
         if (code == YT_CODE_END) {
             *length = at + 1;

@@ -304,7 +304,7 @@ static void run_word(yt_engine *engine, unsigned word) {
             : now = drive(values, at, values[step->value], &evaluator->state[step->state]);
         goto given;
         INSTRUCTION(CALL) : now = yt_function_call(evaluator, step, at);
-        INSTRUCTION(MORE) : INSTRUCTION(END) : goto given;
+        INSTRUCTION(MORE) : INSTRUCTION(HERE) : INSTRUCTION(END) : goto given;
         FINISH
     given:
         give(engine, step, now);

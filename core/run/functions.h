@@ -14,6 +14,7 @@
 #ifndef YONDER_RUN_FUNCTIONS_H
 #define YONDER_RUN_FUNCTIONS_H
 
+#include "image/code.h"
 #include "image/functions.h"
 #include "run/evaluate.h"
 
@@ -42,6 +43,16 @@ yt_q16 yt_function_call(yt_evaluator *evaluator, const yt_program_step *step,
 
 static YT_ALWAYS_INLINE yt_q16 yt_argument(const yt_call *call, unsigned index) {
     return call->evaluator->values[call->arguments[index].operand];
+}
+
+/* An argument that is a number that stands in the program; of a value it is something or other. */
+static YT_ALWAYS_INLINE int32_t yt_here(const yt_instruction *at) {
+    return (int32_t)((uint32_t)at->operand << 16 | (uint32_t)at->count << 8) >> 8;
+}
+
+/* An argument that may be either. */
+static inline yt_q16 yt_number(const yt_call *call, const yt_instruction *at) {
+    return at->code == YT_CODE_HERE ? yt_here(at) : call->evaluator->values[at->operand];
 }
 
 static inline uint64_t yt_call_now(const yt_call *call) {

@@ -71,6 +71,8 @@ static const char *taken(yt_wanted wanted) {
         return "30 deg";
     case WANTED_COUNT:
         return "3";
+    case WANTED_POINTS:
+        return "30% -> 10%, 70% -> 60%";
     default:
         return "slate.x";
     }
@@ -82,7 +84,8 @@ static void write_call(const yt_listed_function *function, const char *more, cha
     const yt_function *made = yt_function_of(YT_ANY_GROUP, function->number);
     const char *cell = made->gives == 's'             ? "pad.south"
                        : made->gives == 'p'           ? "view.wheel"
-                       : made->results == 2           ? "pad.left_stick"
+                       : made->results == 2 && function->arguments[0].wanted != WANTED_NUMBER
+                           ? "pad.left_stick"
                        : function->make == make_angle ? "pad.south"
                                                       : "pad.left_stick.x";
     size_t length = (size_t)snprintf(line, size, "%s: %s(", cell, function->name);
@@ -91,7 +94,9 @@ static void write_call(const yt_listed_function *function, const char *more, cha
         const yt_listed_argument *argument = &function->arguments[k];
         if (argument->may_lack)
             continue;
-        length += (size_t)snprintf(line + length, size - length, "%s%s=%s", comma, argument->label,
+        bool has_label = argument->wanted != WANTED_POINTS;
+        length += (size_t)snprintf(line + length, size - length, "%s%s%s%s", comma,
+                                   has_label ? argument->label : "", has_label ? "=" : "",
                                    taken(argument->wanted));
         comma = ", ";
     }

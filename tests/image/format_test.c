@@ -61,6 +61,17 @@ static const char *const arguments_of[] = {
 #include "yonder/image/functions.def"
 };
 
+/* The stages of SHAPE. */
+static const struct {
+    const char *name;
+    unsigned takes;
+    const char *meaning;
+} stages[] = {
+#define YT_STAGE(number, NAME, name, takes, meaning) [number] = {#NAME, takes, meaning},
+#include "yonder/image/stages.def"
+#undef YT_STAGE
+};
+
 #define COUNT(list) (sizeof(list) / sizeof(list)[0])
 
 /* The letters of what a function takes, apart, as the page has them. */
@@ -83,11 +94,17 @@ static void write_functions(FILE *file) {
     }
 }
 
-/* The rows under the heading of functions become those of the list. */
-static void write_page(const char *path) {
+static void write_stages(FILE *file) {
+    for (size_t i = 0; i < COUNT(stages); i++)
+        fprintf(file, "| %zu | %s | %u | %s |\n", i, stages[i].name, stages[i].takes,
+                stages[i].meaning);
+}
+
+/* The rows under a heading become those of a list. */
+static void write_table(const char *path, const char *heading, void write(FILE *file)) {
     size_t size;
     char *text = read_test_file(path, &size);
-    const char *rows = strstr(strstr(text, "## Functions"), "|---|"), *end;
+    const char *rows = strstr(strstr(text, heading), "|---|"), *end;
     rows = strchr(rows, '\n') + 1;
     for (end = rows; *end == '|'; end = strchr(end, '\n') + 1)
         continue;
@@ -95,7 +112,7 @@ static void write_page(const char *path) {
     if (!file)
         exit(1);
     fwrite(text, 1, (size_t)(rows - text), file);
-    write_functions(file);
+    write(file);
     fputs(end, file);
     if (fclose(file) != 0)
         exit(1);
@@ -138,6 +155,13 @@ static void check_page(const char *path) {
     char *text = read_test_file(path, &size);
     check_table(text, "## Instructions", codes, COUNT(codes));
     check_table(text, "## Functions", functions, COUNT(functions));
+    for (size_t i = 0; i < COUNT(stages); i++) {
+        char row[600];
+        snprintf(row, sizeof row, "\n| %zu | %s | %u | %s |\n", i, stages[i].name, stages[i].takes,
+                 stages[i].meaning);
+        about("stage %s", stages[i].name);
+        CHECK(strstr(text, row) != NULL);
+    }
     free(text);
 }
 
@@ -193,7 +217,7 @@ static void check_bytes(void) {
     const uint8_t *image = w.compiled.image;
     about("the header");
     CHECK_EQUAL(memcmp(image, "YTP1", 4), 0);
-    CHECK_EQUAL(number_at(image, 4, 2), 8);
+    CHECK_EQUAL(number_at(image, 4, 2), 9);
     CHECK_EQUAL(number_at(image, 6, 2), 72);
     CHECK_EQUAL(number_at(image, 8, 4), w.compiled.size);
     CHECK_EQUAL(number_at(image, 16, 2), 0); /* no functions */
@@ -283,8 +307,10 @@ int main(int count, char **arguments) {
     bool writes = count == 3 && strcmp(arguments[2], "write") == 0;
     if (count != 2 && !writes)
         return 2;
-    if (writes)
-        write_page(arguments[1]);
+    if (writes) {
+        write_table(arguments[1], "## Functions", write_functions);
+        write_table(arguments[1], "## Stages of SHAPE", write_stages);
+    }
     check_page(arguments[1]);
     check_bytes();
     check_entries();

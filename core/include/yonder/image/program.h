@@ -28,7 +28,7 @@ extern "C" {
 #endif
 
 #define YT_PROGRAM_MAGIC    0x31505459u /* "YTP1" */
-#define YT_PROGRAM_VERSION  8u
+#define YT_PROGRAM_VERSION  9u
 #define YT_PROGRAM_BYTES    65536u /* the longest program */
 #define YT_PROGRAM_INPUTS   32     /* inputs of a program */
 #define YT_PROGRAM_CONTROLS 1024   /* controls and targets of a program */
