@@ -30,8 +30,8 @@ yt_value make_sector(const yt_written_call *call);
 yt_value make_angle(const yt_written_call *call);
 yt_value make_whole_chord(const yt_written_call *call);
 
-/* Stages of SHAPE (shapes.c). */
-#define YT_STAGED(NAME, make, ...) yt_value make(const yt_written_call *call);
+/* Calls for which something is worked out (shapes.c, filters.c). */
+#define YT_MAKING(NAME, OF, make, ...) yt_value make(const yt_written_call *call);
 #include "yonder/image/functions.def"
 
 /* A quantity that is left out, or that a term gives; it is kept within the argument's range. A depth

@@ -83,7 +83,7 @@
                          .number = FUNCTION_MADE,                                                  \
                          .nodes = (count),                                                         \
                          .arguments = {takes}},
-#define YT_STAGED(NAME, maker, called, use, what, says, as_in, takes)                              \
+#define YT_MAKING(NAME, OF, maker, called, use, what, says, as_in, takes)                              \
     [FUNCTION_##NAME] = {.name = called,                                                           \
                          .usage = use,                                                             \
                          .gives = what,                                                            \
@@ -91,7 +91,7 @@
                          .example = as_in,                                                         \
                          .ability = YT_CAN_SHAPING,                                                \
                          .make = maker,                                                            \
-                         .number = YT_DO_SHAPE,                                                    \
+                         .number = YT_DO_##OF,                                                     \
                          .arguments = {takes}},
 
 const yt_listed_function functions[FUNCTION_COUNT] = {

@@ -44,7 +44,7 @@ typedef struct yt_listed_argument {
 typedef enum yt_listed_number {
 #define YT_FUNCTION(group, index, NAME, ...) FUNCTION_##NAME,
 #define YT_COMPOSED(NAME, ...)               FUNCTION_##NAME,
-#define YT_STAGED(NAME, ...)                 FUNCTION_##NAME,
+#define YT_MAKING(NAME, ...)                 FUNCTION_##NAME,
 #include "yonder/image/functions.def"
     FUNCTION_COUNT
 } yt_listed_number;

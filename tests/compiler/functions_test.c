@@ -82,8 +82,8 @@ static const char *taken(yt_wanted wanted) {
 static void write_call(const yt_listed_function *function, const char *more, char *line,
                        size_t size) {
     const yt_function *made = yt_function_of(YT_ANY_GROUP, function->number);
-    const char *cell = made->gives == 's'             ? "pad.south"
-                       : made->gives == 'p'           ? "view.wheel"
+    const char *cell = made->gives == 's'   ? "pad.south"
+                       : made->gives == 'p' ? "view.wheel"
                        : made->results == 2 && function->arguments[0].wanted != WANTED_NUMBER
                            ? "pad.left_stick"
                        : function->make == make_angle ? "pad.south"
@@ -110,7 +110,8 @@ static void check_defaults(void) {
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         const yt_listed_function *function = &functions[i];
         char line[400], other[400], text[80], amount[40];
-        if (function->number == FUNCTION_MADE || function->make == make_next_press)
+        if (function->number == FUNCTION_MADE || function->make == make_next_press ||
+            function->make == make_let_go) /* whose two numbers belong together */
             continue;
         write_call(function, "", line, sizeof line);
         about("%s", line);
@@ -138,6 +139,24 @@ static void check_defaults(void) {
                 expects_wrong = false;
             }
         }
+    }
+}
+
+/* The two numbers of a spring belong together, and are written. */
+static void check_springs(void) {
+    static const char *const good[] = {"", ", frequency=8 Hz, damping=2%",
+                                       ", frequency=100 Hz, damping=80%"};
+    static const char *const wrong[] = {
+        ", frequency=20 Hz", ", damping=10%", ", frequency=7 Hz, damping=10%",
+        ", frequency=20 Hz, damping=81%", ", frequency=20 Hz, damping=slate.x"};
+    char line[200];
+    for (size_t i = 0; i < 3 + 5; i++) {
+        snprintf(line, sizeof line, "pad.left_stick: let_go(desk.lever%s)",
+                 i < 3 ? good[i] : wrong[i - 3]);
+        about("%s", line);
+        expects_wrong = i >= 3;
+        CHECK_EQUAL(compile(line) != 0, i < 3);
+        expects_wrong = false;
     }
 }
 
@@ -192,6 +211,7 @@ int main(int count, char **arguments) {
         return 2;
     check_examples();
     check_defaults();
+    check_springs();
     check_depths();
     check_page(arguments[1], arguments[2]);
     return report_checks();
