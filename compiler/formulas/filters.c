@@ -71,3 +71,130 @@ yt_value make_let_go(const yt_written_call *call) {
         build, (int32_t)lround(PI * damping / sqrt(1 - damping * damping) / log(2) * YT_ONE));
     return filtered(call, stick, nodes, 6);
 }
+
+/* `whole` by a quantity; worked out here where that is known. */
+static unsigned by_quantity(const yt_written_call *call, double whole, yt_value quantity) {
+    yt_build *build = call->lowering->scope->build;
+    if (quantity.type == VALUE_CONSTANT)
+        return build_constant(build, (yt_q16)lround(whole * YT_ONE / (double)quantity.amount));
+    return lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
+                     build_constant(build, (yt_q16)whole), quantity.node, 0);
+}
+
+#define SECOND_US 1000000
+
+/* 1 by a time, a second: of a quantity in microseconds. */
+static unsigned rate_of(const yt_written_call *call, yt_value time) {
+    return by_quantity(call, SECOND_US, time);
+}
+
+/* The arguments of a filter of a stick with some quantities, each within its range. */
+typedef struct filter {
+    yt_value stick;
+    yt_value quantities[2];
+    unsigned nodes[8];
+    unsigned count;
+} filter;
+
+static bool begin(filter *filter, const yt_written_call *call, bool has_life) {
+    filter->count = 0;
+    if (!take_stick(call, &filter->stick))
+        return false;
+    for (unsigned k = 1; k < function_argument_count(call->function); k++) {
+        filter->quantities[k - 1] = take_quantity(call, k, filter->stick.travel);
+        if (filter->quantities[k - 1].type == VALUE_NOTHING)
+            return false;
+    }
+    if (has_life)
+        filter->nodes[filter->count++] = layer_alive(call->lowering->scope, call->lowering->layer);
+    filter->nodes[filter->count++] = filter->stick.node;
+    filter->nodes[filter->count++] = filter->stick.second;
+    return true;
+}
+
+static yt_value finish(filter *filter, const yt_written_call *call) {
+    return filtered(call, filter->stick, filter->nodes, filter->count);
+}
+
+static yt_value make_settling(const yt_written_call *call, double enough, double follows_us,
+                              bool by_time) {
+    filter filter;
+    yt_build *build = call->lowering->scope->build;
+    if (!begin(&filter, call, true))
+        return nothing;
+    yt_value noise = filter.quantities[0];
+    unsigned node = value_node(call->lowering, noise);
+    filter.nodes[filter.count++] = node;
+    filter.nodes[filter.count++] =
+        noise.type == VALUE_CONSTANT
+            ? build_constant(build, (yt_q16)lround((double)noise.amount * enough))
+            : lower_add(call->lowering, YT_OP_MULTIPLY, YT_TYPE_NUMBER, 2, node,
+                        build_constant(build, (yt_q16)lround(enough * YT_ONE)), 0);
+    filter.nodes[filter.count++] = rate_of(call, filter.quantities[1]);
+    filter.nodes[filter.count++] =
+        build_here(build, follows_us > 0 ? (int32_t)lround(1e6 / follows_us * YT_ONE) : 0);
+    filter.nodes[filter.count++] = build_here(build, by_time);
+    return finish(&filter, call);
+}
+
+/* A move goes beyond one standard deviation by eight of them, reading by reading. */
+yt_value make_quiet(const yt_written_call *call) {
+    return make_settling(call, 8, 0, false);
+}
+
+/* A move goes beyond the shake by as much again, for 8 ms. */
+yt_value make_steady_hand(const yt_written_call *call) {
+    return make_settling(call, 1, 60000, true);
+}
+
+yt_value make_lowpass(const yt_written_call *call) {
+    filter filter;
+    if (!begin(&filter, call, true))
+        return nothing;
+    filter.nodes[filter.count++] = rate_of(call, filter.quantities[0]);
+    filter.nodes[filter.count++] = build_constant(call->lowering->scope->build, 0);
+    return finish(&filter, call);
+}
+
+yt_value make_adaptive_lowpass(const yt_written_call *call) {
+    filter filter;
+    if (!begin(&filter, call, true))
+        return nothing;
+    filter.nodes[filter.count++] = rate_of(call, filter.quantities[0]);
+    filter.nodes[filter.count++] = by_quantity(call, YT_ONE, filter.quantities[1]);
+    return finish(&filter, call);
+}
+
+yt_value make_slew(const yt_written_call *call) {
+    filter filter;
+    if (!begin(&filter, call, true))
+        return nothing;
+    filter.nodes[filter.count++] = rate_of(call, filter.quantities[0]);
+    return finish(&filter, call);
+}
+
+yt_value make_backlash(const yt_written_call *call) {
+    filter filter;
+    yt_build *build = call->lowering->scope->build;
+    if (!begin(&filter, call, false))
+        return nothing;
+    yt_value by = filter.quantities[0];
+    unsigned node = value_node(call->lowering, by), one = build_constant(build, YT_ONE);
+    filter.nodes[filter.count++] = node;
+    if (by.type == VALUE_CONSTANT) /* up, so that an end is one */
+        filter.nodes[filter.count++] = build_constant(
+            build, (yt_q16)ceil((double)YT_ONE * YT_ONE / (double)(YT_ONE - by.amount)));
+    else
+        filter.nodes[filter.count++] = lower_add(
+            call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2, one,
+            lower_add(call->lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, one, node, 0), 0);
+    return finish(&filter, call);
+}
+
+yt_value make_hysteresis(const yt_written_call *call) {
+    filter filter;
+    if (!begin(&filter, call, false))
+        return nothing;
+    filter.nodes[filter.count++] = value_node(call->lowering, filter.quantities[0]);
+    return finish(&filter, call);
+}

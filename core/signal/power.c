@@ -1,4 +1,4 @@
-/* Logarithms and powers of 2: the upper four bits of a mantissa choose a part, whose value is
+/* Logarithms and roots_of_two of 2: the upper four bits of a mantissa choose a part, whose value is
  * known; what is left is small, and a polynomial of four terms does for it. */
 #include "signal/power.h"
 
@@ -15,7 +15,7 @@ static const int32_t logarithms[PARTS] = {
     9814042, 10802114, 11751428, 12664911, 13545168, 14394532, 15215099, 16008758};
 
 /* 2^(k / 16) in 1/2^30. */
-static const uint32_t powers[PARTS] = {
+static const uint32_t roots_of_two[PARTS] = {
     1073741824, 1121280436, 1170923762, 1222764986, 1276901417, 1333434672, 1392470869, 1454120821,
     1518500250, 1585730000, 1655936265, 1729250827, 1805811301, 1885761398, 1969251188, 2056437387};
 
@@ -43,7 +43,7 @@ uint32_t yt_exp2(int32_t exponent) {
     uint32_t sum = 257890027 + yt_upper_product(left, 60903518);
     sum = 744261759 + yt_upper_product(left, sum);
     sum = (1u << 30) + yt_upper_product(left, sum);
-    uint32_t power = yt_upper_product(powers[fraction >> 20] << 1, sum << 1); /* 1 is 2^30 */
+    uint32_t power = yt_upper_product(roots_of_two[fraction >> 20] << 1, sum << 1); /* 1 is 2^30 */
     int32_t shift = 6 - whole;
     return shift <= 0 ? power : (power + (UINT32_C(1) << (shift - 1))) >> shift;
 }
