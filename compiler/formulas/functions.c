@@ -52,8 +52,10 @@
     PLAIN("f", WANTED_SWITCH, true, others)
 #define YT_TAKES_POWER(label, otherwise, least, most, meaning)                                     \
     QUANTITY(label, WANTED_POWER, otherwise, least, most, YT_ONE, meaning)
+#define YT_TAKES_TURNING(label, otherwise, least, most, meaning)                                   \
+    QUANTITY(label, WANTED_TURNING, otherwise, least, most, YT_ONE, meaning)
 #define YT_TAKES_POINTS(label, meaning) PLAIN(label, WANTED_POINTS, false, meaning)
-#define YT_TAKES_LAYER_PRESSES PLAIN("", WANTED_LAYER_PRESSES, true, "")
+#define YT_TAKES_LAYER_PRESSES          PLAIN("", WANTED_LAYER_PRESSES, true, "")
 
 #define YT_GIVES_SWITCH "a switch"
 #define YT_GIVES_NUMBER "a number"
@@ -83,7 +85,7 @@
                          .number = FUNCTION_MADE,                                                  \
                          .nodes = (count),                                                         \
                          .arguments = {takes}},
-#define YT_MAKING(NAME, OF, maker, called, use, what, says, as_in, takes)                              \
+#define YT_MAKING(NAME, OF, maker, called, use, what, says, as_in, takes)                          \
     [FUNCTION_##NAME] = {.name = called,                                                           \
                          .usage = use,                                                             \
                          .gives = what,                                                            \
@@ -132,6 +134,7 @@ yt_unit wanted_unit(yt_wanted wanted) {
            : wanted == WANTED_ANGLE     ? YT_UNIT_ANGLE
            : wanted == WANTED_FREQUENCY ? YT_UNIT_FREQUENCY
            : wanted == WANTED_SPEED     ? YT_UNIT_SPEED
+           : wanted == WANTED_TURNING   ? YT_UNIT_TURN
                                         : YT_UNIT_NONE;
 }
 
@@ -153,6 +156,7 @@ const char *wanted_meaning(yt_wanted wanted) {
                                            "a whole number",
                                            "a share such as 40%",
                                            "a number such as 1.5",
+                                           "a rate such as 240 deg/s",
                                            "points such as 25% -> 10%",
                                            "a switch",
                                            "what its layer's cells name"};

@@ -26,6 +26,7 @@ typedef enum yt_wanted {
     WANTED_COUNT, /* a whole number */
     WANTED_SHARE, /* of a whole way */
     WANTED_POWER,
+    WANTED_TURNING, /* degrees a second */
     WANTED_POINTS,
     WANTED_SWITCH_OR_NONE,
     WANTED_LAYER_PRESSES /* not written in a call */

@@ -92,7 +92,7 @@ enum {
  * curve one is worked out. */
 static void count_stages(const yt_instruction *call, yt_cost_terms *terms) {
     for (unsigned at = 3; at <= call->count;) {
-        unsigned stage = call[at].operand << 8 | call[at].count;
+        unsigned stage = (unsigned)call[at].operand << 8 | call[at].count;
         if (stage >= sizeof stage_takes || at + stage_takes[stage] > call->count)
             return;
         unsigned parts = stage == STAGE_CURVE ? call[at + 1].count : 0;

@@ -14,6 +14,7 @@
 #define YT_TAKES_SHARE(label, otherwise, least, most, meaning)     "n"
 #define YT_TAKES_SWITCH_OR_NONE(label, meaning)                    "s"
 #define YT_TAKES_MORE_SWITCHES(first, second, others)              "|s"
+#define YT_TAKES_TURNING(label, otherwise, least, most, meaning)   "n"
 #define YT_TAKES_POWER(label, otherwise, least, most, meaning)     "n"
 #define YT_TAKES_LAYER_PRESSES                                     "e"
 

@@ -1,0 +1,183 @@
+/* A mouse that turns a host's camera by a stick: hands that move 5 to 120 degrees, hosts with dead
+ * zones and curves of their own, whose frames come when they come. How far off the camera is in the
+ * end, and how far behind on the way. With the argument `table` it prints both for docs/feel.md. */
+#include <math.h>
+
+#include "tests/engine/rig.h"
+#include "tests/feel/springs.h"
+
+static const uint8_t mouse[] = {0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x09, 0x30,
+                                0x09, 0x31, 0x16, 0x00, 0x80, 0x26, 0xff, 0x7f,
+                                0x75, 0x10, 0x95, 0x02, 0x81, 0x06, 0xc0};
+static rig r;
+static unsigned device;
+static double told[2];
+
+/* How a host turns its camera. */
+typedef struct host {
+    double rate, dead, power, frames, vertical;
+    unsigned bits; /* of its stick */
+} host;
+
+typedef struct result {
+    double off[4000]; /* degrees, in the end */
+    unsigned moves;
+    double behind; /* seconds, on average over a move, the wait for a frame taken off */
+} result;
+
+static void take(uint64_t now_us) {
+    const char *text;
+    while (*(text = rig_take(&r, 0, now_us))) {
+        unsigned bytes[9];
+        if (sscanf(text, "%x %x %x %x %x %x %x %x %x", &bytes[0], &bytes[1], &bytes[2], &bytes[3],
+                   &bytes[4], &bytes[5], &bytes[6], &bytes[7], &bytes[8]) == 9)
+            for (unsigned i = 0; i < 2; i++)
+                told[i] = (int16_t)(bytes[5 + 2 * i] | bytes[6 + 2 * i] << 8) / 32767.0;
+    }
+}
+
+static void move_by(double at, int x, int y) {
+    uint64_t now_us = (uint64_t)(at * 1e6 + 0.5);
+    RIG_REPORT(&r, device, now_us, (uint8_t)x, (uint8_t)(x >> 8), (uint8_t)y, (uint8_t)(y >> 8));
+    take(now_us);
+}
+
+static void wait(double at) {
+    uint64_t now_us = (uint64_t)(at * 1e6 + 0.5);
+    yt_engine_update(&r.engine, now_us);
+    take(now_us);
+}
+
+/* What the camera does in a frame, with a stick of so many bits. */
+static void turn(const host *host, double angles[2]) {
+    double steps = host->bits >= 16 ? 32767 : (1u << (host->bits - 1)) - 1, at[2];
+    for (unsigned i = 0; i < 2; i++)
+        at[i] = round(told[i] * steps) / steps;
+    double out = hypot(at[0], at[1]);
+    if (out <= host->dead)
+        return;
+    double by = pow(fmin(1, (out - host->dead) / (1 - host->dead)), host->power) * host->rate /
+                host->frames;
+    angles[0] += by * at[0] / out;
+    angles[1] += by * at[1] / out * host->vertical;
+}
+
+/* A hand turns a mouse of `counts` a turn by an angle in a direction; the camera's frames fall
+ * anywhere. */
+static void play(const host *host, double counts, double mouse_rate, double degrees,
+                 double direction, double takes, double at, dice *dice, result *result) {
+    double way[2] = {degrees * cos(direction), degrees * sin(direction)}, angles[2] = {0, 0};
+    double next_report = at + roll_between(dice, 0, 1 / mouse_rate), behind = 0;
+    double next_frame = at + roll_between(dice, 0, 1 / host->frames);
+    int sent[2] = {0, 0};
+    double end = at + takes + 0.5 + 2 * degrees / (host->rate * fmin(1, host->vertical));
+    while (next_frame < end) {
+        if (next_report < next_frame) {
+            double share = hand_moves((next_report - at) / takes);
+            int to[2], by[2];
+            for (unsigned i = 0; i < 2; i++) {
+                to[i] = (int)floor(way[i] * share / 360 * counts + 0.5);
+                by[i] = to[i] - sent[i];
+                sent[i] = to[i];
+            }
+            if (by[0] || by[1])
+                move_by(next_report, by[0], by[1]);
+            next_report += 1 / mouse_rate;
+            continue;
+        }
+        wait(next_frame);
+        turn(host, angles);
+        double share = hand_moves((next_frame - at) / takes);
+        double ahead = (way[0] * share - angles[0]) * cos(direction) +
+                       (way[1] * share - angles[1]) * sin(direction);
+        behind += ahead / host->frames;
+        next_frame += 1 / host->frames;
+    }
+    result->off[result->moves++] = hypot(way[0] - angles[0], way[1] - angles[1]);
+    result->behind += behind / degrees;
+}
+
+static void begin(const host *host, double counts) {
+    char profile[500];
+    snprintf(
+        profile, sizeof profile,
+        "inputs: {ball: mouse}\noutputs: {told: joystick}\nnamed:\n  s: camera_stick(ball.motion, "
+        "turn=%.0f, rate=%.0f deg/s, dead=%.0f%%, power=%.2f, frames=%.0f Hz, vertical=%.0f%%, "
+        "steps=%u)\nsheet:\n  told.x: s.x\n  told.y: s.y\n",
+        counts, host->rate, host->dead * 100, host->power, host->frames, host->vertical * 100,
+        host->bits >= 16 ? 0 : (1u << (host->bits - 1)) - 1);
+    rig_begin(&r, profile);
+    device = RIG_ATTACH(&r, mouse);
+    told[0] = told[1] = 0;
+}
+
+static void play_some(result *result, double mouse_rate, double frames, unsigned bits,
+                      unsigned moves, dice *dice) {
+    for (unsigned i = 0; i < moves; i++) {
+        host host = {floor(roll_between(dice, 120, 500)),    floor(roll_between(dice, 0, 25)) / 100,
+                     floor(roll_between(dice, 10, 25)) / 10, frames,
+                     floor(roll_between(dice, 5, 11)) / 10,  bits};
+        double degrees = roll_between(dice, 5, 120),
+               counts = floor(roll_between(dice, 2000, 12000));
+        double fastest = host.rate * host.vertical / 2.2; /* a hand that the host can follow */
+        begin(&host, counts);
+        play(&host, counts, mouse_rate, degrees, roll_between(dice, 0, 6.2832),
+             fmax(roll_between(dice, 0.15, 0.8), degrees / fastest), 1, dice, result);
+        rig_end(&r);
+    }
+}
+
+static int compare(const void *a, const void *b) {
+    double one = *(const double *)a, other = *(const double *)b;
+    return one < other ? -1 : one > other;
+}
+
+static double mean_off(const result *result) {
+    double sum = 0;
+    for (unsigned i = 0; i < result->moves; i++)
+        sum += result->off[i];
+    return sum / result->moves;
+}
+
+static double off_at(result *result, double share) {
+    qsort(result->off, result->moves, sizeof result->off[0], compare);
+    return result->off[(unsigned)(share * (result->moves - 1))];
+}
+
+static const double mouse_rates[] = {125, 500, 1000}, frame_rates[] = {60, 144, 250};
+static const unsigned stick_bits[] = {8, 16};
+
+/* How much later than it must be: a camera shows a frame when it has looked. */
+static double behind(const result *result, double frames) {
+    (void)frames;
+    return result->behind / result->moves;
+}
+
+int main(int count, char **arguments) {
+    static result result;
+    dice dice = {count > 2 ? strtoull(arguments[2], NULL, 0) : 771};
+    bool prints = count > 1 && strcmp(arguments[1], "table") == 0;
+    if (prints)
+        printf("| mouse | frames | stick | off, mean | off, 95 %% | behind "
+               "|\n|---|---|---|---|---|---|\n");
+    for (unsigned m = 0; m < 3; m++)
+        for (unsigned f = 0; f < 3; f++)
+            for (unsigned b = 0; b < 2; b++) {
+                memset(&result, 0, sizeof result);
+                play_some(&result, mouse_rates[m], frame_rates[f], stick_bits[b], prints ? 200 : 24,
+                          &dice);
+                double mean = mean_off(&result), most = off_at(&result, 0.95);
+                if (prints)
+                    printf("| %.0f Hz | %.0f Hz | %u bits | %.2f deg | %.2f deg | %.1f ms |\n",
+                           mouse_rates[m], frame_rates[f], stick_bits[b], mean, most,
+                           1e3 * behind(&result, frame_rates[f]));
+                about("a mouse of %.0f Hz, %.0f frames, %u bits: %.3f degrees off, %.3f at 95 %%, "
+                      "%.1f ms behind",
+                      mouse_rates[m], frame_rates[f], stick_bits[b], mean, most,
+                      1e3 * behind(&result, frame_rates[f]));
+                CHECK(mean < 0.15);
+                CHECK(most < 0.6);
+                CHECK(behind(&result, frame_rates[f]) < 0.012);
+            }
+    return prints ? 0 : report_checks();
+}
