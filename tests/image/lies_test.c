@@ -112,6 +112,7 @@ static void check_lies(const uint8_t *image, size_t size) {
                  "a temporary that nothing was stored in");
     changed_word(image, size, at, YT_CODE_COUNT, YT_PROGRAM_STEP, "an unknown instruction");
     changed_word(image, size, at, YT_CODE_MORE, YT_PROGRAM_STEP, "an operand of nothing");
+    changed_word(image, size, at, YT_CODE_HERE, YT_PROGRAM_STEP, "a number that no function takes");
     changed_word(image, size, at, YT_CODE_LOAD | 1 << 8, YT_PROGRAM_STEP, "an operand too many");
     changed_word(image, size, at, YT_CODE_LOAD | 255 << 8, YT_PROGRAM_STEP,
                  "more operands than there is code");
