@@ -5,8 +5,8 @@
 
 bool graph_follows(const yt_build_node *node) {
     return node->operation < YT_OP_FUNCTIONS && !operation_is_leaf(node->operation) &&
-           node->operation != YT_OP_OWNER &&
-           node->operation != YT_OP_DRIVE && node->operation != YT_OP_PRESS;
+           node->operation != YT_OP_OWNER && node->operation != YT_OP_DRIVE &&
+           node->operation != YT_OP_PRESS;
 }
 
 yt_q16 graph_value(const yt_build_node *nodes, const yt_q16 *values, unsigned node) {

@@ -99,11 +99,11 @@ static void number_code(const yt_build *build, yt_tables *tables) {
     unsigned first = made->constant_count + build->parameter_count + build->control_count;
     for (unsigned i = 0; i < made->code_count; i++) {
         const yt_made_instruction *at = &made->code[i];
-        tables->code[i] = at->operand.kind == OPERAND_HERE
-                              ? (yt_instruction){at->code, (uint8_t)at->operand.index,
-                                                 (uint16_t)(at->operand.index >> 8)}
-                              : (yt_instruction){at->code, at->count,
-                                                 number_of(build, tables, at->operand)};
+        tables->code[i] =
+            at->operand.kind == OPERAND_HERE
+                ? (yt_instruction){at->code, (uint8_t)at->operand.index,
+                                   (uint16_t)(at->operand.index >> 8)}
+                : (yt_instruction){at->code, at->count, number_of(build, tables, at->operand)};
     }
     for (unsigned i = 0; i < made->step_count; i++)
         if (made->steps[i].value != YT_NO_VALUE)

@@ -17,8 +17,7 @@ static yt_value take_switch(const yt_written_call *call, unsigned index) {
                        value_meaning(operand));
 }
 
-bool take_number(const yt_written_call *call, unsigned index, unsigned *node,
-                        int64_t *travel) {
+bool take_number(const yt_written_call *call, unsigned index, unsigned *node, int64_t *travel) {
     const yt_term *term = call->arguments[index];
     const char *label = call->function->arguments[index].label;
     yt_value number = lower_term(call->lowering, term);

@@ -34,8 +34,8 @@ yt_value make_whole_chord(const yt_written_call *call);
 #define YT_MAKING(NAME, OF, make, ...) yt_value make(const yt_written_call *call);
 #include "yonder/image/functions.def"
 
-/* A quantity that is left out, or that a term gives; it is kept within the argument's range. A depth
- * is a share of `travel`, where that is known. */
+/* A quantity that is left out, or that a term gives; it is kept within the argument's range. A
+ * depth is a share of `travel`, where that is known. */
 yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t travel);
 
 /* A number's node. False: it is none, which is said. */

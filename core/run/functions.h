@@ -51,7 +51,7 @@ static YT_ALWAYS_INLINE int32_t yt_here(const yt_instruction *at) {
 }
 
 /* An argument that may be either. */
-static inline yt_q16 yt_number(const yt_call *call, const yt_instruction *at) {
+static YT_ALWAYS_INLINE yt_q16 yt_number(const yt_call *call, const yt_instruction *at) {
     return at->code == YT_CODE_HERE ? yt_here(at) : call->evaluator->values[at->operand];
 }
 

@@ -5,7 +5,7 @@
 #include "signal/fixed.h"
 #include "signal/product.h"
 
-#define MOST (8u * YT_Q24_ONE - 1)
+#define MOST YT_SHAPE_MOST
 #define ONE  ((uint32_t)YT_Q24_ONE)
 #define UNIT (1u << 30) /* of directions */
 
@@ -39,7 +39,11 @@ void yt_shape_end(yt_shape *shape, yt_q16 *x, yt_q16 *y) {
 }
 
 /* A product of a number and one of 2^30, below 4. */
-static uint32_t share_of(uint32_t size, uint32_t share) {
+#if defined(__GNUC__)
+__attribute__((always_inline))
+#endif
+static inline uint32_t
+share_of(uint32_t size, uint32_t share) {
     return (yt_upper_product(size << 4, share) + 2) >> 2;
 }
 
@@ -101,12 +105,6 @@ void yt_shape_set_sides(yt_shape *shape, uint32_t x, uint32_t y) {
     shape->y = limited(y);
     shape->has_sides = true;
     shape->has_reach = false;
-}
-
-void yt_shape_set_out(yt_shape *shape, uint32_t out) {
-    shape->out = limited(out);
-    shape->has_reach = true;
-    shape->has_sides = false;
 }
 
 /* Of two below 2. */

@@ -31,8 +31,14 @@ void yt_shape_need_sides(yt_shape *shape);
 void yt_shape_need_reach(yt_shape *shape);
 
 /* A stage has set x and y, or the distance; the other form holds no longer. */
+#define YT_SHAPE_MOST (8u * YT_Q24_ONE - 1)
+
 void yt_shape_set_sides(yt_shape *shape, uint32_t x, uint32_t y);
-void yt_shape_set_out(yt_shape *shape, uint32_t out);
+static inline void yt_shape_set_out(yt_shape *shape, uint32_t out) {
+    shape->out = out < YT_SHAPE_MOST ? out : YT_SHAPE_MOST;
+    shape->has_reach = true;
+    shape->has_sides = false;
+}
 
 /* Of a size, the distance or one side. Beyond 1 a size stays as it is, so that the corners of a
  * square gate are left alone. */
