@@ -146,7 +146,7 @@ static bool is_empty(const uint32_t *state) {
     return true;
 }
 
-static void next_slot(const yt_call *call) {
+static void next_slot(const yt_call *call, uint32_t begins_us) {
     uint32_t *state = call->state, slot = (state[AIM_SLOT] + 1) % SLOTS;
     int32_t much = here(call, TAKES_STEPS) != 0 ? ONE / 512 : NOTHING;
     state[AIM_SLOT] = slot;
@@ -158,7 +158,7 @@ static void next_slot(const yt_call *call) {
         return;
     }
     aim(call);
-    yt_wait_until(call, yt_call_due(call), here(call, TAKES_SLOT));
+    yt_wait_until(call, begins_us, here(call, TAKES_SLOT));
 }
 
 static yt_q16 yt_do_camera(const yt_call *call) {
@@ -170,10 +170,10 @@ static yt_q16 yt_do_camera(const yt_call *call) {
         add_waiting(call, AIM_WAITS_X, x, here(call, TAKES_COUNT_X));
         add_waiting(call, AIM_WAITS_Y, y, here(call, TAKES_COUNT_Y));
         if (!(*state & YT_STATE_WAITS))
-            yt_wait_at_once(call);
+            next_slot(call, (uint32_t)yt_call_now(call));
     }
     if (yt_has_ended(call))
-        next_slot(call);
+        next_slot(call, yt_call_due(call));
     yt_give(call, 1, (yt_q16)state[AIM_OUT_Y]);
     return (yt_q16)state[AIM_OUT_X];
 }
