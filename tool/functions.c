@@ -44,7 +44,7 @@ static void print_cost(const yt_listed_function *function) {
         printf("Costs nothing by itself");
         return;
     }
-    printf("Costs up to ");
+    printf("In the bound that `yonder check` prints it counts for ");
     for (unsigned i = 0; i < cost_core_count; i++)
         printf("%s%u%s on a %s", i ? ", " : "", cost_of_function(&cost_cores[i], function),
                i ? "" : " instructions", cost_cores[i].name);
@@ -94,7 +94,10 @@ static void print_page(void) {
         "and compiles every example. What formulas are, [the language](language.md) says.\n\n"
         "A function is looked at when something that it takes has changed, and when its time is "
         "over; else it\n"
-        "costs nothing. What it costs is measured on emulated cores (`bench/costs`). The "
+        "costs nothing. What it counts for in the bound of an update is measured on emulated "
+        "cores, with all that\n"
+        "an update does around it (`bench/costs`); what a call takes by itself stands in "
+        "[budgets](budgets.md). The\n"
         "figures of "
         "`if`, `min`,\n"
         "`max`, `abs` and `clamp` are for one number; a stick and motion are two. Those of "
