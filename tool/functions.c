@@ -73,7 +73,7 @@ static void print_function(const yt_listed_function *function) {
     for (unsigned i = 0; i < function_argument_count(function); i++) {
         const yt_listed_argument *argument =
             &function->arguments[function_argument_at(function, i)];
-        printf("    %-8s %s: %s", argument->label, argument->meaning,
+        printf("    %-9s %s: %s", argument->label, argument->meaning,
                wanted_meaning(argument->wanted));
         print_range(argument);
         printf("\n");
@@ -82,6 +82,8 @@ static void print_function(const yt_listed_function *function) {
     if (function_ability(function))
         printf("Ability: %s. ", ability_of(function));
     print_group(function, "");
+    if (function_ability(function) || function_group(function))
+        printf("\n    ");
     print_cost(function);
     printf("\n    As in: %s\n\n", function->example);
 }
