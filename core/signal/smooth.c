@@ -33,7 +33,8 @@ int32_t yt_follow(int32_t from, int32_t to, uint32_t left) {
 
 bool yt_settle_tests(yt_settle *axis, const yt_settling *by, yt_q16 value, uint32_t us) {
     yt_q16 away = yt_q16_clamp(value, -8 * YT_ONE, 8 * YT_ONE) - axis->mean / 256;
-    yt_q16 over = away - by->noise, under = -away - by->noise;
+    yt_q16 noise = yt_q16_clamp(by->noise, 0, 8 * YT_ONE), over = away - noise,
+           under = -away - noise;
     if (value == axis->last && !by->by_time)
         return false; /* a look at the same reading */
     if (by->by_time) {

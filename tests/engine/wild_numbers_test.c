@@ -1,6 +1,6 @@
-/* Programs whose numbers in the code are any: a checker lets them pass, as they are numbers, and
- * whatever they say is worked out without harm, in a bounded time. What the sanitizers say is the
- * test. */
+/* Programs whose numbers, in the code and among the constants, are any: a checker lets them pass,
+ * as they are numbers, and whatever they say is worked out without harm, in a bounded time. What
+ * the sanitizers say is the test. */
 #include "compiler/formulas/functions.h"
 #include "image/code.h"
 #include "tests/engine/rig.h"
@@ -28,6 +28,14 @@ static void change_numbers(uint8_t *image, size_t size, unsigned share, dice *di
         image[at + 1] = (uint8_t)number;
         image[at + 2] = (uint8_t)(number >> 8);
         image[at + 3] = (uint8_t)(number >> 16);
+    }
+    at = changed_offset(&program, program.constants);
+    for (unsigned i = 0; i < program.header->constant_count; i++, at += sizeof(yt_q16)) {
+        yt_q16 number = (yt_q16)(roll(dice) >> roll_below(dice, 32));
+        if (roll_below(dice, 4) == 0)
+            number = roll_below(dice, 2) ? INT32_MIN : INT32_MAX;
+        if (program.types[i] == YT_TYPE_NUMBER && roll_below(dice, 100) < share)
+            memcpy(image + at, &number, sizeof number);
     }
     changed_sum(image, size);
 }
