@@ -81,10 +81,10 @@ static int32_t half_sine(uint32_t share) {
     return times(parabola, 50790 + times(parabola, 14746));
 }
 
-/* A quotient below 1, in 1/256: eight steps of long division. */
-static uint32_t quotient(uint32_t a, uint32_t b) {
+/* A quotient below 1, with so many bits behind the point: steps of long division. */
+static uint32_t quotient(uint32_t a, uint32_t b, unsigned bits) {
     uint32_t result = 0;
-    for (unsigned i = 0; i < 8; i++) {
+    for (; bits > 0; bits--) {
         a <<= 1;
         result <<= 1;
         if (a >= b) {
@@ -97,16 +97,7 @@ static uint32_t quotient(uint32_t a, uint32_t b) {
 
 /* 2^32 by half a swing. */
 static uint32_t per(uint32_t half_us) {
-    uint32_t rest = 1, result = 0;
-    for (unsigned i = 0; i < 32; i++) {
-        rest <<= 1;
-        result <<= 1;
-        if (rest >= half_us) {
-            rest -= half_us;
-            result |= 1;
-        }
-    }
-    return result;
+    return quotient(1, half_us, 32);
 }
 
 static void remember(yt_swing *axis, uint32_t apart_us, int32_t value, uint32_t now_us) {
@@ -336,7 +327,7 @@ yt_q16 yt_swing_step(yt_swing *axis, const yt_spring *spring, yt_q16 value, bool
         bool crosses = axis->last > 0 ? value < 0 : axis->last < 0 && value > 0;
         if (crosses) {
             uint32_t size = (uint32_t)size_of(value);
-            cross -= interval * quotient(size, size + (uint32_t)size_of(axis->last)) / 256;
+            cross -= interval * quotient(size, size + (uint32_t)size_of(axis->last), 8) / 256;
         }
         if (known == MEASURED && !crosses && !(axis->flags & HELD))
             know_interval(axis, spring);
