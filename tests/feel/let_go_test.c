@@ -4,17 +4,10 @@
  * sessions. */
 #include <math.h>
 
-#include "tests/engine/rig.h"
 #include "tests/feel/springs.h"
+#include "tests/feel/told.h"
 
 #define SEEN 0.08 /* of the whole way: more than that is seen */
-
-static const uint8_t stick[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30,
-                                0x09, 0x31, 0x16, 0x01, 0x80, 0x26, 0xff, 0x7f,
-                                0x75, 0x10, 0x95, 0x02, 0x81, 0x02, 0xc0};
-static rig r;
-static unsigned device;
-static double told[2];
 
 /* What happened in some sessions. */
 typedef struct result {
@@ -25,34 +18,13 @@ typedef struct result {
 } result;
 
 static void begin(const char *arguments) {
-    char profile[300];
-    snprintf(profile, sizeof profile,
-             "inputs: {hand: joystick}\noutputs: {told: joystick}\nnamed:\n  s: "
-             "let_go(stick(x=hand.x, y=hand.y)%s)\nsheet:\n  told.x: s.x\n  told.y: s.y\n",
-             arguments);
-    rig_begin(&r, profile);
-    device = RIG_ATTACH(&r, stick);
-    told[0] = told[1] = 0;
-}
-
-/* A reading goes in; the timers due by then run first. What the host is told last comes out. */
-static void feed_both(double at, double x, double y) {
-    uint64_t now_us = (uint64_t)(at * 1e6 + 0.5);
-    int16_t raw[2] = {(int16_t)lround(x * 32767), (int16_t)lround(y * 32767)};
-    const char *text;
-    RIG_REPORT(&r, device, now_us, (uint8_t)raw[0], (uint8_t)(raw[0] >> 8), (uint8_t)raw[1],
-               (uint8_t)(raw[1] >> 8));
-    while (*(text = rig_take(&r, 0, now_us))) {
-        unsigned bytes[9];
-        if (sscanf(text, "%x %x %x %x %x %x %x %x %x", &bytes[0], &bytes[1], &bytes[2], &bytes[3],
-                   &bytes[4], &bytes[5], &bytes[6], &bytes[7], &bytes[8]) == 9)
-            for (unsigned i = 0; i < 2; i++)
-                told[i] = (int16_t)(bytes[5 + 2 * i] | bytes[6 + 2 * i] << 8) / 32767.0;
-    }
+    char formula[200];
+    snprintf(formula, sizeof formula, "let_go(stick(x=hand.x, y=hand.y)%s)", arguments);
+    told_stick_begins(formula);
 }
 
 static double feed(double at, double value) {
-    feed_both(at, value, 0);
+    told_feed(at, value, 0);
     return told[0];
 }
 
@@ -153,7 +125,7 @@ static void play_all(result *result, double frequency, double damping, double ra
         play(&of, &move, knowing, at, dice, result);
         last = act == SPRING_REVERSE ? move.to : 0;
         if (knowing != LEARNING || i + 1 == sessions)
-            rig_end(&r);
+            told_end();
     }
 }
 
@@ -218,13 +190,13 @@ static void check_round(dice *dice) {
         spring_play(&of, &across, &same, y);
         begin(i % 2 ? ", frequency=30 Hz, damping=20%" : "");
         for (unsigned k = 0; k < count; k++) {
-            feed_both(1 + x[k].at, x[k].value, y[k].value);
+            told_feed(1 + x[k].at, x[k].value, y[k].value);
             apart += fabs(told[0] - x[k].value) > SEEN || fabs(told[1] - y[k].value) > SEEN;
         }
         about("a circle in %.2f s at %.0f Hz: %u of %u are held back", takes, of.rate, apart,
               count);
         CHECK_EQUAL(apart, 0);
-        rig_end(&r);
+        told_end();
     }
 }
 
@@ -246,13 +218,36 @@ static void check_corners(dice *dice) {
         spring_play(&of, &moves[1], &same, readings[1]);
         begin(arguments);
         for (unsigned k = 0; k < count; k++) {
-            feed_both(1 + readings[0][k].at, readings[0][k].value, readings[1][k].value);
+            told_feed(1 + readings[0][k].at, readings[0][k].value, readings[1][k].value);
             seen += told[0] * moves[0].from + told[1] * moves[1].from < -SEEN;
         }
-        rig_end(&r);
+        told_end();
     }
     about("%u readings of a swing are seen", seen);
     CHECK_EQUAL(seen, 0);
+}
+
+/* Each half of a swing is smaller than the one before: a hand that takes the stick farther out than
+ * the second one can be is let through at once. */
+static void check_shrinks(dice *dice) {
+    for (unsigned i = 0; i < 40; i++) {
+        static spring_reading readings[SPRING_MOST];
+        spring_stick of = {20, 0.35, 0, 0.002, 14, 500};
+        spring_move move = {SPRING_LET_GO, i % 2 ? 1 : -1, 0, 0};
+        unsigned count = spring_play(&of, &move, dice, readings), crossings = 0, k = 1;
+        begin(", frequency=20 Hz, damping=35%");
+        for (; k < count && crossings < 2; k++) {
+            feed(1 + readings[k].at, readings[k].value);
+            crossings += readings[k].value * readings[k - 1].value < 0;
+        }
+        double side = readings[k - 1].value < 0 ? -1 : 1, at = 1 + readings[k - 1].at;
+        about("a hand after %.0f ms", 1e3 * (readings[k - 1].at - SPRING_BEGINS));
+        CHECK_EQUAL(crossings, 2);
+        CHECK(fabs(told[0]) < 0.01);
+        feed(at + 0.002, 0.25 * side);
+        CHECK(feed(at + 0.004, 0.4 * side) * side > 0.35);
+        told_end();
+    }
 }
 
 /* It is told as it is while it is held, in the middle and at its ends, and with time standing
@@ -265,7 +260,7 @@ static void check_held(void) {
     CHECK(feed(2, -1) < -0.99);
     CHECK(feed(2.2, -1) < -0.99);
     CHECK(fabs(feed(3, 0)) < 0.01);
-    rig_end(&r);
+    told_end();
 }
 
 int main(int count, char **arguments) {
@@ -276,6 +271,7 @@ int main(int count, char **arguments) {
         return 0;
     }
     check_held();
+    check_shrinks(&dice);
     check_round(&dice);
     check_corners(&dice);
     for (knowing knowing = MEASURED; knowing <= LEARNING; knowing++) {

@@ -3,55 +3,10 @@
  * however often reports come. With the argument `table` it prints figures for docs/feel.md. */
 #include <math.h>
 
-#include "tests/engine/rig.h"
 #include "tests/feel/springs.h"
+#include "tests/feel/told.h"
 
 #define PI 3.14159265358979323846
-
-static const uint8_t stick[] = {0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30,
-                                0x09, 0x31, 0x16, 0x01, 0x80, 0x26, 0xff, 0x7f,
-                                0x75, 0x10, 0x95, 0x02, 0x81, 0x02, 0xc0};
-static rig r;
-static unsigned device;
-static double told[2];
-
-static void begin(const char *formula) {
-    char profile[400];
-    snprintf(
-        profile, sizeof profile,
-        "inputs: {hand: joystick}\noutputs: {told: joystick}\nnamed:\n  s: %s\nsheet:\n  told.x: "
-        "s.x\n  told.y: s.y\n",
-        formula);
-    rig_begin(&r, profile);
-    device = RIG_ATTACH(&r, stick);
-    told[0] = told[1] = 0;
-}
-
-static void take(uint64_t now_us) {
-    const char *text;
-    while (*(text = rig_take(&r, 0, now_us))) {
-        unsigned bytes[9];
-        if (sscanf(text, "%x %x %x %x %x %x %x %x %x", &bytes[0], &bytes[1], &bytes[2], &bytes[3],
-                   &bytes[4], &bytes[5], &bytes[6], &bytes[7], &bytes[8]) == 9)
-            for (unsigned i = 0; i < 2; i++)
-                told[i] = (int16_t)(bytes[5 + 2 * i] | bytes[6 + 2 * i] << 8) / 32767.0;
-    }
-}
-
-/* The time goes on to `at`, in seconds. */
-static void wait(double at) {
-    uint64_t now_us = (uint64_t)(at * 1e6 + 0.5);
-    yt_engine_update(&r.engine, now_us);
-    take(now_us);
-}
-
-static void feed(double at, double x, double y) {
-    uint64_t now_us = (uint64_t)(at * 1e6 + 0.5);
-    int16_t raw[2] = {(int16_t)lround(x * 32767), (int16_t)lround(y * 32767)};
-    RIG_REPORT(&r, device, now_us, (uint8_t)raw[0], (uint8_t)(raw[0] >> 8), (uint8_t)raw[1],
-               (uint8_t)(raw[1] >> 8));
-    take(now_us);
-}
 
 /* What came of rests and flicks. */
 typedef struct result {
@@ -77,7 +32,7 @@ static void rest_and_flick(double at, double rate, double noise, unsigned bits, 
     for (double t = 0; t < 3.4; t += 1 / rate) {
         double value =
             read_with(from + (to - from) * hand_moves((t - 3) / takes), noise, bits, dice);
-        feed(at + t, value, 0);
+        told_feed(at + t, value, 0);
         if (t > 1.5 && t < 2.9) {
             double both[2] = {value, told[0]};
             for (unsigned k = 0; k < 2; k++) {
@@ -101,10 +56,10 @@ static void rest_and_flick(double at, double rate, double noise, unsigned bits, 
 static result measure(const char *formula, double rate, double noise, unsigned bits,
                       unsigned flicks, dice *dice) {
     result result = {0};
-    begin(formula);
+    told_stick_begins(formula);
     for (unsigned i = 0; i < flicks; i++)
         rest_and_flick(1 + 4 * i, rate, noise, bits, dice, &result);
-    rig_end(&r);
+    told_end();
     return result;
 }
 
@@ -155,7 +110,7 @@ static void check_lowpass(dice *dice) {
         double over = 0.002 + 0.03 * turn, at = 1, wanted[2] = {0, 0}, to[2] = {0, 0}, worst = 0;
         char formula[100];
         snprintf(formula, sizeof formula, "lowpass(" HAND ", over=%.0f ms)", over * 1000);
-        begin(formula);
+        told_stick_begins(formula);
         over = round(over * 1000) / 1000;
         for (unsigned i = 0; i < 300; i++) {
             double us = 1000 * (1 + roll_below(dice, 20)), left = exp(-us * 1e-6 / over);
@@ -165,16 +120,16 @@ static void check_lowpass(dice *dice) {
             if (roll_below(dice, 3)) {
                 for (unsigned k = 0; k < 2; k++)
                     to[k] = round(roll_between(dice, -1, 1) * 32767) / 32767;
-                feed(at, to[0], to[1]);
+                told_feed(at, to[0], to[1]);
                 for (unsigned k = 0; k < 2; k++)
                     worst = fmax(worst, fabs(told[k] - wanted[k]));
             } else {
-                wait(at);
+                told_wait(at);
             }
         }
         about("%s: %.6f off", formula, worst);
         CHECK(worst < 0.0002);
-        rig_end(&r);
+        told_end();
     }
 }
 
@@ -183,17 +138,17 @@ static void check_rates(dice *dice) {
     (void)dice;
     double ends[3][40];
     for (unsigned k = 0; k < 3; k++) {
-        begin("lowpass(" HAND ", over=60 ms)");
+        told_stick_begins("lowpass(" HAND ", over=60 ms)");
         for (unsigned i = 0; i <= 400; i++) {
             double t = i / 1000.0;
             if (i % (unsigned)(1000 / rates[k]) == 0)
-                feed(1 + t, hand_moves(t / 0.3), 0);
+                told_feed(1 + t, hand_moves(t / 0.3), 0);
             if (i % 10 == 0 && i < 400) {
-                wait(1 + t);
+                told_wait(1 + t);
                 ends[k][i / 10] = told[0];
             }
         }
-        rig_end(&r);
+        told_end();
     }
     for (unsigned i = 0; i < 40; i++)
         for (unsigned k = 0; k < 2; k++) {
@@ -209,10 +164,10 @@ static void check_hands(dice *dice) {
                out = 0;
         double came = -1, from = roll_between(dice, -0.3, 0),
                to = from + roll_between(dice, 0.35, 0.7);
-        begin("steady_hand(" HAND ", shake=6%)");
+        told_stick_begins("steady_hand(" HAND ", shake=6%)");
         for (double t = 0; t < 3; t += 1 / rate) {
             double meant = from + (to - from) * hand_moves((t - 2) / 0.15);
-            feed(1 + t, meant + shake * sin(2 * PI * pitch * t), 0);
+            told_feed(1 + t, meant + shake * sin(2 * PI * pitch * t), 0);
             if (t > 1 && t < 2) {
                 in = fmax(in, fabs(shake * sin(2 * PI * pitch * t)));
                 out = fmax(out, fabs(told[0] - from));
@@ -224,7 +179,7 @@ static void check_hands(dice *dice) {
               pitch, rate, out, in, came * 1e3);
         CHECK(out < in * 0.45);
         CHECK(came >= -0.12 && came < 0.13);
-        rig_end(&r);
+        told_end();
     }
 }
 
@@ -237,14 +192,14 @@ static void check_play(dice *dice) {
         snprintf(formula, sizeof formula,
                  plays ? "backlash(" HAND ", by=%.0f%%)" : "hysteresis(" HAND ", by=%.0f%%)",
                  by * 100);
-        begin(formula);
+        told_stick_begins(formula);
         for (unsigned i = 0; i < 400; i++) {
             x = roll_below(dice, 4)   ? fmax(-1, fmin(1, x + roll_between(dice, -2 * by, 2 * by)))
                 : roll_below(dice, 2) ? 0
                 : roll_below(dice, 2) ? 1
                                       : -1;
             x = round(x * 32767) / 32767;
-            feed(at += 0.004, x, 0);
+            told_feed(at += 0.004, x, 0);
             if (plays)
                 kept = fmax(x - by, fmin(x + by, kept));
             else if (fabs(fabs(x - kept) - by) < 1e-4)
@@ -255,7 +210,7 @@ static void check_play(dice *dice) {
             about("%s at %.5f: %.5f, not %.5f", formula, x, told[0], wanted);
             CHECK(fabs(told[0] - wanted) < 0.0002);
         }
-        rig_end(&r);
+        told_end();
     }
 }
 
@@ -264,11 +219,11 @@ static void check_slew(dice *dice) {
         double full = 0.05 + 0.02 * turn, at = 1, was[2] = {0, 0};
         char formula[100];
         snprintf(formula, sizeof formula, "slew(" HAND ", full=%.0f ms)", full * 1000);
-        begin(formula);
+        told_stick_begins(formula);
         double angle = roll_between(dice, 0, 2 * PI), x = cos(angle), y = sin(angle);
-        feed(at, x, y);
+        told_feed(at, x, y);
         for (unsigned i = 1; i <= 300; i++) {
-            wait(at + i * 0.004);
+            told_wait(at + i * 0.004);
             double way = hypot(told[0] - was[0], told[1] - was[1]), out = hypot(told[0], told[1]);
             about("%s after %u ms: %.4f out, by %.4f", formula, 4 * i, out, way);
             CHECK(way <= 0.004 / full + 0.0002);
@@ -277,7 +232,7 @@ static void check_slew(dice *dice) {
             was[0] = told[0];
             was[1] = told[1];
         }
-        rig_end(&r);
+        told_end();
     }
 }
 
