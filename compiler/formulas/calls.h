@@ -38,6 +38,9 @@ yt_value make_whole_chord(const yt_written_call *call);
  * depth is a share of `travel`, where that is known. */
 yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t travel);
 
+/* The node of the smaller of two numbers, or of the larger. */
+unsigned pick_node(yt_lowering *lowering, unsigned one, unsigned other, bool larger);
+
 /* A number's node. False: it is none, which is said. */
 bool take_number(const yt_written_call *call, unsigned index, unsigned *node, int64_t *travel);
 
