@@ -167,8 +167,8 @@ int main(int count, char **arguments) {
         memset(&result, 0, sizeof result);
         play_some(&result, 1000, 144, 16, 0.1, 400, &dice);
         printf("| 1000 Hz, a power told 0.1 too high | 144 Hz | 16 bits | %.2f deg | %.2f deg | "
-               "%.1f ms |\n",
-               mean_off(&result), off_at(&result, 0.95), 1e3 * behind(&result));
+               "|\n",
+               mean_off(&result), off_at(&result, 0.95));
         return 0;
     }
     check_waiting();
