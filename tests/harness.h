@@ -31,7 +31,7 @@ typedef struct dice {
     uint64_t state;
 } dice;
 
-uint32_t roll(dice *dice);
+uint32_t roll(dice *dice); /* of 31 bits */
 /* From 0 to below `sides`. */
 uint32_t roll_below(dice *dice, uint32_t sides);
 

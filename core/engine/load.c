@@ -84,6 +84,7 @@ static void make_interfaces(yt_engine *engine, const yt_program *program, uint32
 /* Takes what yt_engine_bytes says. */
 static void make_parts(yt_engine *engine, const yt_program *program, uint32_t layout) {
     memset(engine->device_at, 0, sizeof engine->device_at);
+    engine->calibrated = NULL;
     memset(&engine->counts, 0, sizeof engine->counts);
     engine->action_count = 0;
     make_interfaces(engine, program, layout);

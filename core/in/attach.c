@@ -488,7 +488,18 @@ yt_status yt_engine_attach(yt_engine *engine, const yt_device *device, unsigned 
     return YT_OK;
 }
 
+/* What was in use for a device is the caller's again. */
+static void forget_calibrated(yt_engine *engine, unsigned number) {
+    struct yt_calibrated **at = &engine->calibrated;
+    while (*at)
+        if ((*at)->number == number)
+            *at = (*at)->next;
+        else
+            at = &(*at)->next;
+}
+
 void yt_attached_remove(yt_engine *engine, unsigned number) {
+    forget_calibrated(engine, number);
     uint32_t at = engine->device_at[number], bytes = yt_attached_at(engine, number)->bytes;
     engine->device_at[number] = 0;
     memmove(engine->memory + at, engine->memory + at + bytes, engine->used - at - bytes);

@@ -10,6 +10,7 @@
 
 /* What is new of one binding of a device, and not kept of its report yet. */
 typedef struct news {
+    const yt_engine *engine;
     const yt_attached *device;
     unsigned binding; /* its number in the device */
     unsigned control;
@@ -35,7 +36,7 @@ static yt_q16 says(yt_attached *device, unsigned number, const news *news) {
     const yt_binding *binding = &yt_attached_bindings(device)[number];
     if (news->device == device && news->binding == number)
         return news->value;
-    return yt_device_says(device, group_of(device, number), binding);
+    return yt_device_says(news->engine, device, group_of(device, number), binding);
 }
 
 static uint32_t size_of(yt_q16 value) {
@@ -156,7 +157,7 @@ void yt_device_combine(yt_engine *engine, yt_attached *device, const yt_binding 
 #ifndef YT_WITHOUT_SHARED_INPUTS
     if ((device->rare & YT_RARE_SHARED) || binding->twice) {
         unsigned number = (unsigned)(binding - yt_attached_bindings(device));
-        const news news = {device, number, binding->control, value};
+        const news news = {engine, device, number, binding->control, value};
         combine_shared(engine, &news);
         return;
     }
@@ -183,7 +184,7 @@ void yt_device_mute(yt_engine *engine, yt_attached *device) {
         for (unsigned k = 0; k < groups[i].count; k++) {
             yt_binding *binding = yt_attached_bindings(device) + groups[i].first + k;
             if (program->controls[binding->control].kind != YT_SWITCH ||
-                yt_device_says(device, &groups[i], binding) == 0)
+                yt_device_says(engine, device, &groups[i], binding) == 0)
                 continue;
             binding->flags |= YT_BINDING_MUTED;
             device->rare |= YT_RARE_MUTED;
@@ -205,8 +206,9 @@ static void look_for_raw(raw_search *search, yt_attached *device, const yt_bytes
     const yt_scale *scale = &yt_attached_scales(device)[binding->as.scale];
     const yt_program_range *range = search->range;
     search->found++;
-    if (!(binding->flags & YT_BINDING_WIDE) || scale->minimum != range->minimum ||
-        scale->rest != range->rest || scale->maximum != range->maximum)
+    if (!(binding->flags & YT_BINDING_WIDE) || binding->calibrated ||
+        scale->minimum != range->minimum || scale->rest != range->rest ||
+        scale->maximum != range->maximum)
         search->differs = true;
     else
         search->number = yt_device_number(device, group, binding);

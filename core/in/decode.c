@@ -129,10 +129,13 @@ yt_q16 yt_group_value(yt_attached *device, const yt_bytes_group *group, const yt
     }
 }
 
-yt_q16 yt_device_says(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding) {
+yt_q16 yt_device_says(const yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                      const yt_binding *binding) {
     if ((device->rare & YT_RARE_GONE) || (binding->flags & YT_BINDING_MUTED) ||
         yt_group_moves(group))
         return 0;
+    if (binding->calibrated)
+        return engine->calibrated->calls->says(engine, device, group, binding);
     return yt_group_value(device, group, binding, yt_attached_kept(device) + group->kept);
 }
 

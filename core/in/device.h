@@ -24,7 +24,7 @@
 #define YONDER_IN_DEVICE_H
 
 #include "signal/scale.h"
-#include "yonder/engine.h"
+#include "yonder/calibration.h"
 
 /* How the bytes of a group are read. */
 typedef enum yt_reading {
@@ -52,8 +52,9 @@ typedef struct yt_binding {
             uint8_t up;        /* the number that stands for up */
         } hat;
     } as;
-    uint8_t flags; /* YT_BINDING_… */
-    bool twice;    /* its control, a key, stands in other places of the device too */
+    uint8_t flags;       /* YT_BINDING_… */
+    bool twice : 1;      /* its control, a key, stands in other places of the device too */
+    bool calibrated : 1; /* of a number: what it comes to is worked out in in/calibrated.c */
 } yt_binding;
 
 #define YT_BINDING_SIGNED 1u
@@ -185,7 +186,17 @@ void yt_device_let_go(yt_engine *engine, yt_attached *device);
 void yt_device_mute(yt_engine *engine, yt_attached *device);
 
 /* What a device says of a binding now: 0 where it rests, leaves, or the binding is muted. */
-yt_q16 yt_device_says(yt_attached *device, const yt_bytes_group *group, const yt_binding *binding);
+yt_q16 yt_device_says(const yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                      const yt_binding *binding);
+
+/* What is called of calibrations that are in use; each has it, and it is one and the same. */
+typedef struct yt_calibrated_calls {
+    /* The controls of a report that are calibrated; the others have been read. */
+    void (*read)(yt_engine *engine, unsigned number, uint8_t id, const uint8_t *bytes);
+    /* What a calibrated binding comes to. */
+    yt_q16 (*says)(const yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
+                   const yt_binding *binding);
+} yt_calibrated_calls;
 
 /* The raw number that a device told last of a binding whose values follow from a range. */
 int64_t yt_device_number(yt_attached *device, const yt_bytes_group *group,

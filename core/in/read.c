@@ -82,6 +82,8 @@ static void read_array(yt_engine *engine, yt_attached *device, const yt_bytes_gr
 static void read_number(yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
                         const yt_binding *binding, const uint8_t *at) {
     for (const yt_binding *end = binding + group->count; binding < end; binding++) {
+        if (binding->calibrated)
+            continue;
         yt_q16 value = yt_number_value(device, group, binding, at);
         if ((binding->flags & YT_BINDING_WIDE) &&
             value == yt_control_value(engine->evaluator, binding->control))
@@ -215,4 +217,6 @@ void yt_device_read(yt_engine *engine, unsigned number, const uint8_t *bytes, si
         yt_device_read_rarely(engine, device, report, bytes);
     else
         read_groups(engine, device, report, bytes);
+    if (engine->calibrated && report && size >= report->bytes)
+        engine->calibrated->calls->read(engine, number, id, bytes);
 }

@@ -31,7 +31,9 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
         (group->reading >= YT_READ_OFFSET && yt_number_is_outside(device, group, first, at)))
         return; /* no value: the last one stands */
     for (yt_binding *binding = first; binding < end; binding++) {
-        yt_q16 before = fresh ? 0 : yt_device_says(device, group, binding);
+        if (binding->calibrated)
+            continue;
+        yt_q16 before = fresh ? 0 : yt_device_says(engine, device, group, binding);
         yt_q16 value = yt_group_value(device, group, binding, at);
         if (yt_group_moves(group)) /* where a knob is to begin with, nobody turned it */
             yt_control_add(engine->evaluator, binding->control,
@@ -49,7 +51,8 @@ static void read_group(yt_engine *engine, yt_attached *device, const yt_bytes_gr
     /* Of a key that stands in the group twice, each place saw the other as it was before. */
     for (yt_binding *binding = first; binding < end; binding++)
         if (binding->twice)
-            yt_device_combine(engine, device, binding, yt_device_says(device, group, binding));
+            yt_device_combine(engine, device, binding,
+                              yt_device_says(engine, device, group, binding));
 }
 
 static bool any_muted(yt_attached *device) {

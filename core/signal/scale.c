@@ -12,7 +12,7 @@ int64_t yt_scale_rest(int64_t minimum, int64_t maximum) {
 
 /* 2^bits / span, rounded up, bit by bit: a division of 64 bits would bring half a kilobyte of the
  * compiler's library with it. Needs span <= 2^32 and a result below that. */
-static uint32_t power_by(unsigned bits, uint64_t span) {
+uint32_t yt_power_by(unsigned bits, uint64_t span) {
     uint64_t rest = 1;
     uint32_t quotient = 0;
     while (bits-- > 0) {
@@ -28,7 +28,7 @@ static uint32_t power_by(unsigned bits, uint64_t span) {
 
 /* The largest factor of 32 bits: 2^(16 + shift) / span, rounded up so that the whole span gives 1.
  * Its error is below 1 of 2^31, so a distance below 2^32 is out by less than 2^-15 steps. */
-static yt_scale_side make_side(int64_t span) {
+yt_scale_side yt_scale_side_of(int64_t span) {
     yt_scale_side side = {0, 0};
     unsigned shift = 15;
     if (span <= 0)
@@ -37,7 +37,7 @@ static yt_scale_side make_side(int64_t span) {
         shift++;
     shift = shift > 47 ? 47 : shift;
     side.shift = (uint8_t)shift;
-    side.factor = power_by(16 + shift, (uint64_t)span);
+    side.factor = yt_power_by(16 + shift, (uint64_t)span);
     return side;
 }
 
@@ -45,8 +45,8 @@ void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maxim
     scale->minimum = minimum;
     scale->rest = rest;
     scale->maximum = maximum;
-    scale->below = make_side(rest - minimum);
-    scale->above = make_side(maximum - rest);
+    scale->below = yt_scale_side_of(rest - minimum);
+    scale->above = yt_scale_side_of(maximum - rest);
 }
 
 void yt_scale_make_rate(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum,
@@ -62,7 +62,7 @@ bool yt_scale_equals(const yt_scale *a, const yt_scale *b) {
            a->below.factor == b->below.factor && a->above.factor == b->above.factor;
 }
 
-static yt_q16 share(yt_scale_side side, uint32_t distance) {
+yt_q16 yt_scale_share(yt_scale_side side, uint32_t distance) {
     unsigned shift = side.shift;
     if (side.factor == 0 || shift < 1 || shift > 47)
         return 0;
@@ -74,10 +74,10 @@ static yt_q16 share(yt_scale_side side, uint32_t distance) {
 yt_q16 yt_scale_value(const yt_scale *scale, int64_t number) {
     if (number >= scale->rest) {
         int64_t top = number < scale->maximum ? number : scale->maximum;
-        return share(scale->above, (uint32_t)(top - scale->rest));
+        return yt_scale_share(scale->above, (uint32_t)(top - scale->rest));
     }
     int64_t bottom = number > scale->minimum ? number : scale->minimum;
-    return -share(scale->below, (uint32_t)(scale->rest - bottom));
+    return -yt_scale_share(scale->below, (uint32_t)(scale->rest - bottom));
 }
 
 /* Up to spans of 16 bits the product and the half fit into 32 bits. */

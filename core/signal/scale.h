@@ -11,12 +11,6 @@
 
 #include "yonder/value.h"
 
-/* distance * factor / 2^shift = the distance as a share of the span, in Q16.16 */
-typedef struct yt_scale_side {
-    uint32_t factor;
-    uint8_t shift;
-} yt_scale_side;
-
 typedef struct yt_scale {
     int64_t minimum;
     int64_t rest;
@@ -34,6 +28,13 @@ void yt_scale_make(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maxim
 /* A rate: what a count is, in 1 / 2^24 of its unit. Values beyond 32,767 saturate. */
 void yt_scale_make_rate(yt_scale *scale, int64_t minimum, int64_t rest, int64_t maximum,
                         int32_t unit_q24);
+
+/* The one side of a span, from 1 to 2^32: what distance gives it 1; and what a distance gives. */
+yt_scale_side yt_scale_side_of(int64_t span);
+yt_q16 yt_scale_share(yt_scale_side side, uint32_t distance);
+
+/* 2^bits / span, rounded up. Needs a span of 1 to 2^32 and a result below that. */
+uint32_t yt_power_by(unsigned bits, uint64_t span);
 
 bool yt_scale_equals(const yt_scale *a, const yt_scale *b);
 

@@ -21,6 +21,11 @@ extern unsigned number, control;
 extern uint32_t pressed;
 extern yt_status status;
 extern yt_action action;
+extern uint16_t controls[3];
+extern yt_calibrating gathering;
+extern yt_calibration record;
+extern yt_calibration_news news;
+extern yt_calibrated calibrated;
 
 void send(const uint8_t *bytes, size_t size);
 void stall(void);

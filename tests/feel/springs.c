@@ -6,7 +6,7 @@
 #define STEP 1e-5 /* seconds */
 
 double roll_between(dice *dice, double low, double high) {
-    return low + (high - low) * roll(dice) / 4294967296.0;
+    return low + (high - low) * roll(dice) / 2147483648.0; /* a roll has 31 bits */
 }
 
 double roll_normal(dice *dice) {

@@ -144,6 +144,7 @@ typedef struct yt_engine {
     uint64_t port_us;   /* the port's time when it was told last, and what that is in the */
     uint64_t synced_us; /* engine's time */
     yt_queue queue;
+    struct yt_calibrated *calibrated;        /* those in use (yonder/calibration.h) */
     uint32_t device_at[YT_DEVICES];          /* offset of its block in the memory; 0: none */
     struct yt_sending *sendings[YT_REPORTS]; /* NULL for those that the host sends */
     yt_counts counts;

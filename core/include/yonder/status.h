@@ -64,7 +64,13 @@ extern "C" {
     X(PROGRAM_OLDER, "the program is of an older version: compile its profile again")              \
     X(ROOM, "there is too little room for the bytes; how many they are is told")                   \
     X(PROGRAM_ABILITY, "the program does not say what it is able to do")                           \
-    X(REFUSED, "the program is able to do what this adapter does not allow")
+    X(REFUSED, "the program is able to do what this adapter does not allow")                       \
+    X(CALIBRATION_FOREIGN, "this is not a calibration, or it is cut short")                        \
+    X(CALIBRATION_NEWER, "the calibration has a version that is not known here")                   \
+    X(CALIBRATION_CHECKSUM, "the calibration's checksum does not match")                           \
+    X(CALIBRATION_VALUES, "the calibration's numbers make no sense")                               \
+    X(CALIBRATION_PART, "the calibration is of another part than this device has")                 \
+    X(CALIBRATION_UNFINISHED, "too little was seen, or it makes no sense")
 
 /* What a call says of itself; 0 is fine. */
 typedef enum yt_status {

@@ -40,6 +40,12 @@ typedef enum yt_bus {
     YT_BUS_BLUETOOTH = 5
 } yt_bus;
 
+/* One side of a range: distance * factor / 2^shift is the distance as a share of the span. */
+typedef struct yt_scale_side {
+    uint32_t factor;
+    uint8_t shift;
+} yt_scale_side;
+
 #ifdef __cplusplus
 }
 #endif

@@ -17,6 +17,7 @@
 #include "yonder/actions.h"
 #include "yonder/bluetooth.h"
 #include "yonder/board.h"
+#include "yonder/calibration.h"
 #include "yonder/engine.h"
 #include "yonder/gatt.h"
 #include "yonder/groups.h"
