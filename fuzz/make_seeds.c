@@ -9,6 +9,7 @@
 #include "ports/sim/flash.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"
+#include "yonder/calibration.h"
 #include "yonder/store.h"
 
 #define CHOICES 3000 /* behind a program, */
@@ -116,6 +117,60 @@ static void make_flash(const char *folder, unsigned writes) {
     sim_flash_close(&flash);
 }
 
+/* The movements of a part of the grip, from a time on, and the record that comes of them. */
+static void make_calibration(const char *folder, const recording *recording, unsigned kind,
+                             unsigned notches, double from, double to) {
+    static yt_calibrating gathering;
+    static yt_calibration record;
+    static uint8_t seed[7 * 8000 + 2];
+    static const unsigned bits[6][3] = {{0},          {8, 24, 24},  {8, 8, 8},
+                                        {48, 48, 48}, {56, 72, 88}, {104, 120, 136}};
+    yt_calibration_part part = {.kind = (uint8_t)kind, .flags = 7, .unit_q24 = 1023410};
+    size_t size = 2;
+    char name[40];
+    for (unsigned i = 0; i < YT_CALIBRATION_CONTROLS; i++)
+        part.places[i] = (yt_calibration_place){-32768, 32767, (uint16_t)(16 * i), 16, 0};
+    if (yt_calibrating_begin(&gathering, &part, notches) != YT_OK)
+        die("calibration");
+    seed[0] = (uint8_t)kind;
+    seed[1] = (uint8_t)notches;
+    for (size_t i = 0; i < recording->report_count && size + 7 <= sizeof seed; i++) {
+        const recorded_report *report = &recording->reports[i];
+        const uint8_t *bytes = recording->bytes + report->offset;
+        if ((double)report->time_us < from * 1e6 || (double)report->time_us > to * 1e6)
+            continue;
+        seed[size] = 8;
+        for (unsigned k = 0; k < 3; k++) {
+            int raw = (int)yt_hid_get(bytes, report->size, bits[kind][k], kind == 3 ? 8 : 16);
+            raw = kind < 3 ? (raw - 2048) * 16 : kind == 3 ? (raw - 128) * 256 : (int16_t)raw;
+            yt_hid_set(seed + size + 1, 6, 16 * k, 16, (uint32_t)raw);
+        }
+        size += 7;
+        yt_calibrating_report(&gathering, seed + size - 6, 6, 8000 * (uint64_t)(size / 7));
+    }
+    snprintf(name, sizeof name, "kind-%u-%u", kind, notches);
+    write_seed(folder, name, seed, size, NULL, 0);
+    if (yt_calibrating_end(&gathering, &record) != YT_OK)
+        return;
+    snprintf(name, sizeof name, "record-%u-%u", kind, notches);
+    seed[0] = 255;
+    write_seed(folder, name, seed, 1, (const uint8_t *)&record, record.bytes);
+}
+
+static void make_calibrations(const char *folder, const char *path) {
+    recording recording;
+    if (!recording_read(&recording, path))
+        die(path);
+    make_calibration(folder, &recording, YT_CALIBRATION_STICK, 8, 0, 33);
+    make_calibration(folder, &recording, YT_CALIBRATION_STICK, 0, 0, 16);
+    make_calibration(folder, &recording, YT_CALIBRATION_STICK, 5, 0, 24);
+    make_calibration(folder, &recording, YT_CALIBRATION_AXIS, 0, 0, 16);
+    make_calibration(folder, &recording, YT_CALIBRATION_LEVEL, 0, 31, 38);
+    make_calibration(folder, &recording, YT_CALIBRATION_GYRO, 0, 36, 57);
+    make_calibration(folder, &recording, YT_CALIBRATION_ACCELEROMETER, 0, 36, 44);
+    recording_free(&recording);
+}
+
 static void make_folder(char *path, size_t room, const char *folder, const char *name) {
     snprintf(path, room, "%s/%s", folder, name);
     if ((mkdir(folder, 0777) != 0 && errno != EEXIST) ||
@@ -124,7 +179,7 @@ static void make_folder(char *path, size_t room, const char *folder, const char 
 }
 
 int main(int count, char **arguments) {
-    char programs[500], profiles[500], reports[500], flashes[500];
+    char programs[500], profiles[500], reports[500], flashes[500], calibrations[500];
     dice dice = {7};
     if (count < 3)
         return 2;
@@ -132,9 +187,12 @@ int main(int count, char **arguments) {
     make_folder(profiles, sizeof profiles, arguments[1], "profile");
     make_folder(reports, sizeof reports, arguments[1], "report");
     make_folder(flashes, sizeof flashes, arguments[1], "store");
+    make_folder(calibrations, sizeof calibrations, arguments[1], "calibration");
     for (int i = 2; i < count; i++)
         if (strstr(arguments[i], ".yaml"))
             make_program(programs, profiles, arguments[i], &dice);
+        else if (strstr(arguments[i], "lapwing"))
+            make_calibrations(calibrations, arguments[i]);
         else
             make_reports(reports, arguments[i]);
     for (unsigned writes = 0; writes < 6; writes++)

@@ -256,7 +256,10 @@ static other_demo *find_other(const char *name) {
     static const struct {
         const char *name;
         other_demo *run;
-    } others[] = {{"exhibition", demo_exhibition}, {"desk", demo_desk}, {"radio", demo_radio}};
+    } others[] = {{"exhibition", demo_exhibition},
+                  {"desk", demo_desk},
+                  {"radio", demo_radio},
+                  {"jetty", demo_jetty}};
     for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
         if (strcmp(others[i].name, name) == 0)
             return others[i].run;
@@ -275,7 +278,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_ARG:
         demo->other = find_other(argument);
         if (!demo->other && strcmp(argument, "crane") != 0)
-            argp_error(state, "there is no demo \"%s\"; there are: crane, exhibition, desk, radio",
+            argp_error(state,
+                       "there is no demo \"%s\"; there are: crane, exhibition, desk, radio, jetty",
                        argument);
         return 0;
     default:
@@ -291,13 +295,13 @@ int command_demo(int count, char **arguments) {
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .args_doc = "[crane|exhibition|desk|radio]",
+        .args_doc = "[crane|exhibition|desk|radio|jetty]",
         .doc =
             "Works a quayside crane through a simulated adapter, and tells what happens at each "
             "step.\vcrane: a keyboard and a trackball, step by step, with slots and power cuts. "
             "exhibition: a host that takes one layout only, worked by two people. desk: pins, an "
             "encoder and an ADC as two different devices. radio: one device for two connectors, "
-            "with rumble coming back."};
+            "with rumble coming back. jetty: a worn stick, trigger and gyro, calibrated."};
     demo *demo = calloc(1, sizeof *demo);
     if (!demo)
         return 1;

@@ -266,6 +266,9 @@ static bool explain(explaining *explaining) {
         fprintf(stderr, "%s: %s\n", options->profile, explaining->simulation.error);
         return false;
     }
+    if (!plugged_calibrate(&explaining->plugged, &explaining->simulation,
+                           &options->played.calibrations))
+        return false;
     if (options->feedback) {
         size_t count;
         explaining->sent = feedback_read(&explaining->profile, options->feedback, &count);

@@ -71,3 +71,27 @@ void field_list_read(field_list *list, const uint8_t *descriptor, size_t size,
         field_element_name(list, i, last_named(field), description, named->last);
     }
 }
+
+void view_add_described(sim_host *view, const yt_description *description) {
+    for (unsigned i = 0; description && i < description->control_count; i++) {
+        const yt_control_meaning *meaning = &description->controls[i].meaning;
+        if (description->controls[i].is_target)
+            continue;
+        if (!(meaning->place.flags & YT_PLACE_HERE)) {
+            simulation_turn(view, &meaning->place, &meaning->range, meaning->name.page,
+                            meaning->name.usage, meaning->name.occurrence);
+            continue;
+        }
+        yt_hid_field field = {
+            .report_id = meaning->place.at.report_id,
+            .flags = (uint16_t)(YT_HID_VARIABLE |
+                                (meaning->place.flags & YT_PLACE_MOTION ? YT_HID_RELATIVE : 0)),
+            .bit = meaning->place.at.bit,
+            .bits = meaning->place.at.bits,
+            .count = 1,
+            .minimum = meaning->range.minimum,
+            .maximum = meaning->range.maximum};
+        sim_host_add_field(view, &field);
+        simulation_turn(view, &meaning->place, &meaning->range, 0, 0, 0);
+    }
+}

@@ -3,6 +3,7 @@
 #define YONDER_TOOL_FIELDS_H
 
 #include "compiler/formulas/naming.h"
+#include "ports/sim/simulation.h"
 
 typedef struct named_field {
     const yt_device_kind *kind;   /* that its top-level collection is of */
@@ -26,6 +27,10 @@ void field_element_name(const field_list *list, unsigned field, unsigned index,
                         const yt_description *description, char *text);
 
 bool field_is_hat(const yt_hid_field *field);
+
+/* Adds to what the reports of a device tell what a description (NULL: there is none) says of them
+ * and the report descriptor does not. */
+void view_add_described(sim_host *view, const yt_description *description);
 
 /* The unit that a descriptor gives (HID 1.11, 6.2.2.7), "deg" and so on; "" without one. */
 const char *field_unit(const yt_hid_field *field);

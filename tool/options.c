@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-enum { OPTION_LIMIT = 256 };
+enum { OPTION_LIMIT = 256, OPTION_CALIBRATION };
 
 static void keep_input(struct argp_state *state, played_options *options, const char *argument) {
     const char *sign = strchr(argument, '=');
@@ -57,6 +57,7 @@ static error_t parse_played(int key, char *argument, struct argp_state *state) {
     played_options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->calibrations;
         options->poll_us = 8000;
         options->limit = LIMIT_REPORTS;
         return 0;
@@ -89,7 +90,27 @@ static const struct argp_option played_known[] = {
      "stop where a host would get more reports than this; 1000000 if not given", 0},
     {0}};
 
-const struct argp played_argp = {.options = played_known, .parser = parse_played};
+static error_t parse_calibration(int key, char *argument, struct argp_state *state) {
+    calibration_files *files = state->input;
+    if (key != OPTION_CALIBRATION)
+        return ARGP_ERR_UNKNOWN;
+    if (files->count == CALIBRATIONS)
+        argp_error(state, "at most %d calibrations at a time", CALIBRATIONS);
+    files->paths[files->count++] = argument;
+    return 0;
+}
+
+static const struct argp_option calibration_known[] = {
+    {"calibration", OPTION_CALIBRATION, "FILE", 0,
+     "use what `yonder calibrate` found out of a device; may be given several times", 0},
+    {0}};
+
+const struct argp calibration_argp = {.options = calibration_known, .parser = parse_calibration};
+
+static const struct argp_child played_children[] = {{&calibration_argp, 0, NULL, 0}, {0}};
+
+const struct argp played_argp = {
+    .options = played_known, .parser = parse_played, .children = played_children};
 
 static error_t parse_out(int key, char *argument, struct argp_state *state) {
     if (key != 'o')

@@ -17,6 +17,7 @@
 #include <argp.h>
 #include <stdint.h>
 
+#include "tool/calibrations.h"
 #include "yonder/engine.h"
 
 #define LIMIT_REPORTS UINT64_C(1000000) /* reports out, where --limit says nothing */
@@ -24,16 +25,20 @@
 /* Keys of options, which have no letter, of commands' own begin here. */
 #define OPTION_OWN 300
 
-/* How a profile is played: --in, --poll and --limit. */
+/* How a profile is played: --in, --calibration, --poll and --limit. */
 typedef struct played_options {
     const char *inputs[YT_DEVICES]; /* [NAME=]RECORDING; see played_check */
     unsigned input_count;
     uint64_t poll_us; /* 8 ms where --poll says nothing */
     uint64_t limit;   /* reports out */
+    calibration_files calibrations;
 } played_options;
 
 /* Its input is a played_options. */
 extern const struct argp played_argp;
+
+/* --calibration: its input is a calibration_files. */
+extern const struct argp calibration_argp;
 
 /* --out: its input is a const char *, which stays as it is where the option is not given. */
 extern const struct argp out_argp;

@@ -1,17 +1,11 @@
 /* What came in, what went on inside and what went out, drawn by gnuplot: a lane for each, one time
  * axis. */
-#include <errno.h>
-#include <fcntl.h>
 #include <inttypes.h>
-#include <signal.h>
-#include <spawn.h>
 #include <stdlib.h>
 #include <string.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
-#include "compiler/messages/plain.h"
 #include "tool/picture.h"
+#include "tool/plot.h"
 
 #define LANES_SIDE 80 /* of inputs, and of outputs, at most */
 
@@ -305,33 +299,6 @@ static void print_lines(FILE *plot, drawing *drawing, side side) {
     fprintf(plot, "-1 0\ne\n");
 }
 
-/* Texts never stand in what gnuplot reads as commands. They are put together as the one argument
- * that it is started with, the string ARG1 there, and the commands name parts of that. */
-typedef struct texts {
-    char *all;
-    size_t bytes;
-    FILE *file;
-    unsigned characters; /* gnuplot counts those, not bytes */
-} texts;
-
-static unsigned count_characters(const char *text) {
-    unsigned count = 0;
-    for (; *text; text++)
-        count += ((unsigned char)*text & 0xc0) != 0x80;
-    return count;
-}
-
-/* Adds a text, made plain, and says in the commands which part of ARG1 it is. */
-static void print_text(FILE *plot, texts *texts, const char *text) {
-    char shown[512];
-    snprintf(shown, sizeof shown, "%s", *text ? text : " ");
-    plain_line(shown);
-    unsigned count = count_characters(shown), begin = texts->characters + 1;
-    fputs(shown, texts->file);
-    texts->characters += count;
-    fprintf(plot, "ARG1[%u:%u]", begin, texts->characters);
-}
-
 #define LANE_PIXELS 18 /* of a picture that has many lanes, each */
 
 static unsigned picture_height(const drawing *drawing) {
@@ -339,13 +306,9 @@ static unsigned picture_height(const drawing *drawing) {
     return height < 800 ? 800 : height;
 }
 
-static bool is_svg(const char *path) {
-    size_t length = strlen(path);
-    return length > 4 && strcmp(path + length - 4, ".svg") == 0;
-}
-
 /* The title, and below it how long what was told took to the hosts. */
-static void print_title(FILE *plot, const drawing *drawing, texts *texts) {
+static void print_title(plot *drawn, const drawing *drawing) {
+    FILE *plot = drawn->commands;
     const picture *picture = drawing->picture;
     char heading[512];
     uint64_t median_us, worst_us;
@@ -354,13 +317,13 @@ static void print_title(FILE *plot, const drawing *drawing, texts *texts) {
         snprintf(heading, sizeof heading, "%s (no room for %u changes of further controls)",
                  picture->title, drawing->left_out);
     fprintf(plot, "set title ");
-    print_text(plot, texts, heading);
+    plot_text(drawn, heading);
     if (picture->inside && inside_delays(picture->inside, &median_us, &worst_us)) {
         snprintf(heading, sizeof heading,
                  "from cause to effect: half of all within %.3g ms, the worst %.3g ms",
                  (double)median_us / 1000, (double)worst_us / 1000);
         fprintf(plot, ".\"\\n\".");
-        print_text(plot, texts, heading);
+        plot_text(drawn, heading);
     }
     fputc('\n', plot);
 }
@@ -384,16 +347,13 @@ static void print_sides(FILE *plot, const drawing *drawing) {
     }
 }
 
-static void print_frame(FILE *plot, const drawing *drawing, texts *texts) {
-    fprintf(plot,
-            "set encoding utf8\n"
-            "set terminal %s size 1280,%u font 'DejaVu Sans,10' noenhanced\n",
-            is_svg(drawing->picture->path) ? "svg" : "pngcairo", picture_height(drawing));
-    print_title(plot, drawing, texts);
+static void print_frame(plot *drawn, const drawing *drawing) {
+    FILE *plot = drawn->commands;
+    print_title(drawn, drawing);
     fprintf(plot, "set ytics (");
     for (unsigned i = 0; i < drawing->lane_count; i++) {
         fprintf(plot, "%s", i ? ", " : "");
-        print_text(plot, texts, drawing->lanes[i].name);
+        plot_text(drawn, drawing->lanes[i].name);
         fprintf(plot, " %.3f", height_of(drawing, &drawing->lanes[i]));
     }
     fprintf(plot,
@@ -428,63 +388,6 @@ static void print_plots(FILE *plot, drawing *drawing) {
     print_labels(plot, drawing);
 }
 
-/* Starts gnuplot: it reads its commands from the stream that is given back, and writes the picture
- * to `picture`, so that no path is told to it. NULL: it cannot be started. */
-static FILE *start_gnuplot(FILE *picture, char *texts, pid_t *process) {
-    static char name[] = "gnuplot", own[] = "-d", /* nobody's settings are read */
-        script[] = "-c", in[] = "/dev/stdin";
-    char *const arguments[] = {name, own, script, in, texts, NULL};
-    posix_spawn_file_actions_t actions;
-    int ends[2];
-    if (pipe2(ends, O_CLOEXEC) != 0)
-        return NULL;
-    posix_spawn_file_actions_init(&actions);
-    posix_spawn_file_actions_adddup2(&actions, ends[0], STDIN_FILENO);
-    posix_spawn_file_actions_adddup2(&actions, fileno(picture), STDOUT_FILENO);
-    posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, "/dev/null", O_WRONLY, 0);
-    int error = posix_spawnp(process, arguments[0], &actions, NULL, arguments, environ);
-    posix_spawn_file_actions_destroy(&actions);
-    close(ends[0]);
-    if (error == 0)
-        return fdopen(ends[1], "w");
-    close(ends[1]);
-    return NULL;
-}
-
-/* Lets gnuplot do what the commands say. */
-static bool run_gnuplot(FILE *picture, const char *commands, size_t size, char *texts) {
-    pid_t process;
-    int status = 1;
-    void (*before)(int) = signal(SIGPIPE, SIG_IGN); /* where it ends early its status tells */
-    FILE *plot = start_gnuplot(picture, texts, &process);
-    if (plot) {
-        fwrite(commands, 1, size, plot);
-        fclose(plot);
-        while (waitpid(process, &status, 0) < 0 && errno == EINTR)
-            continue;
-    }
-    signal(SIGPIPE, before);
-    return status == 0;
-}
-
-static bool plot_picture(FILE *picture, drawing *drawing) {
-    texts texts = {.all = NULL};
-    char *commands = NULL;
-    size_t size = 0;
-    FILE *plot = open_memstream(&commands, &size);
-    texts.file = open_memstream(&texts.all, &texts.bytes);
-    if (!plot || !texts.file)
-        abort();
-    print_frame(plot, drawing, &texts);
-    print_plots(plot, drawing);
-    fclose(plot);
-    fclose(texts.file);
-    bool good = run_gnuplot(picture, commands, size, texts.all);
-    free(commands);
-    free(texts.all);
-    return good;
-}
-
 bool draw_picture(const picture *wanted, const profile *profile, const sim_plug *plugs,
                   const change_list *changes) {
     uint64_t last_us = changes->count ? changes->list[changes->count - 1].time_us : 0;
@@ -493,24 +396,16 @@ bool draw_picture(const picture *wanted, const profile *profile, const sim_plug 
                        .lane_at = calloc(changes->count + 1, sizeof *drawing.lane_at),
                        .begin = (double)wanted->from_us / 1e6,
                        .end = (double)(wanted->to_us ? wanted->to_us : last_us) / 1e6};
-    whole_file picture;
+    plot plot;
     if (!drawing.lane_at) {
         perror("yonder");
         return false;
     }
-    bool good = whole_file_open(&picture, wanted->path, CONTENT_BYTES);
-    if (good) {
-        make_lanes(&drawing, profile, plugs);
-        good = plot_picture(picture.file, &drawing);
-        if (!good) {
-            whole_file_abandon(&picture);
-            fprintf(stderr,
-                    "%s: the picture could not be drawn; it takes the package gnuplot-nox\n",
-                    wanted->path);
-        } else {
-            good = whole_file_close(&picture);
-        }
-    }
+    make_lanes(&drawing, profile, plugs);
+    plot_begin(&plot, wanted->path, picture_height(&drawing));
+    print_frame(&plot, &drawing);
+    print_plots(plot.commands, &drawing);
+    bool good = plot_end(&plot, wanted->path);
     free(drawing.lane_at);
     free(drawing.lanes);
     return good;

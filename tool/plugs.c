@@ -51,3 +51,16 @@ void plugged_free(plugged *plugged) {
         recording_free(&plugged->recordings[i]);
     plugged->count = 0;
 }
+
+bool plugged_calibrate(plugged *plugged, simulation *simulation, const calibration_files *files) {
+    calibrations *calibrations = &plugged->calibrations;
+    if (!calibrations_read(calibrations, files))
+        return false;
+    for (unsigned i = 0; i < simulation->device_count; i++) {
+        const sim_attached *attached = &simulation->devices[i];
+        const recording *recording = simulation->plugs[attached->plug].recording;
+        calibrations_use(calibrations, &simulation->engine, attached->engine_number,
+                         &recording->devices[attached->recorded]);
+    }
+    return calibrations_all_used(calibrations);
+}

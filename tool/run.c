@@ -294,6 +294,8 @@ static bool simulate(running *running, const options *options) {
         fprintf(stderr, "%s: %s\n", options->profile, running->simulation.error);
         return false;
     }
+    if (!plugged_calibrate(&running->plugged, &running->simulation, &options->played.calibrations))
+        return false;
     warn_of_lacking(&running->profile, &running->simulation);
     if (options->feedback) {
         size_t count;

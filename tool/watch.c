@@ -202,6 +202,9 @@ static void parse_device(struct argp_state *state, watch_options *options, const
 static error_t parse(int key, char *argument, struct argp_state *state) {
     watch_options *options = state->input;
     switch (key) {
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->calibrations;
+        return 0;
     case OPTION_PLAIN:
         options->plain = true;
         return 0;
@@ -229,6 +232,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
         if (!options->plain && options->speed == 0)
             argp_error(state, "--speed max is for --plain");
+        if (options->calibrations.count && !options->profile)
+            argp_error(state, "--calibration is for a profile (--through); a device's own numbers "
+                              "are shown as they are");
         if (options->pulse && !options->profile)
             argp_error(state, "--pulse is for a profile that drives a motor (--through)");
         return 0;
@@ -256,9 +262,11 @@ int command_watch(int count, char **arguments) {
         {"limit", OPTION_CHANGES_LIMIT, "CHANGES", 0,
          "stop where a recording would give more changes than this; 1000000 if not given", 0},
         {0}};
+    static const struct argp_child children[] = {{&calibration_argp, 0, NULL, 0}, {0}};
     static const struct argp argp = {
         .options = known,
         .parser = parse,
+        .children = children,
         .args_doc = "DEVICE...",
         .doc = "Shows a device's controls as they change, by the names that a profile uses: bars "
                "for levels, a dot in a field for sticks, counts a second for motion. Several "

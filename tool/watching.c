@@ -7,6 +7,7 @@
 #include "compiler/messages/status_text.h"
 #include "ports/linux/hidraw.h"
 #include "ports/sim/board_log.h"
+#include "tool/fields.h"
 #include "tool/output.h"
 
 #define POLL_US  8000   /* how often the simulated hosts ask */
@@ -274,6 +275,7 @@ static yt_status attach(watching *watching, watched *at) {
     yt_status status = yt_engine_attach(&watching->engine, &arriving, &at->number);
     if (status != YT_OK)
         return status;
+    calibrations_use(&watching->calibrations, &watching->engine, at->number, at->device);
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, at->number);
     for (unsigned i = 0; i < compiled->input_count && !at->description; i++)
         if (inputs >> i & 1)
@@ -282,31 +284,6 @@ static yt_status attach(watching *watching, watched *at) {
                                     at->device->descriptor_size, &offset);
     simulation_add_described(&compiled->program, inputs, NULL, &at->lights);
     return status;
-}
-
-/* What a description adds to what the reports of a device tell. */
-static void add_described(sim_host *view, const yt_description *description) {
-    for (unsigned i = 0; description && i < description->control_count; i++) {
-        const yt_control_meaning *meaning = &description->controls[i].meaning;
-        if (description->controls[i].is_target)
-            continue;
-        if (!(meaning->place.flags & YT_PLACE_HERE)) {
-            simulation_turn(view, &meaning->place, &meaning->range, meaning->name.page,
-                            meaning->name.usage, meaning->name.occurrence);
-            continue;
-        }
-        yt_hid_field field = {
-            .report_id = meaning->place.at.report_id,
-            .flags = (uint16_t)(YT_HID_VARIABLE |
-                                (meaning->place.flags & YT_PLACE_MOTION ? YT_HID_RELATIVE : 0)),
-            .bit = meaning->place.at.bit,
-            .bits = meaning->place.at.bits,
-            .count = 1,
-            .minimum = meaning->range.minimum,
-            .maximum = meaning->range.maximum};
-        sim_host_add_field(view, &field);
-        simulation_turn(view, &meaning->place, &meaning->range, 0, 0, 0);
-    }
 }
 
 /* False: it cannot be watched, which is said. A device that fits no input is left out where there
@@ -336,7 +313,7 @@ static bool begin_device(watching *watching, unsigned source, unsigned recorded,
         fprintf(stderr, "%s: %s: %s\n", options->profile, at->device->name, status_text(status));
         return status == YT_NO_MATCH && !is_only;
     }
-    add_described(&at->view, at->description);
+    view_add_described(&at->view, at->description);
     watching->device_count++;
     return true;
 }
@@ -450,7 +427,8 @@ bool watching_begin(watching *watching) {
             return false;
     }
     if ((options->description && !description_open(&watching->description, options->description)) ||
-        (watching->has_profile && !begin_profile(watching)))
+        (watching->has_profile && !begin_profile(watching)) ||
+        !calibrations_read(&watching->calibrations, &options->calibrations))
         return false;
     for (unsigned i = 0; i < options->source_count; i++)
         if (!begin_source(watching, i))
@@ -459,6 +437,8 @@ bool watching_begin(watching *watching) {
         fprintf(stderr, "no device fits an input of %s\n", options->profile);
         return false;
     }
+    if (!calibrations_all_used(&watching->calibrations))
+        return false;
     title_devices(watching);
     if (options->pulse && !watching_has_motor(watching)) {
         fprintf(stderr, "%s drives no motor of %s, so there is nothing to try\n", options->profile,

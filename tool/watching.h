@@ -2,6 +2,7 @@
 #ifndef YONDER_TOOL_WATCHING_H
 #define YONDER_TOOL_WATCHING_H
 
+#include "tool/calibrations.h"
 #include "tool/panel.h"
 #include "tool/source.h"
 
@@ -13,6 +14,7 @@ typedef struct watch_options {
     unsigned source_count;
     const char *description;
     const char *profile;
+    calibration_files calibrations;
     unsigned device; /* of a recording: which of its devices, from 1; 0: all */
     double speed;    /* 0: as fast as the machine allows */
     bool plain;
@@ -38,6 +40,7 @@ typedef struct watching {
     watched devices[WATCH_DEVICES];
     unsigned device_count;
     description_file description;
+    calibrations calibrations;
     profile profile;
     bool has_profile;
     panel hosts_panel; /* what the hosts get */

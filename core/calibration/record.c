@@ -43,10 +43,11 @@ bool yt_calibration_raw(const yt_calibration_part *part, unsigned control, const
     const yt_calibration_place *place = &part->places[control];
     int64_t number = yt_hid_number(yt_hid_get(bytes, size, place->bit, place->bits), place->bits,
                                    part->flags >> control & 1);
-    if (number < place->minimum || number > place->maximum)
-        return false;
-    *raw = (int32_t)number;
-    return true;
+    bool is_outside = number < place->minimum || number > place->maximum;
+    *raw = number < place->minimum   ? place->minimum
+           : number > place->maximum ? place->maximum
+                                     : (int32_t)number;
+    return !is_outside || !(part->flags & YT_CALIBRATION_NULL);
 }
 
 yt_scale_side yt_calibration_side(const yt_calibration_place *place) {
@@ -164,6 +165,8 @@ static bool are_good_numbers(const yt_calibration *record) {
         return is_within(place, rest[0]) && is_within(place, high[0]) &&
                is_wide(place, rest[0], high[0]);
     default:
+        if (record->part.unit_q24 <= 0 || record->part.unit_q24 > 1 << 30)
+            return false;
         for (unsigned i = 0; i < 3; i++) {
             bool is_gyro = record->part.kind == YT_CALIBRATION_GYRO;
             if (!is_within(&place[i], rest[i] / 256) || apart(rest[i], 0) > 1 << 30)

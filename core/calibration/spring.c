@@ -108,13 +108,14 @@ static bool swing_of(yt_q16 a, yt_q16 b, uint32_t step_us, uint16_t *frequency, 
     return true;
 }
 
+/* Of a swing a is below 2 and b below 1. */
 static bool least_squares(const sums *sums, yt_q16 *a, yt_q16 *b) {
     int64_t by = sums->first * sums->second - sums->both * sums->both;
     if (sums->first <= 0 || sums->second <= 0 || by <= 0)
         return false;
     *a = share_of(sums->with_first * sums->second - sums->with_second * sums->both, by);
     *b = share_of(sums->with_first * sums->both - sums->with_second * sums->first, by);
-    return true;
+    return *a > -4 * YT_ONE && *a<4 * YT_ONE && * b> - 4 * YT_ONE && *b < 4 * YT_ONE;
 }
 
 /* What the noise of all samples is in a sum of squares, by what the fit leaves. Without it the two

@@ -3,6 +3,7 @@
 #include "ports/bare/bare.h"
 #include "ports/bare/script.h"
 #include "ports/loop.h"
+#include "yonder/calibration.h"
 
 #define ENGINE_BYTES  6144
 #define PROGRAM_BYTES 24576    /* of flash behind the image */
@@ -168,6 +169,31 @@ static void attach(void) {
     read_type();
 }
 
+#ifdef REPLAY_CALIBRATES
+
+/* One at most: a record takes the memory of its whole. */
+static void calibrate(void) {
+    static yt_calibration record;
+    static yt_calibrated calibrated;
+    unsigned number = (unsigned)read_number(1);
+    size_t size = (size_t)read_number(2);
+    if (size > sizeof record)
+        fail("a calibration is too long\n");
+    read_whole(&record, size);
+    if (yt_engine_calibrate(&state.engine, number, &calibrated, &record, size) != YT_OK)
+        fail("a calibration is refused\n");
+    print_number("calibrated ", sizeof calibrated);
+    read_type();
+}
+
+#else
+
+static void calibrate(void) {
+    fail("this image calibrates nothing\n");
+}
+
+#endif
+
 static void run_to_the_end(void) {
     uint64_t last_us = 0;
     while (state.loop.has_waiting) {
@@ -209,6 +235,8 @@ int main(void) {
         ask_for_boot();
     while (state.next_type == SCRIPT_DEVICE)
         attach();
+    if (state.next_type == SCRIPT_CALIBRATION)
+        calibrate();
     mark_other();
     loop_begin(&state.loop);
     run_to_the_end();

@@ -1,6 +1,6 @@
 /* Packs recordings for the bare-metal image and unpacks what it wrote.
  *
- *     session pack OUT POLL_US PROGRAM|- [direct] [boot] INPUT=RECORDING...
+ *     session pack OUT POLL_US PROGRAM|- [direct] [boot] [calibration=FILE] INPUT=RECORDING...
  *                              (INPUT is the input's number; direct: the engine's queue is not
  * used; boot: the hosts ask for that protocol) session unpack FILE      a line for each report that
  * a host took: output, time, bytes session flatten FILE     the same lines, from the recording that
@@ -13,6 +13,7 @@
 #include "ports/bare/script.h"
 #include "ports/sim/recording.h"
 #include "tests/sim/taps.h"
+#include "yonder/calibration.h"
 #include "yonder/engine.h"
 
 static int fail(const char *what) {
@@ -34,6 +35,21 @@ static int put_program(FILE *out, const char *path) {
     fclose(file);
     fputc(SCRIPT_PROGRAM, out);
     put(out, size, 4);
+    fwrite(bytes, 1, size, out);
+    return 0;
+}
+
+/* Of the first device. */
+static int put_calibration(FILE *out, const char *path) {
+    static uint8_t bytes[sizeof(yt_calibration)];
+    FILE *file = fopen(path, "rb");
+    if (!file)
+        return fail("the calibration cannot be opened");
+    size_t size = fread(bytes, 1, sizeof bytes, file);
+    fclose(file);
+    fputc(SCRIPT_CALIBRATION, out);
+    put(out, 0, 1);
+    put(out, size, 2);
     fwrite(bytes, 1, size, out);
     return 0;
 }
@@ -91,6 +107,9 @@ static int pack(int count, char **arguments) {
         fputc(SCRIPT_BOOT, out);
         at++;
     }
+    const char *calibration = NULL;
+    if (at < count && strncmp(arguments[at], "calibration=", 12) == 0)
+        calibration = arguments[at++] + 12;
     arguments += at;
     unsigned plugs = (unsigned)(count - at);
     if (plugs > YT_DEVICES)
@@ -103,6 +122,8 @@ static int pack(int count, char **arguments) {
             return fail("a recording of one device is wanted");
         put_device(out, (unsigned)strtoul(arguments[i], NULL, 10), recordings[i].devices);
     }
+    if (calibration && put_calibration(out, calibration) != 0)
+        return 1;
     put_reports(out, recordings, plugs);
     return fclose(out) == 0 ? 0 : fail("the output cannot be written");
 }

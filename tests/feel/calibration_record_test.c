@@ -229,9 +229,15 @@ static void check_use(void) {
     out_of(203, 50000, 40000, again);
     CHECK(again[0] == out[0] && again[1] == out[1]);
 
-    about("numbers outside of its range say nothing");
+    about("numbers outside of its range count as its end, or say nothing");
     other = good;
     other.part.places[0].maximum = 45000;
+    seal(&other);
+    CHECK_EQUAL(yt_engine_calibrate(engine, c.device, &second, &other, other.bytes), YT_OK);
+    out_of(203.2, 45000, 40000, out);
+    out_of(203.4, 46000, 40000, again);
+    CHECK(again[0] == out[0] && again[1] == out[1]);
+    other.part.flags |= YT_CALIBRATION_NULL;
     seal(&other);
     CHECK_EQUAL(yt_engine_calibrate(engine, c.device, &second, &other, other.bytes), YT_OK);
     out_of(204, 30000, 40000, out);

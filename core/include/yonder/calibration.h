@@ -44,7 +44,7 @@ typedef enum yt_calibration_kind {
 
 /* Where a control's number stands in its report: as in yt_hid_field. */
 typedef struct yt_calibration_place {
-    int32_t minimum, maximum; /* raw numbers; those outside say nothing */
+    int32_t minimum, maximum; /* raw numbers; those outside count as the end */
     uint16_t bit;             /* behind the report ID */
     uint8_t bits;
     uint8_t report_id; /* 0: its reports have none */
@@ -64,8 +64,9 @@ typedef struct yt_calibration_part {
     yt_calibration_place places[YT_CALIBRATION_CONTROLS];
 } yt_calibration_part;
 
-#define YT_CALIBRATION_SIGNED 1u /* of the first control; twice, four times that of the others */
-#define YT_CALIBRATION_FREE   8u /* an axis or a level with no spring: it stays where it is put */
+#define YT_CALIBRATION_SIGNED 1u  /* of the first control; twice, four times that of the others */
+#define YT_CALIBRATION_NULL   16u /* numbers outside of a range say nothing (HID 1.11, 6.2.2.5) */
+#define YT_CALIBRATION_FREE   8u  /* an axis or a level with no spring: it stays where it is put */
 
 /* A direction of a stick: where its rim is, and what that is to be. What is between two of them is
  * between them in the result. In the order of the angles, clockwise from straight up. */
@@ -157,6 +158,14 @@ YT_MUST_USE yt_status yt_engine_calibrate(yt_engine *engine, unsigned number,
 /* Ends the use of a calibration: what its device told last counts again as it is. Nothing happens
  * if it is not in use. To undo one, use the record before, or the firmware's own, in its place. */
 void yt_engine_uncalibrate(yt_engine *engine, yt_calibrated *calibrated);
+
+/* The same without an engine, for tools, and for a firmware that has none: what a record makes of
+ * raw numbers, x, y and z in their order, each within its place's range, is in `value` then: of
+ * sticks and axes -1 to 1, of levels 0 to 1, of rates in their unit. The statuses are those of
+ * yt_calibration_check. */
+YT_MUST_USE yt_status yt_calibrated_begin(yt_calibrated *calibrated, const yt_calibration *record,
+                                          size_t size);
+void yt_calibrated_take(yt_calibrated *calibrated, const int32_t *raw, uint64_t now_us);
 
 /* ---- gathering it ---- */
 
