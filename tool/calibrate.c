@@ -243,7 +243,10 @@ static bool calibrate(session *session) {
     bool good = false;
     if (options->description && !description_open(&session->description, options->description))
         return false;
-    if (source_open(&session->source, options->source)) {
+    const yt_description *description = session->description.description;
+    if (description && description->is_board ? source_open_board(&session->source, options->source,
+                                                                 options->description, description)
+                                             : source_open(&session->source, options->source)) {
         const recording *recording = &session->source.recording;
         if (options->device > recording->device_count) {
             fprintf(stderr, "%s: it has %zu devices\n", options->source, recording->device_count);
@@ -381,7 +384,8 @@ int command_calibrate(int count, char **arguments) {
         .args_doc = "DEVICE [PART]\n--show FILE",
         .doc = "Finds out how one stick, trigger, pedal or gyro differs from a perfect one, while "
                "you move it as it says, and writes that down for the adapter. Without PART it "
-               "lists what there is.\vA device is a node such as /dev/hidraw0 or a recording. With "
+               "lists what there is.\vA device is a node such as /dev/hidraw0 or a recording; of a "
+               "board a log of its pins, with the board's description. With "
                "a device Enter ends it when it says that enough was seen. `yonder run` and `watch` "
                "take the file by --calibration."};
     static session session;

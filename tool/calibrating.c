@@ -17,7 +17,7 @@ typedef struct named {
     char name[USAGE_NAME_BYTES];
     yt_raw_meaning meaning;
     yt_calibration_place place;
-    bool is_signed, has_null;
+    bool is_signed, has_null, is_written; /* its range is its description's */
     double travel;
 } named;
 
@@ -41,6 +41,16 @@ static unsigned keep_last(named *list, size_t last) {
             return 0;
         }
     return 1;
+}
+
+/* Whether a description places a control and says its range. */
+static bool has_written_range(const yt_description *description, const char *name) {
+    for (unsigned i = 0; description && i < description->control_count; i++) {
+        const yt_control_meaning *meaning = &description->controls[i].meaning;
+        if (strcmp(description->controls[i].name, name) == 0)
+            return meaning->has_range && (meaning->place.flags & YT_PLACE_HERE);
+    }
+    return false;
 }
 
 static size_t named_controls(const recorded_device *device, const yt_description *description,
@@ -70,6 +80,7 @@ static size_t named_controls(const recorded_device *device, const yt_description
             new->is_signed = field->minimum < 0;
             new->has_null = field->flags &YT_HID_NULL_STATE;
             new->travel = travel_of(description, new->name);
+            new->is_written = has_written_range(description, new->name);
             count += keep_last(list, count);
         }
     }
@@ -92,6 +103,8 @@ static void set_control(device_part *part, unsigned index, const named *control)
     part->part.flags |= (uint8_t)((unsigned)control->is_signed << index);
     if (control->has_null)
         part->part.flags |= YT_CALIBRATION_NULL;
+    else if (control->is_written)
+        yt_calibration_widen(&part->part, index);
 }
 
 static unsigned kind_of(const named *control, bool has_y) {

@@ -5,7 +5,9 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "compiler/profile/compile.h"
 #include "ports/linux/hidraw.h"
+#include "ports/sim/board_log.h"
 
 static bool open_node(device_source *source, const char *path) {
     recorded_device *device = recording_add_device(&source->recording);
@@ -60,4 +62,61 @@ void description_close(description_file *file) {
     messages_free(&file->messages);
     free(file->text);
     file->text = NULL;
+}
+
+/* A profile that reads all of a board's axes, levels and rates: its program tells what is wired
+ * where. */
+static char *profile_of_board(const char *name, const yt_description *board, size_t *size) {
+    char *text = NULL;
+    FILE *file = open_memstream(&text, size);
+    if (!file)
+        abort();
+    fprintf(file, "yonder: 1\ninputs: {board: %s}\noutputs: {two: joystick}\nsheet:\n", name);
+    fprintf(file, "  two.button1: ");
+    bool any = false;
+    for (unsigned i = 0; i < board->control_count; i++) {
+        const yt_described_control *control = &board->controls[i];
+        unsigned kind = control->meaning.name.kind;
+        if (control->is_target || (kind != YT_AXIS && kind != YT_LEVEL && kind != YT_RATE))
+            continue;
+        fprintf(file, "%sboard.%s > %s", any ? " or " : "", control->name,
+                kind != YT_RATE                           ? "50%"
+                : strcmp(control->meaning.unit, "g") == 0 ? "1 g"
+                                                          : "1 deg/s");
+        any = true;
+    }
+    fputs(any ? "\n" : "none\n", file);
+    fclose(file);
+    return text;
+}
+
+bool source_open_board(device_source *source, const char *log, const char *path,
+                       const yt_description *board) {
+    const char *slash = strrchr(path, '/'), *base = slash ? slash + 1 : path;
+    char *name = strdup(base), *end = name ? strstr(name, ".yaml") : NULL, beside[4096];
+    yt_messages messages;
+    yt_compiled compiled;
+    size_t size;
+    memset(source, 0, sizeof *source);
+    source->live = -1;
+    if (!name || !end || end == name) {
+        fprintf(stderr, "%s: a description is a file that ends in .yaml\n", path);
+        free(name);
+        return false;
+    }
+    *end = 0;
+    snprintf(beside, sizeof beside, "%.*sboard", (int)(base - path), path);
+    char *text = profile_of_board(name, board, &size);
+    messages_begin(&messages, beside, text, size);
+    bool good = compile_profile(&compiled, &messages);
+    if (!good)
+        say_messages(&messages);
+    good = good && board_log_read(&source->recording, log, &compiled.program, 0, board->name);
+    if (source->recording.error[0])
+        fprintf(stderr, "%s\n", source->recording.error);
+    pool_free(&compiled.pool);
+    messages_free(&messages);
+    free(text);
+    free(name);
+    return good;
 }

@@ -24,6 +24,11 @@ typedef struct description_file {
 bool description_open(description_file *file, const char *path);
 void description_close(description_file *file);
 
+/* Opens a log of a board's pins by the board's description, as a recording of the board. `path` is
+ * the description's. False: said on standard error. */
+bool source_open_board(device_source *source, const char *log, const char *path,
+                       const yt_description *board);
+
 /* Item by item, with offsets and what each means. */
 void print_raw(FILE *file, const recorded_device *device);
 

@@ -82,6 +82,18 @@ bool yt_calibration_is_of(const yt_calibration_part *a, const yt_calibration_par
     return true;
 }
 
+void yt_calibration_widen(yt_calibration_part *part, unsigned control) {
+    yt_calibration_place *place = &part->places[control];
+    bool is_signed = part->flags >> control & 1;
+    int64_t more = ((int64_t)place->maximum - place->minimum) >> 2;
+    int64_t most = ((int64_t)1 << (place->bits - is_signed)) - 1, least = is_signed ? -most - 1 : 0;
+    most = most < INT32_MAX ? most : INT32_MAX;
+    least = place->minimum - more > least ? place->minimum - more : least;
+    most = place->maximum + more < most ? place->maximum + more : most;
+    place->minimum = (int32_t)least;
+    place->maximum = (int32_t)most;
+}
+
 static uint32_t sum_of(const char *text) {
     size_t length = 0;
     while (text && text[length])

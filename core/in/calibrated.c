@@ -1,6 +1,7 @@
 /* Parts that are calibrated: their numbers are taken out of a report here and not with its groups,
  * as the directions of a stick follow from both numbers together. */
 #include "calibration/gather.h"
+#include "image/layout.h"
 #include "in/device.h"
 #include "run/evaluate.h"
 #include "signal/fixed.h"
@@ -235,8 +236,12 @@ yt_status yt_calibration_find(yt_calibration_part *part, const yt_engine *engine
                                                  .report_id = id_of_group(device, index)};
         part->flags = (uint8_t)(part->flags & ~(1u << i));
         part->flags |= (uint8_t)((binding->flags & YT_BINDING_SIGNED ? 1u : 0) << i);
+        uint16_t place = engine->evaluator->program.controls[controls[i]].place;
         if (binding->flags & YT_BINDING_NULL)
             part->flags |= YT_CALIBRATION_NULL;
+        else if (place != YT_NO_PLACE &&
+                 (yt_place_at(&engine->evaluator->program, place)->flags & YT_PLACE_RANGE))
+            yt_calibration_widen(part, i);
         if (part->kind >= YT_CALIBRATION_GYRO)
             part->unit_q24 = (int32_t)scale->above.factor;
     }

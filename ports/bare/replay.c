@@ -156,7 +156,7 @@ static void ask_for_boot(void) {
 static void attach(void) {
     static uint8_t descriptor[SCRIPT_DESCRIPTOR / 2];
     unsigned number;
-    yt_device device = {.descriptor = descriptor};
+    yt_device device = {.descriptor = descriptor, .bus = YT_BUS_USB};
     device.input = (uint8_t)read_number(1);
     device.vendor = (uint16_t)read_number(2);
     device.product = (uint16_t)read_number(2);

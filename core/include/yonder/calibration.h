@@ -122,6 +122,11 @@ void yt_calibration_part_of(yt_calibration_part *part, const yt_device *device);
 YT_MUST_USE yt_status yt_calibration_find(yt_calibration_part *part, const yt_engine *engine,
                                           unsigned number, const uint16_t *controls);
 
+/* A range that somebody wrote down is about that of a part: real numbers may go beyond it, by a
+ * quarter on each side, as far as the bits allow. yt_calibration_find does that where a description
+ * says the range. */
+void yt_calibration_widen(yt_calibration_part *part, unsigned control);
+
 /* ---- using it ---- */
 
 /* A calibration in use. The caller's memory, which must stay until the device is detached, another
