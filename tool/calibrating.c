@@ -100,6 +100,7 @@ static const named *beside(const named *list, size_t count, const named *of, con
 
 static void set_control(device_part *part, unsigned index, const named *control) {
     part->part.places[index] = control->place;
+    part->meaning[index] = control->meaning;
     part->part.flags |= (uint8_t)((unsigned)control->is_signed << index);
     if (control->has_null)
         part->part.flags |= YT_CALIBRATION_NULL;

@@ -12,6 +12,7 @@
 typedef struct device_part {
     char name[USAGE_NAME_BYTES]; /* "left_stick" for left_stick.x and left_stick.y */
     yt_calibration_part part;
+    yt_raw_meaning meaning[YT_CALIBRATION_CONTROLS]; /* of its raw numbers */
     double unit_amount; /* of rates: how much a count is; of a level: its travel in mm, or 0 */
 } device_part;
 

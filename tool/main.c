@@ -21,6 +21,7 @@ static const command commands[] = {
     {"describe", command_describe, "show the controls of a device, and what they are called"},
     {"watch", command_watch, "show what a device does, or what a host gets, as it happens"},
     {"record", command_record, "record what devices send, several at once by one clock"},
+    {"measure", command_measure, "say what a device's sticks and triggers do, and what to set"},
     {"calibrate", command_calibrate, "find out how one stick, trigger or gyro really moves"},
     {"new", command_new, "write a starting profile for a device"},
     {"check", command_check, "look a profile over and say what it takes"},

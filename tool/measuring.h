@@ -1,0 +1,50 @@
+/* What a recording tells of a device: how often it reports, and of each stick, axis and level its
+ * noise, where it rests, how far it reaches. Numbers in, numbers out; nothing is printed. Values
+ * are those that formulas see: -1 to 1, or 0 to 1. */
+#ifndef YONDER_TOOL_MEASURING_H
+#define YONDER_TOOL_MEASURING_H
+
+#include "tool/calibrating.h"
+
+/* How reports come. Intervals in microseconds. */
+typedef struct rate_measure {
+    size_t reports;
+    double seconds;
+    double middle, low, high; /* half of all intervals are shorter; 98 of 100 are within these */
+    double longest;
+    bool is_regular;    /* they come whether something changes or not; else `lost` is not known */
+    unsigned lost;      /* that are missing while something moved */
+    unsigned backwards; /* reports that come before the one before them */
+} rate_measure;
+
+void measure_rate(const uint64_t *times_us, const bool *moves, size_t count, rate_measure *measure);
+
+#define MEASURE_DIRECTIONS 8
+
+typedef struct part_measure {
+    size_t samples;
+    size_t rests;      /* samples at rest, */
+    unsigned times;    /* and how often it came to rest */
+    unsigned wrong;    /* samples that are far off both their neighbours: a worn part crackles */
+    double noise[2];   /* at rest: one standard deviation of each axis */
+    double rest[2];    /* where it rests, in the middle */
+    double within;     /* how far from 0 it is at rest, in `share` of the samples, */
+    double own_within; /* and how far from where it rests */
+    double share;      /* 0.9999, or less where there are few samples; 1: all */
+    double drift;      /* how far its rest went from the first quarter of the time to the last */
+    double
+        reach[MEASURE_DIRECTIONS]; /* clockwise from up; of an axis low and high; of a level full */
+    bool has_reach[MEASURE_DIRECTIONS];
+    double frequency, damping; /* of a spring; 0: not known */
+    unsigned let_gos;
+} part_measure;
+
+/* `calibrating` holds the samples of a part. */
+void measure_part(const calibrating *calibrating, part_measure *measure);
+
+/* What to set for a part, as a call in a formula with the reason behind it; "" if nothing. `which`
+ * counts from 0; false: there are no more. */
+bool measure_advice(const calibrating *calibrating, const part_measure *measure, unsigned which,
+                    char *text, size_t size);
+
+#endif
