@@ -13,8 +13,8 @@
 #include "yonder/store.h"
 
 #define CHOICES 3000 /* behind a program, */
-#define TIMES   8    /* and so often other ones; */
-#define LIES    40   /* programs with one byte that is another */
+#define TIMES   8
+#define LIES    40 /* programs with one byte that is another */
 
 static void die(const char *what) {
     perror(what);
@@ -31,8 +31,16 @@ static void write_seed(const char *folder, const char *name, const uint8_t *byte
         die(path);
 }
 
+static dice dice_of(const char *path) {
+    dice dice = {5};
+    for (; *path; path++)
+        dice.state = dice.state * 31 + (uint8_t)*path;
+    return dice;
+}
+
 /* A profile, its program followed by choices, and the same followed by its text. */
-static void make_program(const char *folder, const char *profiles, const char *path, dice *dice) {
+static void make_program(const char *folder, const char *profiles, const char *path) {
+    dice own = dice_of(path), *dice = &own; /* so that another profile changes nothing here */
     yt_compiled compiled;
     yt_messages messages;
     uint8_t choices[CHOICES];
@@ -180,7 +188,6 @@ static void make_folder(char *path, size_t room, const char *folder, const char 
 
 int main(int count, char **arguments) {
     char programs[500], profiles[500], reports[500], flashes[500], calibrations[500];
-    dice dice = {7};
     if (count < 3)
         return 2;
     make_folder(programs, sizeof programs, arguments[1], "program");
@@ -190,7 +197,7 @@ int main(int count, char **arguments) {
     make_folder(calibrations, sizeof calibrations, arguments[1], "calibration");
     for (int i = 2; i < count; i++)
         if (strstr(arguments[i], ".yaml"))
-            make_program(programs, profiles, arguments[i], &dice);
+            make_program(programs, profiles, arguments[i]);
         else if (strstr(arguments[i], "lapwing"))
             make_calibrations(calibrations, arguments[i]);
         else

@@ -28,6 +28,7 @@ static const command commands[] = {
     {"compile", command_compile, "make the program that an adapter stores and runs"},
     {"text", command_text, "give the profile back that a program was made from"},
     {"run", command_run, "play recordings through a profile, and write what the host gets"},
+    {"plot", command_plot, "draw what a formula makes of a stick, a trigger or a gyro"},
     {"explain", command_explain, "say why an output is what it is at some time"},
     {"names", command_names, "list what controls are called, of a kind or of a device"},
     {"functions", command_functions, "list the functions that formulas may call"},

@@ -22,6 +22,7 @@ int command_run(int count, char **arguments);
 int command_record(int count, char **arguments);
 int command_calibrate(int count, char **arguments);
 int command_measure(int count, char **arguments);
+int command_plot(int count, char **arguments);
 int command_text(int count, char **arguments);
 int command_explain(int count, char **arguments);
 int command_names(int count, char **arguments);

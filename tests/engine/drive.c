@@ -49,6 +49,8 @@ static const yt_usb_identity identity = {.vendor = 0x1209,
                                          .milliamperes = 100,
                                          .interval_ms = 8};
 
+#define CALIBRATIONS 3
+
 typedef struct drive {
     const uint8_t *image;
     size_t size;
@@ -57,6 +59,8 @@ typedef struct drive {
     yt_program program;
     yt_engine engine;
     uint64_t now_us;
+    yt_calibration records[CALIBRATIONS];
+    yt_calibrated calibrated[CALIBRATIONS];
 } drive;
 
 /* The next choice; behind the last one all are 0. */
@@ -421,8 +425,49 @@ static void load_nothing(drive *drive) {
     PROMISED(yt_engine_used(&drive->engine) == used && yt_engine_layout(&drive->engine) == layout);
 }
 
+/* A record of a kind for what was found, of a stick with four straight ways. */
+static void make_record(yt_calibration *record, const yt_calibration_part *part) {
+    static const int16_t ways[4][2] = {{0, -1}, {1, 0}, {0, 1}, {-1, 0}};
+    const yt_calibration_place *place = part->places;
+    bool is_stick = part->kind == YT_CALIBRATION_STICK, is_rate = part->kind >= YT_CALIBRATION_GYRO;
+    memset(record, 0, sizeof *record);
+    record->magic = YT_CALIBRATION_MAGIC;
+    record->version = YT_CALIBRATION_VERSION;
+    record->part = *part;
+    record->knots = is_stick ? 4 : 0;
+    record->bytes =
+        (uint16_t)(YT_CALIBRATION_HEAD_BYTES + record->knots * sizeof(yt_calibration_knot));
+    for (unsigned i = 0; i < record->knots; i++)
+        record->knot[i] = (yt_calibration_knot){
+            (int16_t)(ways[i][0] * 8192), (int16_t)(ways[i][1] * 8192),
+            (int16_t)(ways[i][0] * 16384), (int16_t)(ways[i][1] * 16384), 1u << 21};
+    for (unsigned i = 0; i < YT_CALIBRATION_CONTROLS; i++)
+        record->high[i] = is_rate ? YT_ONE : 0;
+    if (!is_stick && !is_rate) {
+        record->low[0] = part->kind == YT_CALIBRATION_AXIS ? place->minimum : 0;
+        record->rest[0] = place->minimum / 2 + place->maximum / 2;
+        record->high[0] = place->maximum;
+    }
+    record->checksum = yt_checksum(0, &record->bytes, record->bytes - 8u);
+}
+
+/* A part of a device, if it has such, is calibrated; or one is no more. */
+static void calibrate(drive *drive) {
+    unsigned at = choose(drive, CALIBRATIONS), number = choose(drive, YT_DEVICES + 1);
+    yt_calibration_part part = {.kind = (uint8_t)choose(drive, 7), .unit_q24 = 1};
+    uint16_t first = (uint16_t)choose(drive, drive->program.header->control_count + 1u);
+    uint16_t controls[3] = {first, (uint16_t)(first + 1), (uint16_t)(first + 2)};
+    yt_engine_uncalibrate(&drive->engine, &drive->calibrated[at]);
+    if (yt_calibration_find(&part, &drive->engine, number, controls) != YT_OK)
+        return;
+    make_record(&drive->records[at], &part);
+    yt_status status = yt_engine_calibrate(&drive->engine, number, &drive->calibrated[at],
+                                           &drive->records[at], drive->records[at].bytes);
+    PROMISED(status == YT_OK || status == YT_CALIBRATION_VALUES);
+}
+
 static void step(drive *drive) {
-    switch (choose(drive, 25)) {
+    switch (choose(drive, 26)) {
     case 0:
     case 1:
         attach(drive);
@@ -483,6 +528,9 @@ static void step(drive *drive) {
         return;
     case 23:
         inspect(drive);
+        return;
+    case 24:
+        calibrate(drive);
         return;
     default:
         PROMISED(yt_engine_load(&drive->engine, drive->image, drive->size) == YT_OK);
