@@ -191,6 +191,17 @@ yt_value lower_control(yt_lowering *lowering, const yt_term *term, unsigned numb
     yt_scope *scope = lowering->scope;
     const yt_profile_input *input = &scope->devices->inputs[number];
     yt_control_meaning meanings[2];
+    bool is_both = length == strlen(BOTH_TRIGGERS) && memcmp(name, BOTH_TRIGGERS, length) == 0 &&
+                   !input_control_find(input, name, length, false, &meanings[0]);
+    if (is_both && !scope->side)
+        return lower_wrong(lowering, term,
+                           "%s.triggers are both triggers: they belong in a cell for both, as in: "
+                           "pad.triggers: trigger_range(%s.triggers)",
+                           input->name, input->name);
+    if (is_both) {
+        name = scope->side;
+        length = strlen(name);
+    }
     if (input_control_find(input, name, length, false, &meanings[0]))
         return read_control(lowering, number, &meanings[0], name, length);
     if (length <= NAME_BYTES && find_pair(input, name, length, scope->pool, meanings)) {

@@ -24,7 +24,11 @@ typedef struct yt_scope {
     struct yt_lowered_terms *terms;
     struct yt_cell_records *cells;
     struct yt_copy_records *copies;
+    const char *side; /* while a cell of both triggers is read: which of them; else NULL */
 } yt_scope;
+
+/* Of an input or an output: both of its triggers, the left one and the right one. */
+#define BOTH_TRIGGERS "triggers"
 
 /* Whether an input, an output or a formula may have a key as its name: they share their names, as
  * formulas know them by nothing else. False: said. */

@@ -548,9 +548,46 @@ static void add_root(const yt_sheet *sheet, const yt_driven *driven) {
     build_add_root(build, root, control->report, node);
 }
 
+static const char *const sides[] = {"left_trigger", "right_trigger"};
+
+/* Whether a key is of both triggers of an output that calls nothing else so. */
+static bool is_of_both(const yt_sheet *sheet, const yt_part *key, size_t front) {
+    const struct yt_profile_devices *devices = sheet->scope->devices;
+    yt_control_name meaning;
+    if (strcmp(key->text + front, "." BOTH_TRIGGERS) != 0)
+        return false;
+    for (unsigned i = 0; i < devices->output_count; i++)
+        if (is_name(devices->outputs[i].name, key->text, front))
+            return control_named(devices->outputs[i].kind, sides[0], strlen(sides[0]), &meaning) &&
+                   !control_named(devices->outputs[i].kind, BOTH_TRIGGERS, strlen(BOTH_TRIGGERS),
+                                  &meaning);
+    return false;
+}
+
+/* A cell for both triggers is one for each: the same formula, in which both of an input's stand for
+ * the one on the same side. What is wrong is said once. */
+static void add_cells(yt_sheet *sheet, const yt_part *key, int layer) {
+    yt_scope *scope = sheet->scope;
+    size_t front = strcspn(key->text, ".");
+    int before = scope->messages->count;
+    if (!is_of_both(sheet, key, front)) {
+        add_cell(sheet, key, key->next, layer, false);
+        return;
+    }
+    for (unsigned i = 0; i < 2 && scope->messages->count == before; i++) {
+        yt_part *side = pool_take(scope->pool, sizeof *side);
+        *side = *key;
+        side->text = pool_print(scope->pool, "%.*s.%s", (int)front, key->text, sides[i]);
+        side->bytes = strlen(side->text);
+        scope->side = sides[i];
+        add_cell(sheet, side, key->next, layer, false);
+        scope->side = NULL;
+    }
+}
+
 static void read_cells(yt_sheet *sheet, const yt_part *cells, int layer) {
     for (const yt_part *key = cells ? cells->first : NULL; key; key = key->next->next)
-        add_cell(sheet, key, key->next, layer, false);
+        add_cells(sheet, key, layer);
 }
 
 void read_sheet(yt_scope *scope, const yt_files *files) {
