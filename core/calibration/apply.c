@@ -205,7 +205,7 @@ yt_status yt_calibrated_begin(yt_calibrated *calibrated, const yt_calibration *r
 
 void yt_calibrated_take(yt_calibrated *calibrated, const int32_t *raw, uint64_t now_us) {
     unsigned kind = calibrated->record->part.kind;
-    for (unsigned i = 0; i < yt_calibration_count(kind); i++)
+    for (unsigned i = yt_calibration_count(kind); i-- > 0;)
         calibrated->raw[i] = raw[i];
     if (kind == YT_CALIBRATION_STICK)
         work_out_stick(calibrated, (uint32_t)now_us);

@@ -6,22 +6,25 @@
 #include "run/evaluate.h"
 #include "signal/fixed.h"
 
+/* What a value is for what reads it. */
+static yt_q16 for_binding(yt_q16 value, const yt_binding *binding) {
+    bool is_level = binding->flags & (YT_BINDING_LEVEL | YT_BINDING_HALF);
+    if (is_level)
+        value = yt_q16_clamp(value, 0, YT_ONE);
+    if (binding->flags & YT_BINDING_TURNED)
+        value = is_level ? YT_ONE - value : -value;
+    if (binding->flags & YT_BINDING_HALF)
+        return value >= YT_ONE / 2 ? YT_ONE : 0;
+    return value;
+}
+
 static yt_q16 says(const yt_engine *engine, yt_attached *device, const yt_bytes_group *group,
                    const yt_binding *binding) {
     unsigned number = (unsigned)(group - yt_attached_groups(device));
     for (const yt_calibrated *at = engine->calibrated; at; at = at->next)
         for (unsigned i = 0; i < YT_CALIBRATION_CONTROLS; i++) {
-            if (at->group[i] != number || yt_attached_at(engine, at->number) != device)
-                continue;
-            yt_q16 value = at->value[i];
-            bool is_level = binding->flags & (YT_BINDING_LEVEL | YT_BINDING_HALF);
-            if (is_level)
-                value = yt_q16_clamp(value, 0, YT_ONE);
-            if (binding->flags & YT_BINDING_TURNED)
-                value = is_level ? YT_ONE - value : -value;
-            if (binding->flags & YT_BINDING_HALF)
-                return value >= YT_ONE / 2 ? YT_ONE : 0;
-            return value;
+            if (at->group[i] == number && yt_attached_at(engine, at->number) == device)
+                return for_binding(at->value[i], binding);
         }
     return 0;
 }
@@ -34,13 +37,30 @@ static void give(yt_engine *engine, yt_calibrated *calibrated, unsigned control)
     const yt_bytes_group *group = &yt_attached_groups(device)[calibrated->group[control]];
     const yt_binding *binding = yt_attached_bindings(device) + group->first;
     for (const yt_binding *end = binding + group->count; binding < end; binding++)
-        yt_device_combine(engine, device, binding, says(engine, device, group, binding));
+        yt_device_combine(engine, device, binding,
+                          for_binding(calibrated->value[control], binding));
 }
 
-static void take(yt_engine *engine, yt_calibrated *calibrated, const int32_t *raw) {
+static void take_raw(yt_engine *engine, yt_calibrated *calibrated, const int32_t *raw) {
     yt_calibrated_take(calibrated, raw, engine->now_us);
-    for (unsigned i = 0; i < yt_calibration_count(calibrated->record->part.kind); i++)
+    for (unsigned i = yt_calibration_count(calibrated->record->part.kind); i-- > 0;)
         give(engine, calibrated, i);
+}
+
+/* As yt_calibration_raw, of a report that is long enough, in 32 bits. */
+static bool read_raw(const yt_calibration_part *part, unsigned control, const uint8_t *bytes,
+                     int32_t *raw) {
+    const yt_calibration_place *place = &part->places[control];
+    uint32_t told = yt_field_bits(bytes + (place->bit >> 3), place->bit & 7, place->bits);
+    int32_t number = (int32_t)told;
+    if (part->flags >> control & 1)
+        number = (int32_t)(told << (32 - place->bits)) >> (32 - place->bits);
+    else if (number < 0)
+        number = INT32_MAX; /* beyond all ranges */
+    *raw = number < place->minimum   ? place->minimum
+           : number > place->maximum ? place->maximum
+                                     : number;
+    return *raw == number || !(part->flags & YT_CALIBRATION_NULL);
 }
 
 static void read_report(yt_engine *engine, unsigned number, uint8_t id, const uint8_t *bytes) {
@@ -48,10 +68,10 @@ static void read_report(yt_engine *engine, unsigned number, uint8_t id, const ui
         const yt_calibration_part *part = &at->record->part;
         int32_t raw[YT_CALIBRATION_CONTROLS];
         bool is_told = at->number == number && part->places[0].report_id == id;
-        for (unsigned i = 0; is_told && i < yt_calibration_count(part->kind); i++)
-            is_told = yt_calibration_raw(part, i, bytes, at->bytes, &raw[i]);
+        for (unsigned i = yt_calibration_count(part->kind); is_told && i-- > 0;)
+            is_told = read_raw(part, i, bytes, &raw[i]);
         if (is_told)
-            take(engine, at, raw);
+            take_raw(engine, at, raw);
     }
 }
 
@@ -130,7 +150,7 @@ static void read_kept(yt_engine *engine, yt_calibrated *calibrated) {
             return;
         kept[i] = (int32_t)raw;
     }
-    take(engine, calibrated, kept);
+    take_raw(engine, calibrated, kept);
 }
 
 yt_status yt_engine_calibrate(yt_engine *engine, unsigned number, yt_calibrated *calibrated,
