@@ -124,62 +124,82 @@ static void note_side(yt_calibrating *gathering, const int16_t *mean) {
     gathering->as.motion.known |= (uint8_t)((mean[axis] > 0 ? 1u : 8u) << axis);
 }
 
-/* A window in which it lay still goes on with those before, or is the first of others. */
-static void note_still(yt_calibrating *gathering, const int16_t *mean, unsigned spread,
-                       const int32_t *sum, unsigned count) {
-    int steadiest = gathering->as.motion.spread, within = (int)spread / 4 + 2;
-    if (steadiest == 0 || (int)spread < steadiest)
-        gathering->as.motion.spread = (int16_t)(spread ? spread : 1);
-    bool goes_on = gathering->as.motion.windows > 0;
+/* A window of time in which it lay still. */
+typedef struct window {
+    int16_t mean[3];
+    int32_t sum[3];
+    uint16_t count, spread;
+} window;
+
+/* Whether a window's means are those of the run that it may go on with. */
+static bool goes_on(const yt_calibrating *gathering, const window *window) {
+    int within = window->spread / 4 + 2;
     for (unsigned i = 0; i < 3; i++)
-        goes_on &= size_of(mean[i] - gathering->as.motion.mean[i]) <= within;
-    if (steadiest > 0 && (int)spread > 3 * steadiest + 3) {
-        begin_anew(gathering);
+        if (size_of(window->mean[i] - gathering->as.motion.mean[i]) > within)
+            return false;
+    return gathering->as.motion.windows > 0;
+}
+
+/* What is known gets better while it lies as it lay; up to as many samples as a sum holds. */
+static void add_window(yt_calibrating *gathering, const window *window) {
+    if (gathering->as.motion.samples + window->count >= MOST_COUNT)
         return;
-    }
-    if (!goes_on)
-        begin_anew(gathering);
-    if (!(gathering->as.motion.known & KNOWN_REST) || goes_on)
-        for (unsigned i = 0; i < 3 && gathering->as.motion.samples + count < MOST_COUNT; i++)
-            gathering->as.motion.sum[i] += sum[i];
-    if ((!(gathering->as.motion.known & KNOWN_REST) || goes_on) &&
-        gathering->as.motion.samples + count < MOST_COUNT)
-        gathering->as.motion.samples += count;
-    if (gathering->as.motion.windows == 0)
-        for (unsigned i = 0; i < 3; i++)
-            gathering->as.motion.mean[i] = mean[i];
-    if (gathering->as.motion.windows < WINDOWS)
-        gathering->as.motion.windows++;
+    gathering->as.motion.samples += window->count;
+    for (unsigned i = 0; i < 3; i++)
+        gathering->as.motion.sum[i] += window->sum[i];
+}
+
+/* It has lain still for `windows` in a row. */
+static void judge_run(yt_calibrating *gathering, const window *window) {
+    unsigned windows = gathering->as.motion.windows;
+    bool is_known = gathering->as.motion.known & KNOWN_REST;
     if (!is_gyro(gathering)) {
-        if (gathering->as.motion.windows == 2)
-            note_side(gathering, mean);
-        return;
-    }
-    if (gathering->as.motion.windows == WINDOWS && !(gathering->as.motion.known & KNOWN_REST)) {
+        if (windows == 2)
+            note_side(gathering, window->mean);
+    } else if (windows == WINDOWS && !is_known) {
         gathering->as.motion.known |= KNOWN_REST;
         gathering->noise = (uint16_t)gathering->as.motion.spread;
         forget_turn(gathering);
-    }
-    if ((gathering->as.motion.known & KNOWN_REST) && gathering->as.motion.windows == 2)
+    } else if (windows == 2 && is_known) {
         judge_turn(gathering);
+    }
+}
+
+/* A window goes on with those before, or is the first of others; unless it is much less steady than
+ * the steadiest: a hand holds it. */
+static void note_still(yt_calibrating *gathering, const window *window) {
+    int steadiest = gathering->as.motion.spread;
+    bool is_known = gathering->as.motion.known & KNOWN_REST, on = goes_on(gathering, window);
+    if (steadiest == 0 || window->spread < steadiest)
+        gathering->as.motion.spread = (int16_t)(window->spread ? window->spread : 1);
+    bool is_held = steadiest > 0 && window->spread > 3 * steadiest + 3;
+    if (is_held || !on)
+        begin_anew(gathering);
+    if (is_held)
+        return;
+    if (on || !is_known)
+        add_window(gathering, window);
+    for (unsigned i = 0; i < 3 && !on; i++)
+        gathering->as.motion.mean[i] = window->mean[i];
+    if (gathering->as.motion.windows < WINDOWS)
+        gathering->as.motion.windows++;
+    judge_run(gathering, window);
 }
 
 static void take(yt_calibrating *gathering, const int16_t *at, uint32_t now_us) {
-    int16_t mean[3];
-    int32_t sum[3];
-    uint16_t spread, count = gathering->still.count;
+    window window = {.count = (uint16_t)(gathering->still.count + 1)};
     bool moved;
     for (unsigned i = 0; i < 3; i++)
-        sum[i] = gathering->still.sum[i] + at[i];
+        window.sum[i] = gathering->still.sum[i] + at[i];
     if (gathering->as.motion.last_us == 0 && gathering->as.motion.turned_us == 0) {
         gathering->as.motion.last_us = now_us;
         gathering->as.motion.still_us = now_us;
     }
     if (gathering->as.motion.known & KNOWN_REST)
         turn(gathering, at, now_us);
-    if (yt_still_give(&gathering->still, 3, at, now_us, WINDOW_US, most_of(gathering), mean,
-                      &spread, &moved)) {
-        note_still(gathering, mean, spread, sum, count + 1u);
+    if (yt_still_give(&gathering->still, 3, at, now_us, WINDOW_US, most_of(gathering), window.mean,
+                      &window.spread, &moved)) {
+        note_still(gathering, &window);
         if (gathering->as.motion.windows > 0)
             gathering->as.motion.still_us = now_us;
     }
