@@ -36,7 +36,10 @@ void yt_inspect_set(yt_engine *engine, unsigned control, yt_q16 value) {
     const yt_program *program = yt_engine_program(engine);
     if (!program || control >= program->header->control_count)
         return;
-    if (yt_control_at(program, control)->kind == YT_MOTION)
+    unsigned kind = yt_control_at(program, control)->kind;
+    if (kind == YT_SWITCH)
+        value = value ? YT_ONE : 0;
+    if (kind == YT_MOTION)
         yt_control_add(engine->evaluator, control, value);
     else
         yt_control_set(engine->evaluator, control, value);

@@ -1,6 +1,7 @@
 /* What a program asks of the adapter: each thing once, in order; what it is told; and parameters
  * that controls and macros change, within their range. */
 #include "yonder/actions.h"
+#include "yonder/inspect.h"
 
 #include "tests/engine/rig.h"
 #include "tests/harness.h"
@@ -201,7 +202,19 @@ static void check_circle(void) {
     rig_end(&r);
 }
 
+/* A tool sets a switch to anything but 0: it is on, and no more than that. */
+static void check_inspected(void) {
+    yt_action action;
+    rig_begin(&r, "inputs: {keys: keyboard}\noutputs: {pad: gamepad}\nsheet: {adapter.next_slot: "
+                  "keys.a}\n");
+    yt_inspect_set(&r.engine, 0, 112200);
+    yt_inspect_settle(&r.engine, 1000);
+    CHECK(yt_engine_action(&r.engine, &action) && action.value == YT_ONE);
+    rig_end(&r);
+}
+
 int main(void) {
+    check_inspected();
     check_all();
     check_light();
     check_not_taken();
