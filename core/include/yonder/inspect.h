@@ -26,8 +26,8 @@ unsigned yt_inspect_turn(const yt_engine *engine, unsigned step);
 /* What a light or a motor is driven with, 0 to 1. */
 yt_q16 yt_inspect_target(const yt_engine *engine, unsigned target);
 
-/* A control is set, a switch to on where it is not 0; one that is motion moves by as much. What follows is looked at by
- * yt_inspect_settle, all as one view. */
+/* A control is set, a switch to on where it is not 0; one that is motion moves by as much. What
+ * follows is looked at by yt_inspect_settle, all as one view. */
 void yt_inspect_set(yt_engine *engine, unsigned control, yt_q16 value);
 void yt_inspect_settle(yt_engine *engine, uint64_t now_us);
 
