@@ -70,12 +70,12 @@ static yt_q16 share_of(int64_t number, int64_t by) {
     return yt_quotient(number * 65536, (uint32_t)by);
 }
 
-static int32_t root_of(int32_t square) {
-    int32_t root = 0;
-    for (int32_t bit = 1 << 15; bit > 0; bit >>= 1)
+static int32_t root_of(uint32_t square) {
+    uint32_t root = 0;
+    for (uint32_t bit = 1u << 15; bit > 0; bit >>= 1)
         if ((root + bit) * (root + bit) <= square)
             root += bit;
-    return root;
+    return (int32_t)root;
 }
 
 #define LN2           45426    /* in 1 / 65536 */
@@ -93,7 +93,7 @@ static bool swing_of(yt_q16 a, yt_q16 b, uint32_t step_us, uint16_t *frequency, 
     if (cosine <= -YT_ONE || cosine >= YT_ONE)
         return false;
     int32_t sine =
-        root_of((int32_t)(((int64_t)YT_ONE * YT_ONE - (int64_t)cosine * cosine) >> 2)) * 2;
+        root_of((uint32_t)(((int64_t)YT_ONE * YT_ONE - (int64_t)cosine * cosine) >> 2)) * 2;
     yt_q16 turn = yt_angle_of(sine, -cosine, &length); /* from straight up: v t */
     int32_t radians = (int32_t)(((int64_t)turn * RADIANS + 32768) >> 16);
     yt_angle_of(radians, -decay, &length); /* w t */
