@@ -13,8 +13,8 @@
 #include "yonder/store.h"
 
 #define CHOICES 3000 /* behind a program, */
-#define TIMES   8
-#define LIES    40 /* programs with one byte that is another */
+#define TIMES   14   /* and so often other ones; */
+#define LIES    40   /* programs with one byte that is another */
 
 static void die(const char *what) {
     perror(what);
@@ -31,23 +31,23 @@ static void write_seed(const char *folder, const char *name, const uint8_t *byte
         die(path);
 }
 
-static dice dice_of(const char *path) {
-    dice dice = {5};
-    for (; *path; path++)
-        dice.state = dice.state * 31 + (uint8_t)*path;
+static dice dice_of(const char *name) {
+    dice dice = {9};
+    for (; *name; name++)
+        dice.state = dice.state * 31 + (uint8_t)*name;
     return dice;
 }
 
 /* A profile, its program followed by choices, and the same followed by its text. */
 static void make_program(const char *folder, const char *profiles, const char *path) {
-    dice own = dice_of(path), *dice = &own; /* so that another profile changes nothing here */
     yt_compiled compiled;
     yt_messages messages;
     uint8_t choices[CHOICES];
     size_t size, text_size;
     char name[300], *source = read_test_file(path, &size);
     const char *file = strrchr(path, '/') ? strrchr(path, '/') + 1 : path;
-    char said[300]; /* descriptions are the demo's, whoever names them */
+    dice own = dice_of(file), *dice = &own; /* so that another profile changes nothing here */
+    char said[300];                         /* descriptions are the demo's, whoever names them */
     snprintf(said, sizeof said, "crane/%s", file);
     messages_begin(&messages, strstr(path, "tests/") ? said : path, source, size);
     if (!compile_profile(&compiled, &messages)) {
