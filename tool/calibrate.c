@@ -365,7 +365,7 @@ int command_calibrate(int count, char **arguments) {
         {"with", OPTION_WITH, "DESCRIPTION", 0, "use the names of a description", 0},
         {"notches", OPTION_NOTCHES, "NUMBER", 0,
          "the stick's gate has so many notches, 4 to 16; rest in each of them", 0},
-        {"no-spring", OPTION_FREE, 0, 0, "it stays where it is put: a lever, a slider", 0},
+        {"no-spring", OPTION_FREE, 0, 0, "an axis that stays where it is put, such as a lever", 0},
         {"picture", OPTION_PICTURE, "FILE", 0,
          "draw what it told before and what comes of it after: PNG, or SVG where it ends in .svg",
          0},

@@ -173,6 +173,11 @@ bool calibrating_begin(calibrating *calibrating, const recorded_device *device,
     calibrating->device = device;
     calibrating->part = part;
     yt_calibration_part wanted = part->part;
+    if (is_free && wanted.kind != YT_CALIBRATION_AXIS) {
+        fprintf(stderr, "%s (%s): only an axis takes --no-spring\n", part->name,
+                calibration_kind_name(wanted.kind));
+        return false;
+    }
     if (is_free)
         wanted.flags |= YT_CALIBRATION_FREE;
     if (yt_calibrating_begin(&calibrating->gathering, &wanted, notches) != YT_OK) {

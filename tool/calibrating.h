@@ -39,7 +39,8 @@ typedef struct calibrating {
     size_t count, room;
 } calibrating;
 
-/* Begins. False: the number of notches makes no sense, which is said. */
+/* Begins. False: the part has no such notches, or is no axis and can not be without a spring
+ * (`is_free`); which is said. */
 bool calibrating_begin(calibrating *calibrating, const recorded_device *device,
                        const device_part *part, unsigned notches, bool is_free);
 void calibrating_free(calibrating *calibrating);

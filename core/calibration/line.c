@@ -8,7 +8,7 @@
 /* The middle of what was seen so far, or of the rests. */
 static int rest_of(const yt_calibrating *gathering) {
     bool is_free = gathering->part.flags & YT_CALIBRATION_FREE;
-    if (is_free && gathering->part.kind == YT_CALIBRATION_AXIS)
+    if (is_free)
         return (gathering->as.line.lowest + gathering->as.line.highest) / 2;
     return yt_median(gathering->as.line.rest, gathering->rests, 1);
 }
@@ -109,7 +109,7 @@ static unsigned full_side(const yt_calibrating *gathering) {
 static void tell(const yt_calibrating *gathering, yt_calibration_news *news) {
     bool is_level = gathering->part.kind == YT_CALIBRATION_LEVEL;
     bool is_free = gathering->part.flags & YT_CALIBRATION_FREE;
-    unsigned rests = is_free && !is_level ? 3 : gathering->rests < 3 ? gathering->rests : 3;
+    unsigned rests = is_free ? 3 : gathering->rests < 3 ? gathering->rests : 3;
     unsigned low = gathering->as.line.ends[0], high = gathering->as.line.ends[1];
     unsigned side = full_side(gathering), full = gathering->as.line.ends[side];
     news->rest[0] = (int16_t)rest_of(gathering);

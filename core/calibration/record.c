@@ -26,7 +26,8 @@ bool yt_calibration_part_is_good(const yt_calibration_part *part) {
         if (!is_good_place(&part->places[i]) ||
             part->places[i].report_id != part->places[0].report_id)
             return false;
-    return count > 0;
+    bool is_free = part->flags & YT_CALIBRATION_FREE;
+    return count > 0 && (!is_free || part->kind == YT_CALIBRATION_AXIS);
 }
 
 size_t yt_calibration_part_bytes(const yt_calibration_part *part) {

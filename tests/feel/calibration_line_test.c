@@ -79,6 +79,21 @@ static void begins(const line *of, unsigned kind, bool is_free) {
     tell(of, of->rest);
 }
 
+static void check_only_an_axis_is_free(void) {
+    for (unsigned kind = YT_CALIBRATION_STICK; kind <= YT_CALIBRATION_ACCELEROMETER; kind++) {
+        yt_calibration_part part = {.kind = (uint8_t)kind, .flags = YT_CALIBRATION_FREE};
+        for (unsigned i = 0; i < YT_CALIBRATION_CONTROLS; i++)
+            part.places[i] = (yt_calibration_place){
+                .maximum = 255, .bit = (uint16_t)(8 * i), .bits = 8, .report_id = 0};
+        about("kind %u", kind);
+        CHECK_EQUAL(yt_calibrating_begin(&c.gathering, &part, 0),
+                    kind == YT_CALIBRATION_AXIS ? YT_OK : YT_ARGUMENT);
+        part.flags = 0;
+        part.unit_q24 = kind >= YT_CALIBRATION_GYRO ? 1 << 20 : 0;
+        CHECK_EQUAL(yt_calibrating_begin(&c.gathering, &part, 0), YT_OK);
+    }
+}
+
 static void check_levels(void) {
     for (unsigned i = 0; i < 60; i++) {
         yt_calibration_news news;
@@ -186,6 +201,7 @@ static void check_refused(void) {
 
 int main(void) {
     d.state = 99;
+    check_only_an_axis_is_free();
     check_levels();
     check_axes();
     check_refused();

@@ -66,7 +66,7 @@ typedef struct yt_calibration_part {
 
 #define YT_CALIBRATION_SIGNED 1u  /* of the first control; twice, four times that of the others */
 #define YT_CALIBRATION_NULL   16u /* numbers outside of a range say nothing (HID 1.11, 6.2.2.5) */
-#define YT_CALIBRATION_FREE   8u  /* an axis or a level with no spring: it stays where it is put */
+#define YT_CALIBRATION_FREE   8u  /* an axis with no spring: it stays where it is put */
 
 /* A direction of a stick: where its rim is, and what that is to be. What is between two of them is
  * between them in the result. In the order of the angles, clockwise from straight up. */
