@@ -14,6 +14,10 @@ unsigned yt_calibration_count(unsigned kind);
 /* Whether a part makes sense: its kind, its places, its ranges. */
 bool yt_calibration_part_is_good(const yt_calibration_part *part);
 
+/* A number that a control told, within its range; false: it is outside, and says nothing. */
+bool yt_calibration_within(const yt_calibration_part *part, unsigned control, int64_t number,
+                           int32_t *raw);
+
 /* The raw number of a control, of a report without its ID; false: it says nothing. `size` is enough
  * for all places of the part (yt_calibration_part_bytes). */
 bool yt_calibration_raw(const yt_calibration_part *part, unsigned control, const uint8_t *bytes,

@@ -39,16 +39,22 @@ size_t yt_calibration_part_bytes(const yt_calibration_part *part) {
     return bytes;
 }
 
-bool yt_calibration_raw(const yt_calibration_part *part, unsigned control, const uint8_t *bytes,
-                        size_t size, int32_t *raw) {
+bool yt_calibration_within(const yt_calibration_part *part, unsigned control, int64_t number,
+                           int32_t *raw) {
     const yt_calibration_place *place = &part->places[control];
-    int64_t number = yt_hid_number(yt_hid_get(bytes, size, place->bit, place->bits), place->bits,
-                                   part->flags >> control & 1);
     bool is_outside = number < place->minimum || number > place->maximum;
     *raw = number < place->minimum   ? place->minimum
            : number > place->maximum ? place->maximum
                                      : (int32_t)number;
     return !is_outside || !(part->flags & YT_CALIBRATION_NULL);
+}
+
+bool yt_calibration_raw(const yt_calibration_part *part, unsigned control, const uint8_t *bytes,
+                        size_t size, int32_t *raw) {
+    const yt_calibration_place *place = &part->places[control];
+    int64_t number = yt_hid_number(yt_hid_get(bytes, size, place->bit, place->bits), place->bits,
+                                   part->flags >> control & 1);
+    return yt_calibration_within(part, control, number, raw);
 }
 
 yt_scale_side yt_calibration_side(const yt_calibration_place *place) {

@@ -146,9 +146,8 @@ static void read_kept(yt_engine *engine, yt_calibrated *calibrated) {
         if (!group || report->fresh)
             return;
         int64_t raw = yt_device_number(device, group, yt_attached_bindings(device) + group->first);
-        if (raw < part->places[i].minimum || raw > part->places[i].maximum)
+        if (!yt_calibration_within(part, i, raw, &kept[i]))
             return;
-        kept[i] = (int32_t)raw;
     }
     take_raw(engine, calibrated, kept);
 }
@@ -166,7 +165,6 @@ yt_status yt_engine_calibrate(yt_engine *engine, unsigned number, yt_calibrated 
     unsigned count = yt_calibration_count(record->part.kind), kind = record->part.kind;
     made.number = (uint8_t)number;
     made.calls = &calls;
-    made.bytes = (uint16_t)yt_calibration_part_bytes(&record->part);
     for (unsigned i = 0; i < YT_CALIBRATION_CONTROLS; i++) {
         made.group[i] = UINT16_MAX;
         if (i < count)
@@ -180,7 +178,7 @@ yt_status yt_engine_calibrate(yt_engine *engine, unsigned number, yt_calibrated 
     const yt_bound_report *report = yt_attached_reports(device), *end = report + device->reports;
     while (report < end && report->id != record->part.places[0].report_id)
         report++;
-    if (!is_read || report == end || report->bytes < made.bytes)
+    if (!is_read || report == end || report->bytes < yt_calibration_part_bytes(&record->part))
         return YT_CALIBRATION_PART;
     for (yt_calibrated *other; (other = other_of(engine, &made)) != NULL;)
         yt_engine_uncalibrate(engine, other);

@@ -237,6 +237,10 @@ static void check_use(void) {
     out_of(203.2, 45000, 40000, out);
     out_of(203.4, 46000, 40000, again);
     CHECK(again[0] == out[0] && again[1] == out[1]);
+    yt_engine_uncalibrate(engine, &second); /* and what was told before it is used, too */
+    CHECK_EQUAL(yt_engine_calibrate(engine, c.device, &second, &other, other.bytes), YT_OK);
+    yt_engine_update(engine, 203500000);
+    CHECK(fabs(rig_value(&c.rig, 0) / 65536.0 - out[0]) < 1e-3);
     other.part.flags |= YT_CALIBRATION_NULL;
     seal(&other);
     CHECK_EQUAL(yt_engine_calibrate(engine, c.device, &second, &other, other.bytes), YT_OK);

@@ -137,7 +137,6 @@ typedef struct yt_calibrated {
     const yt_calibration *record;
     uint8_t number;                          /* of the device */
     uint8_t half;                            /* of the knots: the first that points to the left */
-    uint16_t bytes;                          /* of the report, without its ID */
     uint16_t group[YT_CALIBRATION_CONTROLS]; /* of the device; UINT16_MAX: nothing reads it */
     uint16_t samples;                        /* of the window in which its rest is judged */
     int32_t raw[YT_CALIBRATION_CONTROLS];    /* as they were told last */
@@ -151,11 +150,11 @@ typedef struct yt_calibrated {
 } yt_calibrated;
 
 /* Uses a record for a device that is attached, in place of one that was in use for the same
- * controls. What comes from them is corrected from their next report on. `record` must stay where
- * it is. Any status but YT_OK, those of yt_calibration_check among them, leaves all as it was.
- * YT_ARGUMENT: there is no such device. YT_CALIBRATION_PART: the device has not the controls that
- * the record tells of, or the program reads none of them; which device it is, the caller asks
- * (yt_calibration_is_of). */
+ * controls. What comes from them is corrected from now on, and so is what they told last. `record`
+ * must stay where it is. Any status but YT_OK, those of yt_calibration_check among them, leaves all
+ * as it was. YT_ARGUMENT: there is no such device. YT_CALIBRATION_PART: the device has not the
+ * controls that the record tells of, or the program reads none of them; which device it is, the
+ * caller asks (yt_calibration_is_of). */
 YT_MUST_USE yt_status yt_engine_calibrate(yt_engine *engine, unsigned number,
                                           yt_calibrated *calibrated, const yt_calibration *record,
                                           size_t size);
@@ -339,8 +338,8 @@ void yt_calibrating_report(yt_calibrating *gathering, const uint8_t *bytes, size
 void yt_calibrating_tell(const yt_calibrating *gathering, yt_calibration_news *news);
 
 /* Makes the record, of which `record->bytes` bytes are to be kept. YT_CALIBRATION_UNFINISHED: too
- * little was seen, or what was seen makes no sense; yt_calibrating_tell says why. The record is
- * not touched then. */
+ * little was seen, or what was seen makes no sense; yt_calibrating_tell says why. What stands in
+ * `record` then is no calibration. */
 YT_MUST_USE yt_status yt_calibrating_end(const yt_calibrating *gathering, yt_calibration *record);
 
 /* What was found of a spring: its frequency in 1 / 100 Hz and its damping in 1 / 10000. False:
