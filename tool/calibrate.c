@@ -133,7 +133,7 @@ static void gather_plainly(session *session) {
 
 static bool gather_on_screen(session *session) {
     uint64_t start_us = clock_us();
-    double speed = session->options->speed > 0 ? session->options->speed : 1;
+    double speed = session->options->speed;
     if (!newterm(NULL, output_bytes(), stdin)) {
         fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
         return false;
@@ -285,36 +285,19 @@ enum {
     OPTION_SHOW
 };
 
-static unsigned whole_number(struct argp_state *state, const char *option, const char *argument,
-                             unsigned long least, unsigned long most) {
-    char *end;
-    unsigned long number = strtoul(argument, &end, 10);
-    if (end == argument || *end || number < least || number > most)
-        argp_error(state, "%s takes a number from %lu to %lu, not \"%s\"", option, least, most,
-                   argument);
-    return (unsigned)number;
-}
-
-static void parse_speed(struct argp_state *state, options *options, const char *argument) {
-    char *end;
-    options->speed = strtod(argument, &end);
-    if (strcmp(argument, "max") == 0)
-        options->speed = 0;
-    else if (end == argument || *end != 0 || !(options->speed >= 0.01 && options->speed <= 1000))
-        argp_error(state, "--speed takes a factor from 0.01 to 1000, or max, not \"%s\"", argument);
-}
-
 static void check_call(struct argp_state *state, options *options) {
-    if (options->shown && (options->source || options->out || options->picture))
+    bool is_set = options->out || options->picture || options->notches || options->is_free;
+    if (options->shown && (options->source || options->description || is_set))
         argp_error(state, "--show only shows a calibration");
     if (!options->shown && !options->source)
         argp_error(state, "say which device or recording");
-    if (!options->part && (options->out || options->picture || options->notches))
+    if (!options->part && is_set)
         argp_error(state, "say which stick, trigger or gyro; without one they are listed");
     if (!isatty(STDOUT_FILENO) || !isatty(STDIN_FILENO))
         options->plain = true;
     if (options->speed < 0)
         options->speed = options->plain ? 0 : 1;
+    speed_check(state, options->plain, options->speed);
 }
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
@@ -327,16 +310,16 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->plain = true;
         return 0;
     case OPTION_SPEED:
-        parse_speed(state, options, argument);
+        options->speed = speed_argument(state, argument);
         return 0;
     case OPTION_WITH:
         options->description = argument;
         return 0;
     case OPTION_DEVICE:
-        options->device = whole_number(state, "--device", argument, 1, RECORDING_DEVICES);
+        options->device = device_argument(state, argument);
         return 0;
     case OPTION_NOTCHES:
-        options->notches = whole_number(state, "--notches", argument, 4, YT_CALIBRATION_NOTCHES);
+        options->notches = number_argument(state, "--notches", argument, 4, YT_CALIBRATION_NOTCHES);
         return 0;
     case OPTION_FREE:
         options->is_free = true;
@@ -371,10 +354,8 @@ int command_calibrate(int count, char **arguments) {
          0},
         {"show", OPTION_SHOW, "FILE", 0, "say what a calibration is that was written before", 0},
         {"plain", OPTION_PLAIN, 0, 0, "print lines and draw nothing in the terminal", 0},
-        {"speed", OPTION_SPEED, "FACTOR", 0,
-         "how fast a recording is played: 1 is real time; max, with --plain, does not wait", 0},
-        {"device", OPTION_DEVICE, "NUMBER", 0,
-         "which device of a recording with several, from 1 in the order of `yonder describe`", 0},
+        {"speed", OPTION_SPEED, "FACTOR", 0, SPEED_HELP, 0},
+        {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
         {0}};
     static const struct argp_child children[] = {{&out_argp, 0, NULL, 0}, {0}};
     static const struct argp argp = {

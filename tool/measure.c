@@ -216,16 +216,12 @@ enum { OPTION_WITH = OPTION_OWN, OPTION_DEVICE };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
-    char *end;
     switch (key) {
     case OPTION_WITH:
         options->description = argument;
         return 0;
     case OPTION_DEVICE:
-        options->device = (unsigned)strtoul(argument, &end, 10);
-        if (end == argument || *end || options->device < 1 || options->device > RECORDING_DEVICES)
-            argp_error(state, "--device takes a number from 1 to %d, not \"%s\"", RECORDING_DEVICES,
-                       argument);
+        options->device = device_argument(state, argument);
         return 0;
     case ARGP_KEY_ARG:
         if (options->part)
@@ -244,8 +240,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 int command_measure(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"with", OPTION_WITH, "DESCRIPTION", 0, "use the names of a description", 0},
-        {"device", OPTION_DEVICE, "NUMBER", 0,
-         "which device of a recording with several, from 1 in the order of `yonder describe`", 0},
+        {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
         {0}};
     static const struct argp argp = {
         .options = known,

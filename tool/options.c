@@ -28,6 +28,35 @@ uint64_t limit_argument(struct argp_state *state, const char *argument) {
     return limit;
 }
 
+unsigned number_argument(struct argp_state *state, const char *option, const char *argument,
+                         unsigned least, unsigned most) {
+    char *end;
+    unsigned long number = strtoul(argument, &end, 10);
+    if (end == argument || *end || number < least || number > most)
+        argp_error(state, "%s takes a number from %u to %u, not \"%s\"", option, least, most,
+                   argument);
+    return (unsigned)number;
+}
+
+unsigned device_argument(struct argp_state *state, const char *argument) {
+    return number_argument(state, "--device", argument, 1, RECORDING_DEVICES);
+}
+
+double speed_argument(struct argp_state *state, const char *argument) {
+    char *end;
+    double speed = strtod(argument, &end);
+    if (strcmp(argument, "max") == 0)
+        return 0;
+    if (end == argument || *end != 0 || !(speed >= 0.01 && speed <= 1000))
+        argp_error(state, "--speed takes a factor from 0.01 to 1000, or max, not \"%s\"", argument);
+    return speed;
+}
+
+void speed_check(struct argp_state *state, bool plain, double speed) {
+    if (!plain && speed == 0)
+        argp_error(state, "--speed max is for --plain");
+}
+
 uint64_t parse_time(const char *text) {
     static const struct {
         const char *unit;

@@ -49,6 +49,23 @@ void played_check(struct argp_state *state, const played_options *options);
 /* The number that --limit takes; ends the program where it is none. */
 uint64_t limit_argument(struct argp_state *state, const char *argument);
 
+/* --speed: how fast a recording is played, 0.01 to 1000; 0 for "max". Its option: */
+#define SPEED_HELP                                                                                 \
+    "how fast a recording is played: 1 is real time; max, with --plain, does not wait"
+double speed_argument(struct argp_state *state, const char *argument);
+
+/* --device: which device of a recording. */
+#define DEVICE_HELP                                                                                \
+    "which device of a recording with several, from 1 in the order of `yonder describe`"
+unsigned device_argument(struct argp_state *state, const char *argument);
+
+/* Ends the program where a terminal would be drawn on and nothing waits. */
+void speed_check(struct argp_state *state, bool plain, double speed);
+
+/* A number from `least` to `most`, of an option such as "--notches". */
+unsigned number_argument(struct argp_state *state, const char *option, const char *argument,
+                         unsigned least, unsigned most);
+
 /* "8ms", "125us", "1.5s" as microseconds; 0 where it is no time. */
 uint64_t parse_time(const char *text);
 

@@ -182,23 +182,6 @@ enum {
     OPTION_CHANGES_LIMIT
 };
 
-static void parse_speed(struct argp_state *state, watch_options *options, const char *argument) {
-    char *end;
-    options->speed = strtod(argument, &end);
-    if (strcmp(argument, "max") == 0)
-        options->speed = 0;
-    else if (end == argument || *end != 0 || !(options->speed >= 0.01 && options->speed <= 1000))
-        argp_error(state, "--speed takes a factor from 0.01 to 1000, or max, not \"%s\"", argument);
-}
-
-static void parse_device(struct argp_state *state, watch_options *options, const char *argument) {
-    char *end;
-    unsigned long number = strtoul(argument, &end, 10);
-    if (end == argument || *end != 0 || number < 1 || number > 9999)
-        argp_error(state, "--device takes a number from 1 on, not \"%s\"", argument);
-    options->device = (unsigned)number;
-}
-
 static error_t parse(int key, char *argument, struct argp_state *state) {
     watch_options *options = state->input;
     switch (key) {
@@ -209,7 +192,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->plain = true;
         return 0;
     case OPTION_SPEED:
-        parse_speed(state, options, argument);
+        options->speed = speed_argument(state, argument);
         return 0;
     case OPTION_WITH:
         options->description = argument;
@@ -218,7 +201,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->profile = argument;
         return 0;
     case OPTION_DEVICE:
-        parse_device(state, options, argument);
+        options->device = device_argument(state, argument);
         return 0;
     case OPTION_PULSE:
         options->pulse = true;
@@ -230,8 +213,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (options->source_count == 0)
             argp_error(state, "say which device or recording");
         options->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
-        if (!options->plain && options->speed == 0)
-            argp_error(state, "--speed max is for --plain");
+        speed_check(state, options->plain, options->speed);
         if (options->calibrations.count && !options->profile)
             argp_error(state, "--calibration is for a profile (--through); a device's own numbers "
                               "are shown as they are");
@@ -252,10 +234,8 @@ int command_watch(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"through", OPTION_THROUGH, "PROFILE", 0, "show what the host gets by a profile, too", 0},
         {"with", OPTION_WITH, "DESCRIPTION", 0, "use the names of a description", 0},
-        {"speed", OPTION_SPEED, "FACTOR", 0,
-         "how fast a recording is played: 1 is real time; max, with --plain, does not wait", 0},
-        {"device", OPTION_DEVICE, "NUMBER", 0,
-         "which device of a recording with several, from 1 in the order of `yonder describe`", 0},
+        {"speed", OPTION_SPEED, "FACTOR", 0, SPEED_HELP, 0},
+        {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
         {"pulse", OPTION_PULSE, 0, 0,
          "a test pulse at the start: the device's motors run for 0.3 s", 0},
         {"plain", OPTION_PLAIN, 0, 0, "print a line for each change", 0},
