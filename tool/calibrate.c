@@ -28,8 +28,7 @@ typedef struct options {
 
 typedef struct session {
     const options *options;
-    device_source source;
-    description_file description;
+    described_source from;
     device_part parts[DEVICE_PARTS];
     calibrating calibrating;
     size_t next_report; /* of a recording */
@@ -56,10 +55,10 @@ static uint64_t clock_us(void) {
 /* Takes what has come up to a time of the recording, or what waits at the device. True: something
  * did. */
 static bool take_reports(session *session, uint64_t until_us) {
-    const recording *recording = &session->source.recording;
-    if (session->source.live >= 0) {
+    const recording *recording = &session->from.source.recording;
+    if (session->from.source.live >= 0) {
         uint8_t bytes[RECORDING_REPORT];
-        long size = hidraw_read(session->source.live, bytes, sizeof bytes, 20);
+        long size = hidraw_read(session->from.source.live, bytes, sizeof bytes, 20);
         session->ended = size < 0;
         session->now_us = clock_us();
         if (size > 0)
@@ -111,8 +110,8 @@ static bool is_line_typed(void) {
 }
 
 static void gather_plainly(session *session) {
-    const recording *recording = &session->source.recording;
-    bool is_live = session->source.live >= 0;
+    const recording *recording = &session->from.source.recording;
+    bool is_live = session->from.source.live >= 0;
     uint64_t begun_us = is_live                   ? clock_us()
                         : recording->report_count ? recording->reports[0].time_us
                                                   : 0;
@@ -159,8 +158,7 @@ static bool gather_on_screen(session *session) {
 }
 
 static void list_parts(const session *session, size_t count) {
-    printf("What can be calibrated of %s:\n",
-           session->source.recording.devices[session->options->device - 1].name);
+    printf("What can be calibrated of %s:\n", session->from.device->name);
     for (size_t i = 0; i < count; i++)
         printf("  %-28s %s\n", session->parts[i].name,
                calibration_kind_name(session->parts[i].part.kind));
@@ -179,18 +177,6 @@ static const device_part *find_part(const session *session, size_t count) {
             session->options->source, wanted);
     fprintf(stderr, near ? "; did you mean \"%s\"?\n" : "\n", near);
     return NULL;
-}
-
-static bool write_record(const char *path, const yt_calibration *record) {
-    whole_file file;
-    if (!whole_file_open(&file, path, CONTENT_BYTES))
-        return false;
-    if (fwrite(record, 1, record->bytes, file.file) != record->bytes) {
-        whole_file_abandon(&file);
-        perror(path);
-        return false;
-    }
-    return whole_file_close(&file);
 }
 
 /* What was gathered becomes a record. */
@@ -219,14 +205,14 @@ static bool finish(session *session, const device_part *part) {
     if (session->options->picture && !draw_calibration(session->options->picture, title, &record,
                                                        calibrating->samples, calibrating->count))
         return false;
-    return !session->options->out || write_record(session->options->out, &record);
+    return !session->options->out || calibration_write(&record, session->options->out);
 }
 
 static bool gather(session *session, const device_part *part) {
     const options *options = session->options;
-    const recorded_device *device = &session->source.recording.devices[options->device - 1];
     bool good = true;
-    if (!calibrating_begin(&session->calibrating, device, part, options->notches, options->is_free))
+    if (!calibrating_begin(&session->calibrating, session->from.device, part, options->notches,
+                           options->is_free))
         return false;
     signal(SIGINT, stop);
     if (options->plain)
@@ -240,28 +226,15 @@ static bool gather(session *session, const device_part *part) {
 
 static bool calibrate(session *session) {
     const options *options = session->options;
-    bool good = false;
-    if (options->description && !description_open(&session->description, options->description))
+    if (!described_open(&session->from, options->source, options->description, options->device))
         return false;
-    const yt_description *description = session->description.description;
-    if (description && description->is_board ? source_open_board(&session->source, options->source,
-                                                                 options->description, description)
-                                             : source_open(&session->source, options->source)) {
-        const recording *recording = &session->source.recording;
-        if (options->device > recording->device_count) {
-            fprintf(stderr, "%s: it has %zu devices\n", options->source, recording->device_count);
-        } else {
-            size_t count = device_parts(&recording->devices[options->device - 1],
-                                        session->description.description, session->parts);
-            const device_part *part = options->part ? find_part(session, count) : NULL;
-            if (!options->part)
-                list_parts(session, count);
-            good = !options->part || (part && gather(session, part));
-        }
-        source_close(&session->source);
-    }
-    if (options->description)
-        description_close(&session->description);
+    size_t count =
+        device_parts(session->from.device, session->from.file.description, session->parts);
+    const device_part *part = options->part ? find_part(session, count) : NULL;
+    if (!options->part)
+        list_parts(session, count);
+    bool good = !options->part || (part && gather(session, part));
+    described_close(&session->from);
     return good;
 }
 

@@ -278,6 +278,18 @@ double sample_position(const yt_calibration_part *part, const sample *sample, un
     return 2 * ((double)sample->raw[control] - place->minimum) / span - 1;
 }
 
+bool calibration_write(const yt_calibration *record, const char *path) {
+    whole_file file;
+    if (!whole_file_open(&file, path, CONTENT_BYTES))
+        return false;
+    if (fwrite(record, 1, record->bytes, file.file) != record->bytes) {
+        whole_file_abandon(&file);
+        perror(path);
+        return false;
+    }
+    return whole_file_close(&file);
+}
+
 bool calibration_read(yt_calibration *record, const char *path) {
     FILE *file = fopen(path, "rb");
     if (!file) {

@@ -56,6 +56,9 @@ void calibrating_advice(const calibrating *calibrating, char *text, size_t size)
 void print_calibration(FILE *file, const char *name, double unit_amount,
                        const yt_calibration *record, const sample *samples, size_t count);
 
+/* Writes a record to a file, whole or not at all; false: said on standard error. */
+bool calibration_write(const yt_calibration *record, const char *path);
+
 /* Reads a record from a file; false: said on standard error. */
 bool calibration_read(yt_calibration *record, const char *path);
 

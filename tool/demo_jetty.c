@@ -36,14 +36,6 @@ static const device_part *find_part(const jetty *jetty, const char *name) {
     return NULL;
 }
 
-static bool write_record(const char *path, const yt_calibration *record) {
-    whole_file file;
-    if (!whole_file_open(&file, path, CONTENT_BYTES))
-        return false;
-    fwrite(record, 1, record->bytes, file.file);
-    return whole_file_close(&file);
-}
-
 /* One part, from what a person did with it to a record and a picture. */
 static bool calibrate_one(jetty *jetty, unsigned number) {
     static calibrating calibrating;
@@ -69,7 +61,7 @@ static bool calibrate_one(jetty *jetty, unsigned number) {
         snprintf(jetty->file_paths[number], sizeof jetty->file_paths[number], "%s/jetty-%s.cal",
                  jetty->out, part->name);
         jetty->files.paths[jetty->files.count++] = jetty->file_paths[number];
-        good = write_record(jetty->file_paths[number], &record) &&
+        good = calibration_write(&record, jetty->file_paths[number]) &&
                draw_calibration(picture, title, &record, calibrating.samples, calibrating.count);
         printf("   picture: %s\n", picture);
     }

@@ -16,8 +16,7 @@ typedef struct options {
 
 typedef struct session {
     const options *options;
-    device_source source;
-    description_file description;
+    described_source from;
     device_part parts[DEVICE_PARTS];
     size_t part_count;
 } session;
@@ -26,16 +25,12 @@ static void print_row(const char *what) {
     printf("  %-10s ", what);
 }
 
-static const recorded_device *device_of(const session *session) {
-    return &session->source.recording.devices[session->options->device - 1];
-}
-
 static bool is_of_device(const session *session, const recorded_report *report) {
     return report->device == session->options->device - 1;
 }
 
 static void print_rate(const session *session) {
-    const recording *recording = &session->source.recording;
+    const recording *recording = &session->from.source.recording;
     uint64_t *times = calloc(recording->report_count + 1, sizeof *times);
     bool *moves = calloc(recording->report_count + 1, sizeof *moves);
     const recorded_report *last = NULL;
@@ -54,8 +49,8 @@ static void print_rate(const session *session) {
         last = report;
     }
     measure_rate(times, moves, count, &measure);
-    printf("%s (%04x:%04x), %zu reports in %.1f s\n", device_of(session)->name,
-           device_of(session)->vendor, device_of(session)->product, count, measure.seconds);
+    printf("%s (%04x:%04x), %zu reports in %.1f s\n", session->from.device->name,
+           session->from.device->vendor, session->from.device->product, count, measure.seconds);
     if (count > 1 && measure.middle > 0) {
         print_row("reports");
         printf(
@@ -137,11 +132,11 @@ static void print_measures(const calibrating *calibrating, const part_measure *m
 }
 
 static bool measure_one(const session *session, const device_part *part) {
-    const recording *recording = &session->source.recording;
+    const recording *recording = &session->from.source.recording;
     calibrating calibrating;
     part_measure measure;
     char advice[400];
-    if (!calibrating_begin(&calibrating, device_of(session), part, 0, false))
+    if (!calibrating_begin(&calibrating, session->from.device, part, 0, false))
         return false;
     for (size_t i = 0; i < recording->report_count; i++)
         if (is_of_device(session, &recording->reports[i]))
@@ -187,28 +182,19 @@ static bool measure_all(const session *session) {
 static bool measure(session *session) {
     const options *options = session->options;
     bool good = false;
-    if (options->description && !description_open(&session->description, options->description))
+    if (!described_open(&session->from, options->source, options->description, options->device))
         return false;
-    const yt_description *description = session->description.description;
-    if (description && description->is_board ? source_open_board(&session->source, options->source,
-                                                                 options->description, description)
-                                             : source_open(&session->source, options->source)) {
-        const recording *recording = &session->source.recording;
-        if (session->source.live >= 0) {
-            fprintf(stderr, "%s: record it first, with `yonder record`, then measure that\n",
-                    options->source);
-        } else if (options->device > recording->device_count) {
-            fprintf(stderr, "%s: it has %zu devices\n", options->source, recording->device_count);
-        } else {
-            session->part_count = device_parts(device_of(session), description, session->parts);
-            if (!options->part)
-                print_rate(session);
-            good = measure_all(session);
-        }
-        source_close(&session->source);
+    if (session->from.source.live >= 0) {
+        fprintf(stderr, "%s: record it first, with `yonder record`, then measure that\n",
+                options->source);
+    } else {
+        session->part_count =
+            device_parts(session->from.device, session->from.file.description, session->parts);
+        if (!options->part)
+            print_rate(session);
+        good = measure_all(session);
     }
-    if (options->description)
-        description_close(&session->description);
+    described_close(&session->from);
     return good;
 }
 

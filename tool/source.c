@@ -120,3 +120,28 @@ bool source_open_board(device_source *source, const char *log, const char *path,
     free(name);
     return good;
 }
+
+bool described_open(described_source *described, const char *path, const char *description,
+                    unsigned device) {
+    memset(described, 0, sizeof *described);
+    if (description && !description_open(&described->file, description))
+        return false;
+    const yt_description *board = described->file.description;
+    if (!(board && board->is_board ? source_open_board(&described->source, path, description, board)
+                                   : source_open(&described->source, path))) {
+        description_close(&described->file);
+        return false;
+    }
+    if (device > described->source.recording.device_count) {
+        fprintf(stderr, "%s: it has %zu devices\n", path, described->source.recording.device_count);
+        described_close(described);
+        return false;
+    }
+    described->device = &described->source.recording.devices[device - 1];
+    return true;
+}
+
+void described_close(described_source *described) {
+    source_close(&described->source);
+    description_close(&described->file);
+}

@@ -29,6 +29,19 @@ void description_close(description_file *file);
 bool source_open_board(device_source *source, const char *log, const char *path,
                        const yt_description *board);
 
+/* A device with the names of a description: `path` is a device or, by a board's description, a log
+ * of its pins; `description` may be NULL; `device` is which of a recording's it is to be, from 1.
+ * False: said on standard error, and nothing is open. */
+typedef struct described_source {
+    device_source source;
+    description_file file; /* its description is NULL where there is none */
+    const recorded_device *device;
+} described_source;
+
+bool described_open(described_source *described, const char *path, const char *description,
+                    unsigned device);
+void described_close(described_source *described);
+
 /* Item by item, with offsets and what each means. */
 void print_raw(FILE *file, const recorded_device *device);
 
