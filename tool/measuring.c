@@ -30,12 +30,13 @@ void measure_rate(const uint64_t *times_us, const bool *moves, size_t count,
     for (size_t i = 1; i < count; i++) {
         if (times_us[i] < times_us[i - 1])
             measure->backwards++;
-        else
+        else {
             apart[intervals++] = (double)(times_us[i] - times_us[i - 1]);
+            measure->seconds += apart[intervals - 1] / 1e6;
+        }
     }
     if (intervals > 0) {
         qsort(apart, intervals, sizeof *apart, by_size);
-        measure->seconds = (double)(times_us[count - 1] - times_us[0]) / 1e6;
         measure->middle = quantile(apart, intervals, 0.5);
         measure->low = quantile(apart, intervals, 0.01);
         measure->high = quantile(apart, intervals, 0.99);

@@ -9,7 +9,7 @@
 /* How reports come. Intervals in microseconds. */
 typedef struct rate_measure {
     size_t reports;
-    double seconds;
+    double seconds;           /* without the steps at which the time went back */
     double middle, low, high; /* half of all intervals are shorter; 98 of 100 are within these */
     double longest;
     bool is_regular;    /* they come whether something changes or not; else `lost` is not known */

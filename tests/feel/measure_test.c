@@ -162,6 +162,10 @@ static void check_rates(void) {
     times[50] = times[48];
     measure_rate(times, moves, count, &measure);
     CHECK_EQUAL(measure.backwards, 1);
+    times[count - 1] = 0; /* as where a clock began anew: what lies before it counts */
+    measure_rate(times, moves, count, &measure);
+    CHECK_EQUAL(measure.backwards, 2);
+    CHECK(fabs(measure.seconds - (double)(times[count - 2] - times[0]) / 1e6) < 0.01);
     for (size_t i = 0; i < 1000; i++)
         times[i] = i ? times[i - 1] + 4000 * (1 + roll_below(&d, 20)) : 0;
     measure_rate(times, moves, 1000, &measure);
