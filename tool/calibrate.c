@@ -94,19 +94,23 @@ static void say(session *session, uint64_t begun_us) {
     session->said_tenth = tenth > session->said_tenth ? tenth : session->said_tenth;
     session->said_notches = news->notches;
     calibrating_advice(&session->calibrating, advice, sizeof advice);
-    printf("%7.2f s  %3u%%  %s\n", (double)(session->now_us - begun_us) / 1e6, news->percent,
-           advice);
+    printf("%7.2f s  %3u%%  %s\n", (double)(int64_t)(session->now_us - begun_us) / 1e6,
+           news->percent, advice);
     fflush(stdout);
 }
 
-/* Whether a person typed a line, who waits at a device. */
-static bool is_line_typed(void) {
+/* Whether a person at a device ends it, by a line; or, where nobody can type one, that enough was
+ * seen. */
+static bool is_to_end(const session *session) {
     fd_set files;
     struct timeval now = {0, 0};
     char line[100];
     FD_ZERO(&files);
     FD_SET(0, &files);
-    return select(1, &files, NULL, NULL, &now) > 0 && read(0, line, sizeof line) >= 0;
+    if (select(1, &files, NULL, NULL, &now) <= 0)
+        return false;
+    return read(0, line, sizeof line) > 0 ||
+           session->calibrating.news.state == YT_CALIBRATING_ENOUGH;
 }
 
 static void gather_plainly(session *session) {
@@ -125,7 +129,7 @@ static void gather_plainly(session *session) {
         if (!take_reports(session, until_us) && !is_live)
             usleep(2000);
         say(session, begun_us);
-        if (is_live && is_line_typed())
+        if (is_live && is_to_end(session))
             session->ended = true;
     }
 }
@@ -340,7 +344,8 @@ int command_calibrate(int count, char **arguments) {
                "you move it as it says, and writes that down for the adapter. Without PART it "
                "lists what there is.\vA device is a node such as /dev/hidraw0 or a recording; of a "
                "board a log of its pins, with the board's description. With "
-               "a device Enter ends it when it says that enough was seen. `yonder run` and `watch` "
+               "a device Enter ends it when it says that enough was seen; where standard input is "
+               "at its end, it ends there by itself. `yonder run` and `watch` "
                "take the file by --calibration."};
     static session session;
     options options = {.speed = -1, .device = 1};
