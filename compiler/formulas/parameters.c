@@ -98,6 +98,24 @@ void read_parameters(yt_scope *scope, const yt_part *parameters) {
     }
 }
 
+yt_value lower_setting(yt_scope *scope, const yt_parameter *parameter, const yt_part *text,
+                       const yt_term *term) {
+    yt_value value = lower_formula(scope, text, term);
+    yt_unit unit = parameter->value.unit;
+    bool fits =
+        unit == YT_UNIT_NONE
+            ? !value_is_pair(value) && !value_is_motion(value) && value.unit == unit
+            : (value.type == VALUE_CONSTANT || value.type == VALUE_QUANTITY) && value.unit == unit;
+    if (value.type == VALUE_NOTHING || fits) {
+        if (fits && value.type == VALUE_CONSTANT)
+            value.node = build_constant(scope->build, (yt_q16)value.amount);
+        return value;
+    }
+    messages_add(scope->messages, text->place, "%.40s is %s, so it is set to one",
+                 parameter->key->text, unit_meaning(unit));
+    return (yt_value){.type = VALUE_NOTHING};
+}
+
 /* The facts that the adapter tells are parameters that no profile sets: their names have a dot. */
 static const yt_parameter *fact_parameter(yt_scope *scope, const char *name,
                                           yt_program_parameter record) {

@@ -25,6 +25,11 @@ void read_parameters(yt_scope *scope, const yt_part *parameters);
 /* The parameter of that name; NULL if there is none. */
 const yt_parameter *parameter_find(const yt_scope *scope, const char *name, size_t length);
 
+/* What a parameter is set to, of its own unit. It sees everything and takes nothing. Nothing: an
+ * error was told. */
+yt_value lower_setting(yt_scope *scope, const yt_parameter *parameter, const yt_part *text,
+                       const yt_term *term);
+
 /* What the adapter tells, as in adapter.slot; `name` is without the adapter's. */
 yt_value lower_fact(yt_lowering *lowering, const yt_term *term, const char *name, size_t length);
 

@@ -220,26 +220,6 @@ static void note_cell(yt_scope *scope, yt_cell_record record) {
     scope->cells->all[scope->cells->count++] = record;
 }
 
-/* What a parameter is set to: of its own unit. It sees everything and takes nothing. */
-static yt_value read_setting(yt_sheet *sheet, const yt_parameter *parameter, const yt_part *text,
-                             const yt_term *term) {
-    yt_scope *scope = sheet->scope;
-    yt_value value = lower_formula(scope, text, term);
-    yt_unit unit = parameter->value.unit;
-    bool fits =
-        unit == YT_UNIT_NONE
-            ? !value_is_pair(value) && !value_is_motion(value) && value.unit == unit
-            : (value.type == VALUE_CONSTANT || value.type == VALUE_QUANTITY) && value.unit == unit;
-    if (value.type == VALUE_NOTHING || fits) {
-        if (fits && value.type == VALUE_CONSTANT)
-            value.node = build_constant(scope->build, (yt_q16)value.amount);
-        return value;
-    }
-    messages_add(scope->messages, text->place, "%.40s is %s, so it is set to one",
-                 parameter->key->text, unit_meaning(unit));
-    return (yt_value){.type = VALUE_NOTHING};
-}
-
 static yt_value read_formula(yt_sheet *sheet, const yt_part *key, const yt_part *text,
                              const yt_cell_target *target, int layer, bool is_copy) {
     yt_scope *scope = sheet->scope;
@@ -256,7 +236,7 @@ static yt_value read_formula(yt_sheet *sheet, const yt_part *key, const yt_part 
     else
         cell.no_below = "nothing lies below this cell: no other drives its control";
     yt_value value = target->parameter && target->type == VALUE_QUANTITY
-                         ? read_setting(sheet, target->parameter, text, term)
+                         ? lower_setting(scope, target->parameter, text, term)
                          : lower_cell(scope, &cell, term);
     note_cell(scope, (yt_cell_record){key, text, term, NULL, layer, is_copy, value});
     return value;
@@ -402,7 +382,7 @@ static void put_parameter(yt_sheet *sheet, yt_cell_target *target, const yt_part
                           unsigned step) {
     yt_scope *scope = sheet->scope;
     const yt_term *term = formula_parse(scope->pool, scope->messages, text);
-    yt_value value = term ? read_setting(sheet, target->parameter, text, term)
+    yt_value value = term ? lower_setting(scope, target->parameter, text, term)
                           : (yt_value){.type = VALUE_NOTHING};
     if (value.type == VALUE_NOTHING)
         return;
