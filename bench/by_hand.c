@@ -37,7 +37,8 @@ typedef struct hand {
     uint8_t ball_buttons;
     int32_t moved[2];
     int32_t stick[2];
-    bool steps; /* of the stick */
+    bool steps;   /* of the stick */
+    uint8_t idle; /* the steps since anything has moved, up to 8 */
     uint32_t step_us;
     uint16_t held; /* buttons of the pad as they are now */
     uint8_t hat;
@@ -155,7 +156,8 @@ static void step_stick(hand *hand) {
     bool moved = hand->moved[0] || hand->moved[1];
     step_axis(hand, 0);
     step_axis(hand, 1);
-    if (moved || abs(hand->stick[0]) >= 1024 || abs(hand->stick[1]) >= 1024) {
+    hand->idle = moved ? 0 : hand->idle < 8 ? (uint8_t)(hand->idle + 1) : 8;
+    if (hand->idle < 8 || abs(hand->stick[0]) >= 1024 || abs(hand->stick[1]) >= 1024) {
         hand->step_us += STEP_US;
         return;
     }

@@ -58,7 +58,7 @@ static void number_text(const explaining *explaining, yt_value value, unsigned n
     else if (value.type == VALUE_QUANTITY)
         amount_text(value.unit, number, text, size);
     else if (value.type == VALUE_VELOCITY)
-        amount_text(YT_UNIT_SPEED, number, text, size);
+        amount_text(value.unit, number, text, size);
     else if (value_is_motion(value) || value.is_count)
         snprintf(text, size, "%.4g", number / (double)YT_ONE);
     else if (value.type == VALUE_RATE)

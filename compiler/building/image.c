@@ -156,9 +156,10 @@ static bool is_wired_stick(const yt_build *build, const yt_tables *tables,
         at[1].operand.kind != OPERAND_CONSTANT ||
         tables->made.constants[at[1].operand.index] != YT_ONE)
         return false;
-    yt_operand gain = at[4].operand;
-    return (gain.kind == OPERAND_CONSTANT || gain.kind == OPERAND_PARAMETER) &&
-           is_control_pulse(build, at[2].operand) && is_control_pulse(build, at[3].operand);
+    for (unsigned k = 4; k <= at->count; k++)
+        if (at[k].operand.kind != OPERAND_CONSTANT && at[k].operand.kind != OPERAND_PARAMETER)
+            return false;
+    return is_control_pulse(build, at[2].operand) && is_control_pulse(build, at[3].operand);
 }
 
 static void add_wire(const yt_build *build, yt_tables *tables, unsigned step, unsigned kind,

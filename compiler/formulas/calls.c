@@ -206,15 +206,18 @@ static void hand_number(yt_handing *handing, unsigned index) {
     hand(handing, node);
 }
 
+bool take_motion(const yt_written_call *call, unsigned index, yt_value *motion) {
+    const yt_term *term = call->arguments[index];
+    *motion = value_as_motion(call->lowering, lower_term(call->lowering, term));
+    if (motion->type != VALUE_NOTHING && motion->type != VALUE_MOTION_PAIR)
+        lower_wrong(call->lowering, term, "motion in two directions belongs here, not %s",
+                    value_meaning(*motion));
+    return motion->type == VALUE_MOTION_PAIR;
+}
+
 static void hand_motion(yt_handing *handing, unsigned index) {
-    const yt_written_call *call = handing->call;
-    yt_value motion = lower_term(call->lowering, call->arguments[index]);
-    motion = value_as_motion(call->lowering, motion);
-    if (motion.type != VALUE_NOTHING && motion.type != VALUE_MOTION_PAIR)
-        motion =
-            lower_wrong(call->lowering, call->arguments[index],
-                        "motion in two directions belongs here, not %s", value_meaning(motion));
-    handing->failed |= motion.type == VALUE_NOTHING;
+    yt_value motion;
+    handing->failed |= !take_motion(handing->call, index, &motion);
     hand(handing, motion.node);
     hand(handing, motion.second);
 }
@@ -245,8 +248,37 @@ static void hand_stick(yt_handing *handing, unsigned index) {
     hand(handing, stick.second);
 }
 
-/* `whole` divided by a quantity. Where that is a constant the division is done here, once. */
-static unsigned divided(const yt_written_call *call, int64_t whole, yt_value quantity) {
+bool take_axes(const yt_written_call *call, unsigned index, yt_value *axes) {
+    const yt_listed_argument *argument = &call->function->arguments[index];
+    *axes = lower_term(call->lowering, call->arguments[index]);
+    if (axes->type == VALUE_NOTHING)
+        return false;
+    if (axes->type != VALUE_AXES) {
+        lower_wrong(call->lowering, call->arguments[index],
+                    "%s takes three axes, as grip.gyro where there is a gyro.x, gyro.y and gyro.z, "
+                    "or axes(x=, y=, z=), not %s",
+                    argument->label, value_meaning(*axes));
+        return false;
+    }
+    yt_unit unit = strcmp(argument->label, "pull") == 0 ? YT_UNIT_PULL : YT_UNIT_TURN;
+    if (axes->unit == unit || axes->unit == YT_UNIT_NONE)
+        return true;
+    lower_wrong(call->lowering, call->arguments[index], "%s takes %s, and this is %s",
+                argument->label,
+                unit == YT_UNIT_PULL ? "an accelerometer, in g" : "a gyro, in degrees a second",
+                unit == YT_UNIT_PULL ? "a gyro" : "an accelerometer");
+    return false;
+}
+
+static void hand_axes(yt_handing *handing, unsigned index) {
+    yt_value axes;
+    handing->failed |= !take_axes(handing->call, index, &axes);
+    hand(handing, axes.node);
+    hand(handing, axes.second);
+    hand(handing, axes.third);
+}
+
+unsigned divided(const yt_written_call *call, int64_t whole, yt_value quantity) {
     yt_build *build = call->lowering->scope->build;
     if (quantity.type == VALUE_CONSTANT)
         return build_constant(build,
@@ -311,6 +343,9 @@ static void hand_argument(yt_handing *handing, unsigned index) {
         break;
     case WANTED_STICK:
         hand_stick(handing, index);
+        break;
+    case WANTED_AXES:
+        hand_axes(handing, index);
         break;
     case WANTED_LAYER_PRESSES:
         hand_layer_presses(handing);

@@ -26,17 +26,32 @@ yt_value make_clamp(const yt_written_call *call);
 yt_value make_stick(const yt_written_call *call);
 yt_value make_stick_of_axes(const yt_written_call *call);
 yt_value make_motion(const yt_written_call *call);
+yt_value make_axes(const yt_written_call *call);
+yt_value make_turning(const yt_written_call *call);
+yt_value make_stick_from_turning(const yt_written_call *call);
+yt_value make_motion_from_turning(const yt_written_call *call);
 yt_value make_sector(const yt_written_call *call);
 yt_value make_angle(const yt_written_call *call);
 yt_value make_whole_chord(const yt_written_call *call);
 
-/* Calls for which something is worked out (shapes.c, filters.c). */
+/* Calls for which something is worked out (shapes.c, filters.c, aiming.c). */
 #define YT_MAKING(NAME, OF, make, ...) yt_value make(const yt_written_call *call);
 #include "yonder/image/functions.def"
 
 /* A quantity that is left out, or that a term gives; it is kept within the argument's range. A
  * depth is a share of `travel`, where that is known. */
 yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t travel);
+
+/* The node of `whole` divided by a quantity. Where that is a constant the division is done here,
+ * once.
+ */
+unsigned divided(const yt_written_call *call, int64_t whole, yt_value quantity);
+
+/* Motion in two directions. False: it is something else, which is said. */
+bool take_motion(const yt_written_call *call, unsigned index, yt_value *motion);
+
+/* Three axes. False: it is something else, which is said. */
+bool take_axes(const yt_written_call *call, unsigned index, yt_value *axes);
 
 /* The node of the smaller of two numbers, or of the larger. */
 unsigned pick_node(yt_lowering *lowering, unsigned one, unsigned other, bool larger);

@@ -186,6 +186,30 @@ static bool find_pair(const yt_profile_input *input, const char *name, size_t le
            (meanings[0].name.kind == YT_AXIS || meanings[0].name.kind == YT_MOTION);
 }
 
+/* The three axes of a gyro or an accelerometer, by their names: "gyro" of gyro.x, gyro.y, gyro.z.
+ */
+static yt_value read_axes(yt_lowering *lowering, unsigned number, const char *name, size_t length) {
+    yt_scope *scope = lowering->scope;
+    yt_value parts[3];
+    yt_unit unit = YT_UNIT_TURN;
+    for (unsigned i = 0; i < 3; i++) {
+        const char *part = pool_print(scope->pool, "%.*s.%c", (int)length, name, "xyz"[i]);
+        yt_control_meaning meaning;
+        if (!input_control_find(&scope->devices->inputs[number], part, length + 2, false,
+                                &meaning) ||
+            meaning.name.kind != YT_RATE)
+            return (yt_value){.type = VALUE_NOTHING};
+        parts[i] = read_control(lowering, number, &meaning, part, length + 2);
+        if (meaning.unit && strcmp(meaning.unit, "g") == 0)
+            unit = YT_UNIT_PULL;
+    }
+    return (yt_value){.type = VALUE_AXES,
+                      .unit = unit,
+                      .node = parts[0].node,
+                      .second = parts[1].node,
+                      .third = parts[2].node};
+}
+
 yt_value lower_control(yt_lowering *lowering, const yt_term *term, unsigned number,
                        const char *name, size_t length) {
     yt_scope *scope = lowering->scope;
@@ -212,6 +236,11 @@ yt_value lower_control(yt_lowering *lowering, const yt_term *term, unsigned numb
         return (yt_value){.type = x.type == VALUE_MOTION ? VALUE_MOTION_PAIR : VALUE_STICK,
                           .node = x.node,
                           .second = y.node};
+    }
+    if (length <= NAME_BYTES) {
+        yt_value axes = read_axes(lowering, number, name, length);
+        if (axes.type == VALUE_AXES)
+            return axes;
     }
     yt_messages *messages = scope->messages;
     unknown_control(scope, part_place(lowering->part, messages, term->offset, (int)term->width),

@@ -72,20 +72,11 @@ yt_value make_let_go(const yt_written_call *call) {
     return filtered(call, stick, nodes, 6);
 }
 
-/* `whole` by a quantity; worked out here where that is known. */
-static unsigned by_quantity(const yt_written_call *call, double whole, yt_value quantity) {
-    yt_build *build = call->lowering->scope->build;
-    if (quantity.type == VALUE_CONSTANT)
-        return build_constant(build, (yt_q16)lround(whole * YT_ONE / (double)quantity.amount));
-    return lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2,
-                     build_constant(build, (yt_q16)whole), quantity.node, 0);
-}
-
 #define SECOND_US 1000000
 
 /* 1 by a time, a second: of a quantity in microseconds. */
 static unsigned rate_of(const yt_written_call *call, yt_value time) {
-    return by_quantity(call, SECOND_US, time);
+    return divided(call, SECOND_US, time);
 }
 
 /* The arguments of a filter of a stick with some quantities, each within its range. */
@@ -161,7 +152,7 @@ yt_value make_adaptive_lowpass(const yt_written_call *call) {
     if (!begin(&filter, call, true))
         return nothing;
     filter.nodes[filter.count++] = rate_of(call, filter.quantities[0]);
-    filter.nodes[filter.count++] = by_quantity(call, YT_ONE, filter.quantities[1]);
+    filter.nodes[filter.count++] = divided(call, YT_ONE, filter.quantities[1]);
     return finish(&filter, call);
 }
 
@@ -197,60 +188,4 @@ yt_value make_hysteresis(const yt_written_call *call) {
         return nothing;
     filter.nodes[filter.count++] = value_node(call->lowering, filter.quantities[0]);
     return finish(&filter, call);
-}
-
-/* The arguments of camera_stick behind its motion. */
-enum { TURN = 1, RATE, DEAD, POWER, FRAMES, VERTICAL, STEPS, CAMERA_ARGUMENTS };
-
-#define SLOTS 8 /* of a frame (core/run/functions/aiming.c) */
-
-/* How the host turns it, worked back: what a count is of what a stick all the way out turns in a
- * frame. */
-yt_value make_camera_stick(const yt_written_call *call) {
-    yt_lowering *lowering = call->lowering;
-    yt_build *build = lowering->scope->build;
-    yt_value motion = value_as_motion(lowering, lower_term(lowering, call->arguments[0]));
-    double numbers[CAMERA_ARGUMENTS];
-    if (motion.type != VALUE_NOTHING && motion.type != VALUE_MOTION_PAIR)
-        return lower_wrong(lowering, call->arguments[0],
-                           "motion in two directions belongs here, not %s", value_meaning(motion));
-    for (unsigned k = TURN; k < CAMERA_ARGUMENTS; k++) {
-        yt_value quantity = take_quantity(call, k, 0);
-        if (quantity.type == VALUE_NOTHING)
-            return nothing;
-        if (quantity.type != VALUE_CONSTANT)
-            return lower_wrong(lowering, call->arguments[k],
-                               "%s takes what was measured, as a number that is written here",
-                               call->function->arguments[k].label);
-        numbers[k] = (double)quantity.amount / YT_ONE;
-    }
-    if (motion.type == VALUE_NOTHING)
-        return nothing;
-    if (numbers[STEPS] == 1)
-        return lower_wrong(lowering, call->arguments[STEPS], "steps is 2 or more, or 0");
-    double count = 360 * numbers[FRAMES] / (numbers[TURN] * numbers[RATE]);
-    if (count >= 1 || count / numbers[VERTICAL] >= 1)
-        return lower_wrong(
-            lowering, call->term,
-            "one count would be more than the host can turn in a frame: turn must be "
-            "larger, or rate");
-    const double here[] = {count * (1 << 22),
-                           count / numbers[VERTICAL] * (1 << 22),
-                           1e6 / numbers[FRAMES] / SLOTS,
-                           numbers[DEAD] * (1 << 22),
-                           (1 << 18) / (1 - numbers[DEAD]),
-                           numbers[POWER] * YT_ONE,
-                           YT_ONE / numbers[POWER],
-                           numbers[STEPS],
-                           numbers[STEPS] > 0 ? 256.0 * YT_ONE / numbers[STEPS] : 0};
-    unsigned nodes[3 + sizeof here / sizeof here[0]] = {
-        layer_alive(lowering->scope, lowering->layer), motion.node, motion.second};
-    for (unsigned k = 0; k < sizeof here / sizeof here[0]; k++)
-        nodes[3 + k] = build_here(build, (int32_t)lround(here[k]));
-    unsigned node =
-        build_add(build, (yt_build_node){.operation = YT_OP_CAMERA,
-                                         .type = YT_TYPE_NUMBER,
-                                         .argument_count = sizeof nodes / sizeof nodes[0],
-                                         .arguments = nodes});
-    return (yt_value){.type = VALUE_STICK, .node = node, .second = node + 1};
 }

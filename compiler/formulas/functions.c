@@ -28,6 +28,8 @@
 #define YT_TAKES_MOTION(label, meaning)  PLAIN(label, WANTED_MOTION, false, meaning)
 #define YT_TAKES_WHEEL(label, meaning)   PLAIN(label, WANTED_WHEEL, true, meaning)
 #define YT_TAKES_TURN(label, meaning)    PLAIN(label, WANTED_TURN, false, meaning)
+#define YT_TAKES_AXES(label, meaning)    PLAIN(label, WANTED_AXES, false, meaning)
+#define YT_TAKES_TURNS(label, meaning)   PLAIN(label, WANTED_TURNS, false, meaning)
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning)                                      \
     QUANTITY(label, WANTED_TIME, otherwise, least, most, 1000, meaning)
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
@@ -159,6 +161,8 @@ const char *wanted_meaning(yt_wanted wanted) {
                                            "a rate such as 240 deg/s",
                                            "points such as 25% -> 10%",
                                            "a switch",
+                                           "three axes, as of a gyro",
+                                           "how fast something turns",
                                            "what its layer's cells name"};
     return meanings[wanted];
 }

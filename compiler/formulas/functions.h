@@ -29,6 +29,8 @@ typedef enum yt_wanted {
     WANTED_TURNING, /* degrees a second */
     WANTED_POINTS,
     WANTED_SWITCH_OR_NONE,
+    WANTED_AXES,         /* three, of a gyro or an accelerometer */
+    WANTED_TURNS,        /* how fast something turns, in two directions */
     WANTED_LAYER_PRESSES /* not written in a call */
 } yt_wanted;
 

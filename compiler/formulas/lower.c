@@ -25,10 +25,12 @@ lower_wrong(yt_lowering *lowering, const yt_term *term, const char *format, ...)
 
 const char *value_meaning(yt_value value) {
     static const char *const meanings[] = {
-        "nothing", "a switch", "a level",  "an axis",  "a stick",   "motion of one direction",
-        "motion",  "a rate",   "a number", "a number", "a velocity"};
+        "nothing", "a switch", "a level",  "an axis",  "a stick",    "motion of one direction",
+        "motion",  "a rate",   "a number", "a number", "a velocity", "three axes"};
     if (value.type == VALUE_CONSTANT || value.type == VALUE_QUANTITY)
         return unit_meaning(value.unit);
+    if (value_is_turning(value))
+        return "how fast something turns";
     return meanings[value.type];
 }
 
@@ -306,7 +308,7 @@ static yt_value fold(yt_lowering *lowering, const yt_term *term, yt_value left, 
 static yt_value combine_pair(yt_lowering *lowering, unsigned operation, yt_value left,
                              yt_value right) {
     unsigned type = value_is_motion(left) ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
-    yt_value result = {.type = left.type};
+    yt_value result = {.type = left.type, .unit = left.unit};
     result.node = lower_add(lowering, operation, type, 2, left.node, right.node, 0);
     if (value_is_pair(left))
         result.second = lower_add(lowering, operation, type, 2, left.second, right.second, 0);
@@ -341,7 +343,8 @@ static yt_value lower_sum(yt_lowering *lowering, const yt_term *term, yt_value l
         left = value_as_motion(lowering, left);
         right = value_as_motion(lowering, right);
     }
-    if (left.type == right.type && !value_has_unit(left))
+    if (left.type == right.type && left.unit == right.unit && !value_has_unit(left) &&
+        left.type != VALUE_AXES)
         return combine_pair(lowering, operation, left, right);
     return lower_wrong(lowering, term, "%s and %s cannot be %s", value_meaning(left),
                        value_meaning(right), term->kind == TERM_ADD ? "added" : "subtracted");
@@ -374,11 +377,11 @@ static yt_value cannot_scale(yt_lowering *lowering, const yt_term *term, yt_valu
 static yt_value scale(yt_lowering *lowering, const yt_term *term, yt_value scaled,
                       yt_value factor) {
     unsigned operation = term->kind == TERM_DIVIDE ? YT_OP_DIVIDE : YT_OP_MULTIPLY;
-    if (!value_is_number(factor))
+    if (!value_is_number(factor) || scaled.type == VALUE_AXES)
         return cannot_scale(lowering, term, scaled, factor);
     unsigned by = value_node(lowering, factor);
     unsigned type = value_is_motion(scaled) ? YT_TYPE_PULSE : YT_TYPE_NUMBER;
-    yt_value result = {.type = scaled.type};
+    yt_value result = {.type = scaled.type, .unit = scaled.unit};
     result.node = lower_add(lowering, operation, type, 2, value_node(lowering, scaled), by, 0);
     if (value_is_number(scaled) || value_has_unit(scaled))
         return scaled_number(scaled, factor, operation, result.node);
@@ -392,6 +395,7 @@ static yt_value velocity_of(yt_lowering *lowering, yt_value stick, yt_value spee
     unsigned by = value_node(lowering, speed);
     return (yt_value){
         .type = VALUE_VELOCITY,
+        .unit = YT_UNIT_SPEED,
         .node = lower_add(lowering, YT_OP_MULTIPLY, YT_TYPE_NUMBER, 2, stick.node, by, 0),
         .second = lower_add(lowering, YT_OP_MULTIPLY, YT_TYPE_NUMBER, 2, stick.second, by, 0)};
 }

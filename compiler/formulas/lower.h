@@ -17,17 +17,19 @@ typedef enum yt_formula_type {
     VALUE_RATE,
     VALUE_CONSTANT,
     VALUE_QUANTITY, /* a number with a unit that a parameter or a control has a part in */
-    VALUE_VELOCITY  /* a speed in two directions */
+    VALUE_VELOCITY, /* a speed in two directions, or how fast something turns: as its unit says */
+    VALUE_AXES      /* three rates: those of a gyro, or of an accelerometer */
 } yt_formula_type;
 
 typedef struct yt_value {
     yt_formula_type type;
-    yt_unit unit;    /* of a constant, a quantity */
+    yt_unit unit;    /* of a constant, a quantity, a velocity; of axes, where it is known */
     int64_t amount;  /* of a constant, as in term */
     bool is_bounded; /* it is within `low` and `high`, as far as parameters go */
     int64_t low, high;
     unsigned node;             /* else: the node, */
-    unsigned second;           /* and of a stick or a pair the one of y */
+    unsigned second;           /* and of a stick or a pair the one of y, */
+    unsigned third;            /* and of three axes that of z */
     bool is_control;           /* it is a control, and nothing else; */
     unsigned control;          /* its node, as everybody sees it */
     bool has_depth;            /* a key or a button: some tell how far they are pressed */

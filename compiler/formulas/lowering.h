@@ -91,6 +91,11 @@ static inline bool value_is_speed(yt_value value) {
  * is. */
 yt_value value_as_motion(yt_lowering *lowering, yt_value value);
 
+/* How fast something turns, in two directions. */
+static inline bool value_is_turning(yt_value value) {
+    return value.type == VALUE_VELOCITY && value.unit == YT_UNIT_TURN;
+}
+
 static inline bool value_is_motion(yt_value value) {
     return value.type == VALUE_MOTION || value.type == VALUE_MOTION_PAIR;
 }

@@ -28,6 +28,13 @@ static const yt_hint hints[] = {
     {VALUE_AXIS, VALUE_MOTION_PAIR, "a stick can follow it: stick_from_motion(",
      ", full_at=1500 /s)", false},
     {VALUE_STICK, VALUE_MOTION_PAIR, "write: stick_from_motion(", ", full_at=1500 /s)", false},
+    {VALUE_STICK, VALUE_VELOCITY, "write: stick_from_turning(", ", full_at=180 deg/s)", false},
+    {VALUE_STICK, VALUE_AXES, "write: stick_from_turning(turning(", "))", false},
+    {VALUE_AXIS, VALUE_AXES, "take one of them, as in: ", ".x * 0.4%", true},
+    {VALUE_AXIS, VALUE_VELOCITY, "give it a name under named:, and take .x or .y of that", NULL,
+     false},
+    {VALUE_SWITCH, VALUE_AXES, "compare one of them, as in: ", ".x > 90 deg/s", true},
+    {VALUE_SWITCH, VALUE_VELOCITY, "compare one of its directions, as in: ", ".x > 90 deg/s", true},
     {VALUE_STICK, VALUE_SWITCH, "write: stick(x=", ", y=0%)", false},
     {VALUE_STICK, VALUE_AXIS, "write: stick(x=", ", y=0%)", false},
     {VALUE_STICK, VALUE_CONSTANT, "write: stick(x=", ", y=0%)", false},
@@ -39,6 +46,8 @@ static const yt_hint hints[] = {
     {VALUE_MOTION, VALUE_RATE, "say how many counts it is, as in: ", " * 5 /s", false},
     {VALUE_MOTION, VALUE_CONSTANT, "give it a speed, as in: ", " /s", false},
     {VALUE_MOTION, VALUE_SWITCH, "for a count at each press, write: step(", ", 1)", false},
+    {VALUE_MOTION_PAIR, VALUE_VELOCITY, "write: motion_from_turning(", ", turn=4000)", false},
+    {VALUE_MOTION_PAIR, VALUE_AXES, "write: motion_from_turning(turning(", "), turn=4000)", false},
     {VALUE_MOTION_PAIR, VALUE_MOTION, "write: motion(x=", ")", false},
     {VALUE_MOTION_PAIR, VALUE_STICK, "give it a speed, as in: ", " * 600 /s", false},
     {VALUE_MOTION_PAIR, VALUE_AXIS, "write: motion(x=", " * 600 /s)", false},
@@ -56,7 +65,8 @@ static const yt_hint *find_hint(yt_formula_type wanted, yt_value got) {
     type = type == VALUE_LEVEL ? VALUE_AXIS : type;
     wanted = wanted == VALUE_LEVEL ? VALUE_AXIS : wanted;
     for (size_t i = 0; i < sizeof hints / sizeof hints[0]; i++)
-        if (hints[i].wanted == wanted && hints[i].got == type)
+        if (hints[i].wanted == wanted && hints[i].got == type &&
+            (type != VALUE_VELOCITY || wanted == VALUE_MOTION || value_is_turning(got)))
             return &hints[i];
     return wanted == VALUE_MOTION || wanted == VALUE_MOTION_PAIR ? &only_motion : NULL;
 }

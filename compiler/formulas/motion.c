@@ -40,7 +40,7 @@ yt_value value_as_motion(yt_lowering *lowering, yt_value value) {
     if (value_is_speed(value))
         return (yt_value){.type = VALUE_MOTION,
                           .node = travel(lowering, value_node(lowering, value))};
-    if (value.type != VALUE_VELOCITY)
+    if (value.type != VALUE_VELOCITY || value_is_turning(value))
         return value;
     return (yt_value){.type = VALUE_MOTION_PAIR,
                       .node = travel(lowering, value.node),

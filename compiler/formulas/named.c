@@ -44,16 +44,25 @@ yt_value lower_named(yt_lowering *lowering, const yt_term *term, yt_named_formul
     yt_value value = named->value;
     if (!direction || value.type == VALUE_NOTHING)
         return value;
-    bool is_y = length == 1 && *direction == 'y';
+    bool is_y = length == 1 && *direction == 'y', is_z = length == 1 && *direction == 'z';
+    if (value.type == VALUE_AXES && (is_y || is_z || (length == 1 && *direction == 'x')))
+        return (yt_value){.type = VALUE_RATE,
+                          .node = is_z   ? value.third
+                                  : is_y ? value.second
+                                         : value.node};
     if (!value_is_pair(value))
-        return lower_wrong(lowering, term, "%s is %s; only sticks and motion have an .x and a .y",
+        return lower_wrong(lowering, term,
+                           value.type == VALUE_AXES
+                               ? "%s is %s, which are called .x, .y and .z"
+                               : "%s is %s; only sticks and motion have an .x and a .y",
                            name, value_meaning(value));
     if (!is_y && !(length == 1 && *direction == 'x'))
         return lower_wrong(lowering, term, "%s is %s, which has an .x and a .y and no more", name,
                            value_meaning(value));
     unsigned node = is_y ? value.second : value.node;
     if (value.type == VALUE_VELOCITY)
-        return value_quantity(YT_UNIT_SPEED, node, INT32_MIN, INT32_MAX);
+        return value_is_turning(value) ? (yt_value){.type = VALUE_RATE, .node = node}
+                                       : value_quantity(value.unit, node, INT32_MIN, INT32_MAX);
     return (struct yt_value){.type = value.type == VALUE_STICK ? VALUE_AXIS : VALUE_MOTION,
                              .node = node};
 }

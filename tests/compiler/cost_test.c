@@ -88,6 +88,8 @@ static const struct {
      COST_TARGET, 1},
 };
 
+#define AXES "axes(x=hand.left_stick.x, y=hand.left_stick.y, z=hand.right_stick.x)"
+
 /* The functions that are made of simpler nodes. */
 static const struct {
     yt_listed_number number;
@@ -103,6 +105,11 @@ static const struct {
     {FUNCTION_STICK_OF_TWO, "pad.left_stick: stick(x=hand.left_stick.y, y=hand.left_stick.x)"},
     {FUNCTION_MOTION_OF_TWO,
      "view.motion: motion(x=ball.motion.x + ball.wheel, y=ball.wheel + ball.motion.y)"},
+    {FUNCTION_AXES_OF_THREE, "pad.left_stick: stick_from_turning(turning(" AXES "))"},
+    {FUNCTION_TURNING_OF_AXES,
+     "pad.left_stick: stick_from_turning(turning(" AXES ", leaning=40%))"},
+    {FUNCTION_STICK_FROM_TURNING, "pad.left_stick: stick_from_turning(turning(" AXES "))"},
+    {FUNCTION_MOTION_FROM_TURNING, "view.motion: motion_from_turning(turning(" AXES "))"},
 };
 
 static void check_functions(void) {

@@ -7,7 +7,7 @@
 #include "tests/harness.h"
 
 static const char head[] = "yonder: 1\ninputs: {keys: keyboard, ball: mouse, slate: tablet, desk: "
-                           "otter-desk, odd: odd-pad}\n"
+                           "otter-desk, odd: odd-pad, grip: lapwing-grip}\n"
                            "outputs: {pad: gamepad, view: mouse}\n";
 
 /* A cell, or the condition of a layer, in a profile; the image's CRC. 0: it is wrong. */
@@ -69,6 +69,10 @@ static const char *taken(yt_wanted wanted) {
         return "300 /s";
     case WANTED_ANGLE:
         return "30 deg";
+    case WANTED_AXES:
+        return "axes(x=slate.x, y=slate.y, z=slate.x)";
+    case WANTED_TURNS:
+        return "turning(grip.gyro)";
     case WANTED_COUNT:
         return "3";
     case WANTED_POINTS:
@@ -78,17 +82,28 @@ static const char *taken(yt_wanted wanted) {
     }
 }
 
+/* What may stand before a call in a cell. */
+static const char *cell_of(const yt_listed_function *function) {
+    const yt_function *made = yt_function_of(YT_ANY_GROUP, function->number);
+    if (strcmp(function->gives, "how fast it turns") == 0)
+        return "view.motion: motion_from_turning(turn=4000, turning=";
+    if (strcmp(function->gives, "motion") == 0)
+        return "view.motion: ";
+    if (strcmp(function->gives, "a stick") == 0)
+        return "pad.left_stick: ";
+    return !made || made->gives == 's' ? "pad.south: "
+           : made->gives == 'p'        ? "view.wheel: "
+           : made->results == 2 && function->arguments[0].wanted != WANTED_NUMBER
+               ? "pad.left_stick: "
+           : function->make == make_angle ? "pad.south: "
+                                          : "pad.left_stick.x: ";
+}
+
 /* A cell that calls a function with what it needs, and `more`. */
 static void write_call(const yt_listed_function *function, const char *more, char *line,
                        size_t size) {
-    const yt_function *made = yt_function_of(YT_ANY_GROUP, function->number);
-    const char *cell = made->gives == 's'   ? "pad.south"
-                       : made->gives == 'p' ? "view.wheel"
-                       : made->results == 2 && function->arguments[0].wanted != WANTED_NUMBER
-                           ? "pad.left_stick"
-                       : function->make == make_angle ? "pad.south"
-                                                      : "pad.left_stick.x";
-    size_t length = (size_t)snprintf(line, size, "%s: %s(", cell, function->name);
+    const char *cell = cell_of(function);
+    size_t length = (size_t)snprintf(line, size, "%s%s(", cell, function->name);
     const char *comma = "";
     for (unsigned k = 0; k < function_argument_count(function); k++) {
         const yt_listed_argument *argument = &function->arguments[k];
@@ -101,7 +116,17 @@ static void write_call(const yt_listed_function *function, const char *more, cha
         comma = ", ";
     }
     snprintf(line + length, size - length, "%s%s)%s", *more ? comma : "", more,
-             function->make == make_angle ? " > 3 deg" : "");
+             function->make == make_angle ? " > 3 deg"
+             : strchr(cell, '(')          ? ")"
+                                          : "");
+}
+
+/* Whether there is a number that may be left out. */
+static bool has_default(const yt_listed_function *function) {
+    for (unsigned k = 0; k < function_argument_count(function); k++)
+        if (function->arguments[k].may_lack && function->arguments[k].high != 0)
+            return true;
+    return false;
 }
 
 /* A call with what may be left out, written as the table has it, is the call without; with the
@@ -110,8 +135,9 @@ static void check_defaults(void) {
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         const yt_listed_function *function = &functions[i];
         char line[400], other[400], text[80], amount[40];
-        if (function->number == FUNCTION_MADE || function->make == make_next_press ||
-            function->make == make_let_go) /* whose two numbers belong together */
+        bool is_of_two = function->make == make_let_go || function->make == make_quickened ||
+                         function->make == make_whole_chord;
+        if (!has_default(function) || is_of_two) /* two numbers of those belong together */
             continue;
         write_call(function, "", line, sizeof line);
         about("%s", line);
@@ -134,12 +160,43 @@ static void check_defaults(void) {
                 write_call(function, text, other, sizeof other);
                 about("%s", other);
                 expects_wrong = way > 0;
-                bool is_of_two = way == 1 && strcmp(argument->label, "wide") == 0; /* sectors */
-                CHECK_EQUAL(compile(other) != 0, way < 2 && !is_of_two);
+                bool is_wide = way == 1 && strcmp(argument->label, "wide") == 0; /* of sectors */
+                CHECK_EQUAL(compile(other) != 0, way < 2 && !is_wide);
                 expects_wrong = false;
             }
         }
     }
+}
+
+/* Where what turns is made faster: from one number to another, which is above it. */
+static void check_quickened(void) {
+    static const char *const good[] = {"", ", from=0 deg/s, to=1 deg/s, times=20",
+                                       ", from=1999 deg/s, to=2000 deg/s, times=0.1"};
+    static const char *const wrong[] = {", from=45 deg/s, to=45 deg/s",
+                                        ", from=360 deg/s",
+                                        ", to=2001 deg/s",
+                                        ", times=20.1",
+                                        ", times=0",
+                                        ", from=-1 deg/s",
+                                        ", from=some"};
+    char line[200];
+    for (unsigned i = 0; i < sizeof good / sizeof good[0]; i++) {
+        snprintf(line, sizeof line,
+                 "pad.left_stick: stick_from_turning(quickened(turning(grip.gyro)%s))", good[i]);
+        about("%s", line);
+        CHECK(compile(line) != 0);
+    }
+    expects_wrong = true;
+    about("a gyro for an accelerometer");
+    CHECK(compile("pad.left_stick: tilt(grip.gyro, grip.pull)") != 0);
+    CHECK(compile("pad.left_stick: tilt(grip.pull, grip.gyro)") == 0);
+    for (unsigned i = 0; i < sizeof wrong / sizeof wrong[0]; i++) {
+        snprintf(line, sizeof line,
+                 "pad.left_stick: stick_from_turning(quickened(turning(grip.gyro)%s))", wrong[i]);
+        about("%s", line);
+        CHECK(compile(line) == 0);
+    }
+    expects_wrong = false;
 }
 
 /* The two numbers of a spring belong together, and are written. */
@@ -211,6 +268,7 @@ int main(int count, char **arguments) {
         return 2;
     check_examples();
     check_defaults();
+    check_quickened();
     check_springs();
     check_depths();
     check_page(arguments[1], arguments[2]);

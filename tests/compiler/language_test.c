@@ -258,16 +258,19 @@ static const struct {
     const char *name, *example;
     yt_formula_type type;
     yt_unit unit;
-} types[] = {{"switch", "keys.a", VALUE_SWITCH, YT_UNIT_NONE},
-             {"level", "hand.left_trigger", VALUE_LEVEL, YT_UNIT_NONE},
-             {"axis", "slate.x", VALUE_AXIS, YT_UNIT_NONE},
-             {"stick", "hand.left_stick", VALUE_STICK, YT_UNIT_NONE},
-             {"motion", "ball.motion", VALUE_MOTION_PAIR, YT_UNIT_NONE},
-             {"wheel", "ball.wheel", VALUE_MOTION, YT_UNIT_NONE},
-             {"number", "50%", VALUE_CONSTANT, YT_UNIT_NONE},
-             {"speed", "600 /s", VALUE_QUANTITY, YT_UNIT_SPEED},
-             {"velocity", "(hand.left_stick * 9 /s)", VALUE_VELOCITY, YT_UNIT_NONE},
-             {"time", "120 ms", VALUE_QUANTITY, YT_UNIT_TIME}};
+} types[] = {
+    {"switch", "keys.a", VALUE_SWITCH, YT_UNIT_NONE},
+    {"level", "hand.left_trigger", VALUE_LEVEL, YT_UNIT_NONE},
+    {"axis", "slate.x", VALUE_AXIS, YT_UNIT_NONE},
+    {"stick", "hand.left_stick", VALUE_STICK, YT_UNIT_NONE},
+    {"motion", "ball.motion", VALUE_MOTION_PAIR, YT_UNIT_NONE},
+    {"wheel", "ball.wheel", VALUE_MOTION, YT_UNIT_NONE},
+    {"number", "50%", VALUE_CONSTANT, YT_UNIT_NONE},
+    {"speed", "600 /s", VALUE_QUANTITY, YT_UNIT_SPEED},
+    {"velocity", "(hand.left_stick * 9 /s)", VALUE_VELOCITY, YT_UNIT_SPEED},
+    {"turning", "turning(axes(x=slate.x, y=slate.y, z=slate.x))", VALUE_VELOCITY, YT_UNIT_TURN},
+    {"axes", "axes(x=slate.x, y=slate.y, z=slate.x)", VALUE_AXES, YT_UNIT_NONE},
+    {"time", "120 ms", VALUE_QUANTITY, YT_UNIT_TIME}};
 
 #define TYPES (sizeof types / sizeof types[0])
 
@@ -340,8 +343,9 @@ static unsigned type_of(const char *formula) {
     if (compile_profile(&compiled, &messages)) {
         yt_value value = compiled.scope->named->all[0].value;
         for (unsigned i = 0; i < TYPES; i++) {
-            bool has_unit = value.type == VALUE_QUANTITY || value.unit != YT_UNIT_NONE;
-            yt_formula_type found = has_unit ? VALUE_QUANTITY : value.type;
+            bool has_unit = value.unit != YT_UNIT_NONE;
+            bool is_quantity = value.type == VALUE_CONSTANT && has_unit;
+            yt_formula_type found = is_quantity ? VALUE_QUANTITY : value.type;
             bool is_type = types[i].type == found && (!has_unit || types[i].unit == value.unit);
             type = is_type ? i + 1 : type;
         }

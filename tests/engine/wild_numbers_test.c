@@ -52,7 +52,7 @@ static void play(dice *dice) {
             rig_report(&r, numbers[0], bytes, 12, now_us);
         else
             rig_report(&r, numbers[1], bytes, 4, now_us);
-        while (*rig_take(&r, 0, now_us) || *rig_take(&r, 1, now_us))
+        while (*rig_take(&r, 0, now_us) || *rig_take(&r, 1, now_us) || *rig_take(&r, 2, now_us))
             continue;
     }
 }

@@ -38,6 +38,7 @@ static const listed functions[] = {
 #define YT_TAKES_MOTION(label, meaning)                       ", " label " in x and in y"
 #define YT_TAKES_WHEEL(label, meaning)                        ""
 #define YT_TAKES_TURN(label, meaning)                         ", " label
+#define YT_TAKES_AXES(label, meaning)                         ", x, y and z of " label
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning) ", " label " in microseconds"
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning)                                 \
     ", a period in microseconds, " label

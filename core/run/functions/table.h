@@ -5,6 +5,7 @@
 #define YT_TAKES_STICK(label, meaning)                             "nn"
 #define YT_TAKES_MOTION(label, meaning)                            "pp"
 #define YT_TAKES_TURN(label, meaning)                              "p"
+#define YT_TAKES_AXES(label, meaning)                              "nnn"
 #define YT_TAKES_TIME(label, otherwise, least, most, meaning)      "n"
 #define YT_TAKES_FREQUENCY(label, otherwise, least, most, meaning) "nn"
 #define YT_TAKES_SPEED(label, otherwise, least, most, meaning)     "n"
