@@ -4,65 +4,13 @@
 #include <math.h>
 
 #include "compiler/building/operations.h"
+#include "compiler/formulas/camera.h"
 #include "compiler/formulas/layers.h"
 
 static const yt_value nothing = {.type = VALUE_NOTHING};
 
 static yt_value stick_of(unsigned node) {
     return (yt_value){.type = VALUE_STICK, .node = node, .second = node + 1};
-}
-
-/* The arguments of camera_stick behind its motion. */
-enum { TURN = 1, RATE, DEAD, POWER, FRAMES, VERTICAL, STEPS, CAMERA_ARGUMENTS };
-
-#define SLOTS 8 /* of a frame (core/run/functions/aiming.c) */
-
-/* How the host turns it, worked back: what a count is of what a stick all the way out turns in a
- * frame. */
-yt_value make_camera_stick(const yt_written_call *call) {
-    yt_lowering *lowering = call->lowering;
-    yt_build *build = lowering->scope->build;
-    yt_value motion;
-    double numbers[CAMERA_ARGUMENTS];
-    if (!take_motion(call, 0, &motion))
-        return nothing;
-    for (unsigned k = TURN; k < CAMERA_ARGUMENTS; k++) {
-        yt_value quantity = take_quantity(call, k, 0);
-        if (quantity.type == VALUE_NOTHING)
-            return nothing;
-        if (quantity.type != VALUE_CONSTANT)
-            return lower_wrong(lowering, call->arguments[k],
-                               "%s takes what was measured, as a number that is written here",
-                               call->function->arguments[k].label);
-        numbers[k] = (double)quantity.amount / YT_ONE;
-    }
-    if (numbers[STEPS] == 1)
-        return lower_wrong(lowering, call->arguments[STEPS], "steps is 2 or more, or 0");
-    double count = 360 * numbers[FRAMES] / (numbers[TURN] * numbers[RATE]);
-    if (count >= 1 || count / numbers[VERTICAL] >= 1)
-        return lower_wrong(
-            lowering, call->term,
-            "one count would be more than the host can turn in a frame: turn must be "
-            "larger, or rate");
-    const double here[] = {count * (1 << 22),
-                           count / numbers[VERTICAL] * (1 << 22),
-                           1e6 / numbers[FRAMES] / SLOTS,
-                           numbers[DEAD] * (1 << 22),
-                           (1 << 18) / (1 - numbers[DEAD]),
-                           numbers[POWER] * YT_ONE,
-                           YT_ONE / numbers[POWER],
-                           numbers[STEPS],
-                           numbers[STEPS] > 0 ? 256.0 * YT_ONE / numbers[STEPS] : 0};
-    unsigned nodes[3 + sizeof here / sizeof here[0]] = {
-        layer_alive(lowering->scope, lowering->layer), motion.node, motion.second};
-    for (unsigned k = 0; k < sizeof here / sizeof here[0]; k++)
-        nodes[3 + k] = build_here(build, (int32_t)lround(here[k]));
-    unsigned node =
-        build_add(build, (yt_build_node){.operation = YT_OP_CAMERA,
-                                         .type = YT_TYPE_NUMBER,
-                                         .argument_count = sizeof nodes / sizeof nodes[0],
-                                         .arguments = nodes});
-    return stick_of(node);
 }
 
 /* A node times a number, or times what a node says. */
@@ -72,6 +20,121 @@ static unsigned times(const yt_written_call *call, unsigned node, unsigned by) {
 
 static unsigned number_node(const yt_written_call *call, double number) {
     return build_constant(call->lowering->scope->build, (yt_q16)lround(number * YT_ONE));
+}
+
+/* The ratio of two nodes. */
+static unsigned ratio(const yt_written_call *call, unsigned node, unsigned by) {
+    return lower_add(call->lowering, YT_OP_DIVIDE, YT_TYPE_NUMBER, 2, node, by, 0);
+}
+
+static bool is_constant(yt_value value, int64_t amount) {
+    return value.type == VALUE_CONSTANT && value.amount == amount;
+}
+
+/* What camera_stick is told: an argument of its own, else what the profile says of the host's
+ * camera, else what the list says. False: it is wrong, which is said. */
+static bool take_camera(const yt_written_call *call, yt_value told[CAMERA_ARGUMENTS]) {
+    struct yt_camera *camera = call->lowering->scope->camera;
+    camera->is_used = true;
+    for (unsigned k = CAMERA_TURN; k < CAMERA_ARGUMENTS; k++) {
+        bool is_here = call->arguments[k] || !camera->keys[k];
+        told[k] = is_here ? take_quantity(call, k, 0) : camera->values[k];
+        if (told[k].type == VALUE_NOTHING)
+            return false;
+    }
+    if (!is_constant(told[CAMERA_STEPS], YT_ONE))
+        return true;
+    lower_wrong(call->lowering, call->arguments[CAMERA_STEPS], "steps is 2 or more, or 0");
+    return false;
+}
+
+static double number_of(yt_value value) {
+    return (double)value.amount / YT_ONE;
+}
+
+#define SLOTS      8  /* of a frame (core/run/functions/aiming.c) */
+#define COUNT_BITS 22 /* behind the point of what a count is */
+#define FINE       64
+
+/* A number of the program where all of `known` are numbers; else what `node` comes to. */
+static unsigned put(const yt_written_call *call, bool known, double number, unsigned node) {
+    return known ? build_here(call->lowering->scope->build, (int32_t)lround(number)) : node;
+}
+
+static unsigned raw(const yt_written_call *call, double number) {
+    return build_constant(call->lowering->scope->build, (yt_q16)lround(number));
+}
+
+/* What a count is of what a stick that is all the way out turns in a frame: 360 frames by turn and
+ * rate. Where those are parameters it is worked out as they change. */
+static unsigned count_node(const yt_written_call *call, const yt_value *told) {
+    double each = 360.0 * (1 << COUNT_BITS) / number_of(told[CAMERA_TURN]);
+    unsigned frames =
+        times(call, value_node(call->lowering, told[CAMERA_FRAMES]), raw(call, FINE * YT_ONE));
+    return times(call, ratio(call, frames, value_node(call->lowering, told[CAMERA_RATE])),
+                 raw(call, each / FINE));
+}
+
+/* Whether a count can be more than a frame's turn, whatever parameters are. */
+static bool is_too_coarse(const yt_value *told) {
+    int64_t rate[2], frames[2], vertical[2];
+    value_bounds(told[CAMERA_RATE], &rate[0], &rate[1]);
+    value_bounds(told[CAMERA_FRAMES], &frames[0], &frames[1]);
+    value_bounds(told[CAMERA_VERTICAL], &vertical[0], &vertical[1]);
+    double count = 360 * (double)frames[1] / (number_of(told[CAMERA_TURN]) * (double)rate[0]);
+    return count >= 1 || count * YT_ONE / (double)vertical[0] >= 1;
+}
+
+yt_value make_camera_stick(const yt_written_call *call) {
+    yt_lowering *lowering = call->lowering;
+    yt_value motion, told[CAMERA_ARGUMENTS];
+    bool known[CAMERA_ARGUMENTS] = {false};
+    double number[CAMERA_ARGUMENTS];
+    if (!take_motion(call, 0, &motion) || !take_camera(call, told))
+        return nothing;
+    if (is_too_coarse(told))
+        return lower_wrong(
+            lowering, call->term,
+            "one count would be more than the host can turn in a frame: turn must be "
+            "larger, or rate");
+    for (unsigned k = CAMERA_TURN; k < CAMERA_ARGUMENTS; k++) {
+        known[k] = told[k].type == VALUE_CONSTANT;
+        number[k] = known[k] ? number_of(told[k]) : 0;
+    }
+    bool knows_count = known[CAMERA_FRAMES] && known[CAMERA_RATE];
+    bool knows_both = knows_count && known[CAMERA_VERTICAL];
+    double count = knows_count ? 360 * number[CAMERA_FRAMES] * (1 << COUNT_BITS) /
+                                     (number[CAMERA_TURN] * number[CAMERA_RATE])
+                               : 0;
+    unsigned across = knows_count ? raw(call, count) : count_node(call, told);
+    unsigned frames = value_node(lowering, told[CAMERA_FRAMES]), one = raw(call, YT_ONE);
+    unsigned dead = value_node(lowering, told[CAMERA_DEAD]);
+    unsigned power = value_node(lowering, told[CAMERA_POWER]);
+    unsigned vertical = value_node(lowering, told[CAMERA_VERTICAL]);
+    unsigned left = lower_add(lowering, YT_OP_SUBTRACT, YT_TYPE_NUMBER, 2, one, dead, 0);
+    double steps = number[CAMERA_STEPS];
+    unsigned nodes[] = {
+        layer_alive(lowering->scope, lowering->layer),
+        motion.node,
+        motion.second,
+        put(call, knows_count, count, across),
+        put(call, knows_both, knows_both ? count / number[CAMERA_VERTICAL] : 0,
+            ratio(call, across, vertical)),
+        put(call, known[CAMERA_FRAMES], 1e6 / SLOTS / number[CAMERA_FRAMES],
+            ratio(call, raw(call, 1e6 / SLOTS), frames)),
+        put(call, known[CAMERA_DEAD], number[CAMERA_DEAD] * (1 << COUNT_BITS),
+            times(call, dead, raw(call, (1 << (COUNT_BITS - 16)) * YT_ONE))),
+        put(call, known[CAMERA_DEAD], (1 << 18) / (1 - number[CAMERA_DEAD]),
+            ratio(call, raw(call, 1 << 18), left)),
+        put(call, known[CAMERA_POWER], number[CAMERA_POWER] * YT_ONE, power),
+        put(call, known[CAMERA_POWER], YT_ONE / number[CAMERA_POWER], ratio(call, one, power)),
+        put(call, true, steps, 0),
+        put(call, true, steps > 0 ? 256.0 * YT_ONE / steps : 0, 0)};
+    return stick_of(build_add(lowering->scope->build,
+                              (yt_build_node){.operation = YT_OP_CAMERA,
+                                              .type = YT_TYPE_NUMBER,
+                                              .argument_count = sizeof nodes / sizeof nodes[0],
+                                              .arguments = nodes}));
 }
 
 #define STEP_US 4000 /* of a stick that follows motion (core/run/functions/sticks.c) */
@@ -93,10 +156,6 @@ static unsigned share_of_time(const yt_written_call *call, yt_value time) {
 enum { FULL_AT = 1, VERTICALLY, OVER };
 
 #define STEPS_A_SECOND 250
-
-static bool is_constant(yt_value value, int64_t amount) {
-    return value.type == VALUE_CONSTANT && value.amount == amount;
-}
 
 yt_value make_stick_from_motion(const yt_written_call *call) {
     yt_lowering *lowering = call->lowering;

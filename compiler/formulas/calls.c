@@ -61,7 +61,8 @@ yt_value take_quantity(const yt_written_call *call, unsigned index, int64_t trav
         quantity = value_as_share(call->lowering, quantity, travel);
     }
     bool is_plain = quantity.type == VALUE_CONSTANT || quantity.type == VALUE_QUANTITY ||
-                    (argument->wanted == WANTED_SHARE && value_is_number(quantity));
+                    ((argument->wanted == WANTED_SHARE || argument->wanted == WANTED_POWER) &&
+                     value_is_number(quantity));
     if ((unit == YT_UNIT_NONE ? !is_plain : !value_has_unit(quantity)) || quantity.unit != unit)
         return lower_wrong(call->lowering, term, "%s takes %s, not %s", argument->label,
                            wanted_meaning(argument->wanted), value_meaning(quantity));

@@ -2,8 +2,8 @@
  *
  * A scope points to the parts of a profile that have names. Each part is filled by one file and
  * defined in its header, which only those include who look into it: inputs and outputs
- * (controls.h), named formulas (named.h), parameters (parameters.h), layers (layers.h); then what
- * came of it, for those who warn and explain: terms (lower.h), cells
+ * (controls.h), named formulas (named.h), parameters (parameters.h), the host's camera (camera.h),
+ * layers (layers.h); then what came of it, for those who warn and explain: terms (lower.h), cells
  * (profile/cells.h) and copies (profile/copy.h). */
 #ifndef YONDER_COMPILER_FORMULAS_SCOPE_H
 #define YONDER_COMPILER_FORMULAS_SCOPE_H
@@ -18,6 +18,7 @@ typedef struct yt_scope {
     struct yt_profile_devices *devices;
     struct yt_named_formulas *named;
     struct yt_parameters *parameters;
+    struct yt_camera *camera;
     struct yt_layers *layers;
     struct yt_macros *macros;
     struct yt_whole_chords *chords;

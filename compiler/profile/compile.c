@@ -3,6 +3,7 @@
 
 #include <string.h>
 
+#include "compiler/formulas/camera.h"
 #include "compiler/formulas/chords.h"
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/named.h"
@@ -20,6 +21,7 @@ typedef struct yt_compiling {
     struct yt_profile_devices devices;
     struct yt_named_formulas named;
     struct yt_parameters parameters;
+    struct yt_camera camera;
     struct yt_layers layers;
     struct yt_macros macros;
     struct yt_whole_chords chords;
@@ -34,7 +36,7 @@ typedef struct yt_compiling {
 
 static const char *const top_keys[] = {"yonder",     "name",   "include", "inputs", "outputs",
                                        "relays",     "named",  "copy",    "sheet",  "layers",
-                                       "parameters", "macros", "tests"};
+                                       "parameters", "camera", "macros",  "tests"};
 
 static void check_top(const yt_compiling *compiling, const yt_part *top) {
     size_t known = sizeof top_keys / sizeof top_keys[0];
@@ -192,6 +194,7 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     read_outputs(scope, top);
     read_relays(scope, top);
     read_each(scope, &files, "parameters", read_parameters);
+    read_each(scope, &files, "camera", read_camera);
     read_each(scope, &files, "named", collect_named);
     read_each(scope, &files, "macros", collect_macros);
     for (unsigned i = 0; i < files.count; i++)
@@ -237,6 +240,7 @@ bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
                                   .devices = &compiling->devices,
                                   .named = &compiling->named,
                                   .parameters = &compiling->parameters,
+                                  .camera = &compiling->camera,
                                   .layers = &compiling->layers,
                                   .macros = &compiling->macros,
                                   .chords = &compiling->chords,

@@ -1,3 +1,4 @@
+#include "compiler/formulas/camera.h"
 #include "compiler/formulas/layers.h"
 #include "compiler/profile/cells.h"
 #include "compiler/profile/warnings.h"
@@ -342,4 +343,7 @@ void warn_of_cells(yt_scope *scope) {
         warn_of_twice(scope, i, first);
     }
     warn_of_copied(scope);
+    if (scope->camera->at && !scope->camera->is_used)
+        messages_warn(scope->messages, scope->camera->at->place,
+                      "camera: is what camera_stick takes, and nothing here calls it");
 }

@@ -7,7 +7,7 @@
 #include "compiler/reading/keys.h"
 
 static const char *const included_keys[] = {"yonder",     "name",   "include", "named",
-                                            "parameters", "layers", "macros"};
+                                            "parameters", "camera", "layers",  "macros"};
 
 /* What is read so far, with those that wait for what they include. */
 typedef struct yt_including {
@@ -44,7 +44,7 @@ static void check_included(yt_messages *messages, const yt_part *top) {
         if (is_among(key->text, own, sizeof own / sizeof own[0]))
             messages_add(messages, key->place,
                          "\"%s\" belongs into the profile itself; an included file holds named, "
-                         "parameters, layers and macros",
+                         "parameters, camera, layers and macros",
                          key->text);
         else
             unknown_key(messages, key, included_keys, count);

@@ -67,8 +67,26 @@ static void play(const host *host, double counts, double mouse_rate, double degr
     result->behind += behind / degrees;
 }
 
+/* `by_parameters`: the profile's camera: says it, each number a parameter. */
+static bool by_parameters;
+
 static void begin(const host *host, double counts) {
-    char formula[300];
+    char formula[300], head[600];
+    snprintf(head, sizeof head,
+             "parameters:\n  a: {value: %.0f deg/s, min: 110 deg/s, max: 2000 deg/s}\n"
+             "  b: {value: %.0f%%, min: 0%%, max: 40%%}\n  c: {value: %.2f, min: 1, max: 3}\n"
+             "  d: {value: %.0f Hz, min: 30 Hz, max: 250 Hz}\n"
+             "  e: {value: %.0f%%, min: 45%%, max: 100%%}\n"
+             "camera: {rate: a, dead: b, power: c, frames: d, vertical: e}\n",
+             host->rate, host->dead * 100, host->power, host->frames, host->vertical * 100);
+    if (by_parameters) {
+        told_head = head;
+        snprintf(formula, sizeof formula, "camera_stick(ball.motion, turn=%.0f, steps=%u)", counts,
+                 host->bits >= 16 ? 0 : (1u << (host->bits - 1)) - 1);
+        told_mouse_begins(formula);
+        told_head = "";
+        return;
+    }
     snprintf(formula, sizeof formula,
              "camera_stick(ball.motion, turn=%.0f, rate=%.0f deg/s, dead=%.0f%%, power=%.2f, "
              "frames=%.0f Hz, vertical=%.0f%%, steps=%u)",
@@ -172,5 +190,16 @@ int main(int count, char **arguments) {
         return 0;
     }
     check_waiting();
+    by_parameters = true;
+    check_waiting();
+    for (unsigned b = 0; b < 2; b++) {
+        memset(&result, 0, sizeof result);
+        play_some(&result, 500, 144, stick_bits[b], 0, 60, &dice);
+        double mean = mean_off(&result), most = off_at(&result, 0.95);
+        about("a camera of parameters, %u bits: %.3f degrees off, %.3f at 95 %%", stick_bits[b],
+              mean, most);
+        CHECK(mean < 0.15);
+        CHECK(most < 0.6);
+    }
     return report_checks();
 }

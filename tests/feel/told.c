@@ -20,13 +20,14 @@ static rig r;
 static unsigned device, keyboard;
 static bool is_told_motion;
 double told[2], told_moved[2];
+const char *told_head = "";
 
 static void begin(const char *input, const char *formula, bool is_motion) {
     static const char *const sheets[] = {"told.x: s.x\n  told.y: s.y", "told.motion: s"};
     char profile[1000];
     snprintf(profile, sizeof profile,
-             "inputs: {%s}\noutputs: {told: %s}\nnamed:\n  s: %s\nsheet:\n  %s\n", input,
-             is_motion ? "mouse" : "joystick", formula, sheets[is_motion]);
+             "%sinputs: {%s}\noutputs: {told: %s}\nnamed:\n  s: %s\nsheet:\n  %s\n", told_head,
+             input, is_motion ? "mouse" : "joystick", formula, sheets[is_motion]);
     rig_begin(&r, profile);
     told[0] = told[1] = told_moved[0] = told_moved[1] = 0;
     is_told_motion = is_motion;

@@ -11,6 +11,9 @@ extern double told[2];
 /* The counts that it was told of since it began. */
 extern double told_moved[2];
 
+/* Further lines of the profile, such as parameters; "" at first. */
+extern const char *told_head;
+
 /* A stick of 16 bits is `hand.x` and `hand.y` in the formula; or a mouse is `ball`. */
 void told_stick_begins(const char *formula);
 void told_mouse_begins(const char *formula);

@@ -48,8 +48,9 @@ enum {
     TAKES
 };
 
+/* A number of the program, or what parameters come to. */
 static int32_t here(const yt_call *call, unsigned index) {
-    return yt_here(call->arguments + index);
+    return yt_number(call, call->arguments + index);
 }
 
 static void add_waiting(const yt_call *call, unsigned index, yt_q16 counts, int32_t each) {
