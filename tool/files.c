@@ -128,6 +128,16 @@ bool whole_file_open(whole_file *file, const char *path, content content) {
     return open_beside(file, path, mode_for(&status, exists));
 }
 
+bool whole_file_replace(whole_file *file, const char *path) {
+    struct stat status;
+    *file = (whole_file){.replaces = true};
+    if (stat(path, &status) != 0)
+        return refuse(path, strerror(errno));
+    if (!S_ISREG(status.st_mode))
+        return refuse(path, "is no file whose text could be changed");
+    return open_beside(file, path, mode_for(&status, true));
+}
+
 static void forget(whole_file *file) {
     free(file->path);
     free(file->temporary);
@@ -143,7 +153,8 @@ void whole_file_abandon(whole_file *file) {
 }
 
 bool whole_file_close(whole_file *file) {
-    if (file->temporary && file_was_read(file->path)) { /* after it was opened here */
+    if (file->temporary && !file->replaces &&
+        file_was_read(file->path)) { /* after it was opened here */
         refuse(file->path, WAS_READ);
         whole_file_abandon(file);
         return false;

@@ -4,13 +4,14 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "tool/measuring.h"
 #include "tool/options.h"
+#include "tool/tuning.h"
 
 typedef struct options {
     const char *source;
     const char *part;
     const char *description;
+    const char *profile; /* to write into; NULL: none */
     unsigned device;
 } options;
 
@@ -19,6 +20,9 @@ typedef struct session {
     described_source from;
     device_part parts[DEVICE_PARTS];
     size_t part_count;
+    rewriting rewriting; /* of the profile, where there is one */
+    uint32_t inputs;     /* of it that the device is */
+    bool failed;
 } session;
 
 static void print_row(const char *what) {
@@ -127,15 +131,35 @@ static void print_measures(const calibrating *calibrating, const part_measure *m
     print_reach(calibrating, measure);
     if (measure->frequency > 0) {
         print_row("spring");
-        printf("%.1f Hz, damping %.0f%%\n", measure->frequency, 100 * measure->damping);
+        printf("%.1f Hz, damping %.0f%%: let go, it swings %.0f%% to the other side\n",
+               measure->frequency, 100 * measure->damping, 100 * measure_overshoot(measure));
     }
 }
 
-static bool measure_one(const session *session, const device_part *part) {
+static void tell_settings(session *session, const char *part, const measure_setting *settings,
+                          unsigned count) {
+    const char *profile = session->options->profile;
+    char text[400];
+    bool is_used = profile && tuning_uses(&session->rewriting, session->inputs, part);
+    for (unsigned i = 0; i < count; i++) {
+        measure_setting_text(&settings[i], part, text, sizeof text);
+        print_row("set");
+        puts(text);
+        if (is_used && settings[i].function)
+            session->failed |=
+                !tuning_put(&session->rewriting, session->inputs, part, &settings[i]);
+    }
+    if (profile && !is_used && count > 0) {
+        print_row("");
+        printf("no formula of %s has it as a whole, so nothing is written there\n", profile);
+    }
+}
+
+static bool measure_one(session *session, const device_part *part) {
     const recording *recording = &session->from.source.recording;
+    measure_setting settings[MEASURE_SETTINGS];
     calibrating calibrating;
     part_measure measure;
-    char advice[400];
     if (!calibrating_begin(&calibrating, session->from.device, part, 0, false))
         return false;
     for (size_t i = 0; i < recording->report_count; i++)
@@ -146,12 +170,7 @@ static bool measure_one(const session *session, const device_part *part) {
     measure_part(&calibrating, &measure);
     putchar('\n');
     print_measures(&calibrating, &measure);
-    for (unsigned i = 0; measure_advice(&calibrating, &measure, i, advice, sizeof advice); i++) {
-        if (!*advice)
-            continue;
-        print_row("set");
-        puts(advice);
-    }
+    tell_settings(session, part->name, settings, measure_advice(&calibrating, &measure, settings));
     calibrating_free(&calibrating);
     return true;
 }
@@ -160,7 +179,7 @@ static bool is_measured(const device_part *part) {
     return part->part.kind < YT_CALIBRATION_GYRO;
 }
 
-static bool measure_all(const session *session) {
+static bool measure_all(session *session) {
     const char *wanted = session->options->part, *names[DEVICE_PARTS];
     unsigned count = 0, done = 0;
     for (size_t i = 0; i < session->part_count; i++)
@@ -179,6 +198,29 @@ static bool measure_all(const session *session) {
     return false;
 }
 
+/* The profile that what is measured goes into. False: said on standard error. */
+static bool begin_writing(session *session) {
+    const char *profile = session->options->profile;
+    if (!profile)
+        return true;
+    if (!rewriting_begin(&session->rewriting, profile))
+        return false;
+    session->inputs = tuning_inputs(&session->rewriting, &session->from.source.recording,
+                                    session->options->device - 1);
+    if (session->inputs)
+        return true;
+    fprintf(stderr, "%s: none of its inputs is this device\n", profile);
+    rewriting_abandon(&session->rewriting);
+    return false;
+}
+
+static bool end_writing(session *session, bool good) {
+    if (!session->options->profile)
+        return good;
+    putchar('\n');
+    return rewriting_end(&session->rewriting) && good && !session->failed;
+}
+
 static bool measure(session *session) {
     const options *options = session->options;
     bool good = false;
@@ -187,18 +229,19 @@ static bool measure(session *session) {
     if (session->from.source.live >= 0) {
         fprintf(stderr, "%s: record it first, with `yonder record`, then measure that\n",
                 options->source);
-    } else {
+    } else if (begin_writing(session)) {
         session->part_count =
             device_parts(session->from.device, session->from.file.description, session->parts);
         if (!options->part)
             print_rate(session);
         good = measure_all(session);
+        good = end_writing(session, good);
     }
     described_close(&session->from);
     return good;
 }
 
-enum { OPTION_WITH = OPTION_OWN, OPTION_DEVICE };
+enum { OPTION_WITH = OPTION_OWN, OPTION_DEVICE, OPTION_WRITE };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -208,6 +251,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case OPTION_DEVICE:
         options->device = device_argument(state, argument);
+        return 0;
+    case OPTION_WRITE:
+        options->profile = argument;
         return 0;
     case ARGP_KEY_ARG:
         if (options->part)
@@ -227,19 +273,25 @@ int command_measure(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"with", OPTION_WITH, "DESCRIPTION", 0, "use the names of a description", 0},
         {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
+        {"write", OPTION_WRITE, "PROFILE", 0,
+         "put what is to be set into the formulas of a profile that use the device; the rest of it "
+         "stays as it is",
+         0},
         {0}};
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .args_doc = "RECORDING [PART]",
+        .args_doc = "RECORDING [PART]\ncamera",
         .doc = "Measures what a device did: how often it reports and whether reports are missing; "
                "of each stick, axis and level its noise, where it rests, how far it reaches, its "
                "spring; and says what to set, as it stands in a formula, with the reason.\vRecord "
                "it with `yonder record`: leave it alone, turn each stick around, press each "
                "trigger, let go. Of a board it is a log of its pins, with the board's "
-               "description."};
+               "description. `yonder measure camera --help` says how a host's camera is measured."};
     static session session;
     options options = {.device = 1};
+    if (count > 1 && strcmp(arguments[1], "camera") == 0)
+        return measure_camera(count - 1, arguments + 1);
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     session.options = &options;
     return measure(&session) ? 0 : 1;

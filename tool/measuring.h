@@ -42,9 +42,26 @@ typedef struct part_measure {
 /* `calibrating` holds the samples of a part. */
 void measure_part(const calibrating *calibrating, part_measure *measure);
 
-/* What to set for a part, as a call in a formula with the reason behind it; "" if nothing. `which`
- * counts from 0; false: there are no more. */
-bool measure_advice(const calibrating *calibrating, const part_measure *measure, unsigned which,
-                    char *text, size_t size);
+/* How far to the other side it swings when it is let go, of where it was held; 0: not known. */
+double measure_overshoot(const part_measure *measure);
+
+/* What to set: a function of formulas around the part, with some of its arguments, for a reason. */
+typedef struct measure_setting {
+    const char *function; /* NULL: it is nothing that stands in a formula */
+    const char *labels[2];
+    char values[2][24];
+    unsigned count;
+    char why[200];
+} measure_setting;
+
+#define MEASURE_SETTINGS 8
+
+/* What to set for a part; how many there are. */
+unsigned measure_advice(const calibrating *calibrating, const part_measure *measure,
+                        measure_setting settings[MEASURE_SETTINGS]);
+
+/* A setting as a person reads it: "deadzone(left_stick, inner=2.5%): it rests within…". */
+void measure_setting_text(const measure_setting *setting, const char *part, char *text,
+                          size_t size);
 
 #endif

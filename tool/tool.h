@@ -22,6 +22,7 @@ int command_run(int count, char **arguments);
 int command_record(int count, char **arguments);
 int command_calibrate(int count, char **arguments);
 int command_measure(int count, char **arguments);
+int measure_camera(int count, char **arguments); /* yonder measure camera */
 int command_plot(int count, char **arguments);
 int command_text(int count, char **arguments);
 int command_explain(int count, char **arguments);
@@ -63,6 +64,7 @@ typedef struct whole_file {
     FILE *file;
     char *path;      /* NULL: standard output */
     char *temporary; /* NULL: it is written in place, as a pipe is */
+    bool replaces;   /* the file that was read */
 } whole_file;
 
 typedef enum content { CONTENT_TEXT, CONTENT_BYTES } content;
@@ -70,6 +72,9 @@ typedef enum content { CONTENT_TEXT, CONTENT_BYTES } content;
 /* "-" is standard output, where text is made plain and bytes are not. A file that was read is not
  * written. False: said on standard error. */
 bool whole_file_open(whole_file *file, const char *path, content content);
+
+/* For a file that was read, and whose text is changed: what was there stays until it is closed. */
+bool whole_file_replace(whole_file *file, const char *path);
 bool whole_file_close(whole_file *file);
 void whole_file_abandon(whole_file *file);
 

@@ -5,6 +5,7 @@
 
 #include "tests/feel/springs.h"
 #include "tests/feel/told.h"
+#include "tool/camera_fit.h"
 
 /* How a host turns its camera. */
 typedef struct host {
@@ -88,14 +89,46 @@ static void begin(const host *host, double counts) {
         return;
     }
     snprintf(formula, sizeof formula,
-             "camera_stick(ball.motion, turn=%.0f, rate=%.0f deg/s, dead=%.0f%%, power=%.2f, "
+             "camera_stick(ball.motion, turn=%.0f, rate=%.1f deg/s, dead=%.1f%%, power=%.3f, "
              "frames=%.0f Hz, vertical=%.0f%%, steps=%u)",
              counts, host->rate, host->dead * 100, host->power, host->frames, host->vertical * 100,
              host->bits >= 16 ? 0 : (1u << (host->bits - 1)) - 1);
     told_mouse_begins(formula);
 }
 
-/* `wrong`: by so much is the power that is told higher than the host's. */
+/* What a person sees who measures a host's camera (`yonder measure camera`): the stick is raised in
+ * steps of half a percent until the view moves, then held three times for 20 s; turns are read to a
+ * twentieth. */
+static void measure(const host *host, dice *dice, struct host *said) {
+    static const double held[] = {1, 0.7, 0.5};
+    camera_seen seen[3];
+    camera_model model;
+    char why[200];
+    double smallest = 0.005;
+    while (smallest <= host->dead)
+        smallest += 0.005;
+    for (unsigned i = 0; i < 3; i++) {
+        double speed = host->rate * pow((held[i] - host->dead) / (1 - host->dead), host->power);
+        double turns = speed * 20 / 360 + roll_between(dice, -0.02, 0.02);
+        seen[i] = (camera_seen){held[i], round(turns * 20) / 20, 20, false};
+    }
+    bool good = camera_fit(seen, 3, smallest, 0.005, &model, why, sizeof why);
+    about("a camera of %.0f deg/s, %.0f%%, to the %.1f, is measured as %.1f, %.1f%%, %.3f%s",
+          host->rate, host->dead * 100, host->power, model.rate, model.dead * 100, model.power,
+          good ? "" : why);
+    CHECK(good);
+    CHECK(fabs(model.rate / host->rate - 1) < 0.02);
+    CHECK(fabs(model.dead - host->dead) <= 0.0051);
+    CHECK(fabs(model.power - host->power) < 0.06);
+    said->rate = model.rate;
+    said->dead = model.dead;
+    said->power = model.power;
+}
+
+#define MEASURED (-1)
+
+/* `wrong`: by so much is the power that is told higher than the host's; MEASURED: all of it is as
+ * it was measured. */
 static void play_some(result *result, double mouse_rate, double frames, unsigned bits, double wrong,
                       unsigned moves, dice *dice) {
     for (unsigned i = 0; i < moves; i++) {
@@ -106,7 +139,10 @@ static void play_some(result *result, double mouse_rate, double frames, unsigned
                counts = floor(roll_between(dice, 2000, 12000));
         double fastest = host.rate * host.vertical / 2.2; /* a hand that the host can follow */
         struct host said = host;
-        said.power += wrong;
+        if (wrong == MEASURED)
+            measure(&host, dice, &said);
+        else
+            said.power += wrong;
         begin(&said, counts);
         play(&host, counts, mouse_rate, degrees, roll_between(dice, 0, 6.2832),
              fmax(roll_between(dice, 0.15, 0.8), degrees / fastest), 1, dice, result);
@@ -187,8 +223,20 @@ int main(int count, char **arguments) {
         printf("| 1000 Hz, a power told 0.1 too high | 144 Hz | 16 bits | %.2f deg | %.2f deg | "
                "|\n",
                mean_off(&result), off_at(&result, 0.95));
+        memset(&result, 0, sizeof result);
+        play_some(&result, 1000, 144, 16, MEASURED, 400, &dice);
+        printf(
+            "| 1000 Hz, the host's camera as a person measures it | 144 Hz | 16 bits | %.2f deg | "
+            "%.2f deg | |\n",
+            mean_off(&result), off_at(&result, 0.95));
         return 0;
     }
+    memset(&result, 0, sizeof result);
+    play_some(&result, 1000, 144, 16, MEASURED, 100, &dice);
+    about("as a person measures it: %.2f degrees off, %.2f at 95 %%", mean_off(&result),
+          off_at(&result, 0.95));
+    CHECK(mean_off(&result) < 1);
+    CHECK(off_at(&result, 0.95) < 3);
     check_waiting();
     by_parameters = true;
     check_waiting();

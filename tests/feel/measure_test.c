@@ -116,7 +116,9 @@ static void check_sticks(void) {
         double needed =
                    seen.far[(size_t)((double)seen.count * measure.share) - (measure.share == 1)],
                inner = 0;
-        CHECK(measure_advice(&measuring, &measure, 0, text, sizeof text));
+        measure_setting settings[MEASURE_SETTINGS];
+        CHECK(measure_advice(&measuring, &measure, settings) > 0);
+        measure_setting_text(&settings[0], "stick", text, sizeof text);
         CHECK(sscanf(text, "deadzone(stick, inner=%lf%%): it rests within", &inner) == 1);
         about("stick %u: needs %.4f: %s", i, needed, text);
         CHECK(inner / 100 >= needed && inner / 100 <= 1.5 * needed + 0.002);
