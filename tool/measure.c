@@ -1,9 +1,16 @@
 /* Measures what a device does, and says what to set. */
 #include <argp.h>
 #include <math.h>
+#include <poll.h>
+#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
+#include <time.h>
+#include <unistd.h>
 
+#include "ports/linux/hidraw.h"
+#include "tool/chatter.h"
+#include "tool/delay.h"
 #include "tool/options.h"
 #include "tool/tuning.h"
 
@@ -12,6 +19,9 @@ typedef struct options {
     const char *part;
     const char *description;
     const char *profile; /* to write into; NULL: none */
+    const char *through; /* a profile whose delay is measured; NULL: none */
+    uint64_t poll_us;    /* of a host that asks it; 0: not said */
+    uint64_t for_us;     /* of a device that is plugged in; 0: until a line is typed */
     unsigned device;
 } options;
 
@@ -102,6 +112,11 @@ static void print_measures(const calibrating *calibrating, const part_measure *m
     bool is_stick = calibrating->part->part.kind == YT_CALIBRATION_STICK;
     printf("%s, a %s\n", calibrating->part->name,
            calibration_kind_name(calibrating->part->part.kind));
+    if (measure->samples > 1 && measure->step == 0) {
+        print_row("constant");
+        puts("it told the same number all the time: it was not used, or tells nothing");
+        return;
+    }
     if (measure->rests == 0) {
         print_row("rest");
         puts("it never rested: leave it alone for some seconds");
@@ -129,6 +144,24 @@ static void print_measures(const calibrating *calibrating, const part_measure *m
                measure->wrong);
     }
     print_reach(calibrating, measure);
+    if (measure->step > 0) {
+        print_row("steps");
+        printf("%.3g%%", 100 * measure->step);
+        if (measure->gap > 0)
+            printf("; around %.0f%% it jumps by %.1f%%: its track is worn there",
+                   100 * measure->gap_at, 100 * measure->gap);
+        putchar('\n');
+    }
+    if (measure->has_bent) {
+        print_row("straight");
+        printf("within %.1f%% in x, %.1f%% in y, by its round rim, both taken to be bent alike\n",
+               100 * measure->bent[0], 100 * measure->bent[1]);
+    }
+    if (measure->presses > 0) {
+        print_row("presses");
+        printf("%u past half its way, %u more as it trembled there\n", measure->presses,
+               measure->chatters);
+    }
     if (measure->frequency > 0) {
         print_row("spring");
         printf("%.1f Hz, damping %.0f%%: let go, it swings %.0f%% to the other side\n",
@@ -172,6 +205,155 @@ static bool measure_one(session *session, const device_part *part) {
     print_measures(&calibrating, &measure);
     tell_settings(session, part->name, settings, measure_advice(&calibrating, &measure, settings));
     calibrating_free(&calibrating);
+    return true;
+}
+
+/* ---- switches and encoders ---- */
+
+typedef struct switches {
+    const session *session;
+    sim_host view;
+    switch_chatter switches[HOST_CONTROLS];
+    turn_chatter turns[HOST_CONTROLS];
+    uint64_t now_us;
+} switches;
+
+static void look_at_change(void *context, const host_control *control) {
+    switches *of = context;
+    size_t which = (size_t)(control - of->view.controls);
+    if (host_control_is_switch(control))
+        switch_changes(&of->switches[which], of->now_us);
+    else if (control->is_relative && control->value != 0)
+        turn_moves(&of->turns[which], of->now_us, control->value);
+}
+
+static void print_switch(const session *session, const host_control *control,
+                         const switch_chatter *chatter) {
+    char name[USAGE_NAME_BYTES];
+    yt_raw_meaning meaning;
+    device_control_name(session->from.device, session->from.file.description, control, name,
+                        &meaning);
+    printf("\n%s, a switch\n", name);
+    print_row("bounces");
+    printf("in %u of %u changes, for up to %.1f ms\n", chatter->bounces, chatter->changes,
+           (double)chatter->longest_us / 1000);
+    print_row("set");
+    printf(
+        "steady(%s, after=%.0f ms): it bounces for up to %.1f ms; of a board's pin `debounce:`\n",
+        name, measure_steady_ms(chatter->longest_us), (double)chatter->longest_us / 1000);
+}
+
+static void print_turns(const session *session, const host_control *control,
+                        const turn_chatter *chatter) {
+    char name[USAGE_NAME_BYTES];
+    yt_raw_meaning meaning;
+    device_control_name(session->from.device, session->from.file.description, control, name,
+                        &meaning);
+    printf("\n%s, which turns\n", name);
+    print_row("turns back");
+    printf("%u of %u times it went against those before and behind, within %d ms: it bounces\n",
+           chatter->back, chatter->turns, 2 * CHATTER_US / 1000);
+}
+
+/* Motion of a hand that changes its mind is none, so a mouse is not taken for an encoder. */
+static bool turns_back(const turn_chatter *chatter) {
+    return chatter->back > 0 && chatter->back * 200 > chatter->turns;
+}
+
+/* Those that bounce; of the others there is nothing to say. */
+static void measure_switches(const session *session) {
+    static switches of;
+    const recording *recording = &session->from.source.recording;
+    const recorded_device *device = session->from.device;
+    size_t offset;
+    memset(&of, 0, sizeof of);
+    of.session = session;
+    sim_host_enumerate(&of.view, device->descriptor, device->descriptor_size, &offset);
+    for (size_t i = 0; i < recording->report_count; i++) {
+        const recorded_report *report = &recording->reports[i];
+        of.now_us = report->time_us;
+        if (is_of_device(session, report))
+            sim_host_report(&of.view, recording->bytes + report->offset, report->size,
+                            look_at_change, &of);
+    }
+    for (unsigned i = 0; i < of.view.control_count; i++) {
+        switch_ends(&of.switches[i]);
+        if (of.switches[i].bounces > 0)
+            print_switch(session, &of.view.controls[i], &of.switches[i]);
+        if (turns_back(&of.turns[i]))
+            print_turns(session, &of.view.controls[i], &of.turns[i]);
+    }
+}
+
+static bool print_delays(session *session) {
+    const options *options = session->options;
+    double *list, sum = 0;
+    size_t count;
+    if (!measure_delays(options->through, &session->from.source.recording, options->poll_us, &list,
+                        &count))
+        return false;
+    for (size_t i = 0; i < count; i++)
+        sum += list[i];
+    print_row("delay");
+    if (count == 0)
+        printf("through %s nothing comes out\n", options->through);
+    else
+        printf("through %s, to a host that asks each %g ms: %.1f ms on average, 99 of 100 within "
+               "%.1f, %.1f at most; %zu times\n",
+               options->through, (double)options->poll_us / 1000, sum / (double)count,
+               list[(size_t)(0.99 * (double)(count - 1))], list[count - 1], count);
+    free(list);
+    return true;
+}
+
+/* ---- a device that is plugged in ---- */
+
+static volatile sig_atomic_t is_stopped;
+
+static void stop(int signal) {
+    (void)signal;
+    is_stopped = 1;
+}
+
+static uint64_t clock_us(void) {
+    struct timespec now;
+    clock_gettime(CLOCK_MONOTONIC, &now);
+    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
+}
+
+/* Whether a person has typed a line; where nobody can, the time tells. */
+static bool has_typed(bool *can) {
+    struct pollfd typed = {.fd = STDIN_FILENO, .events = POLLIN};
+    char line[100];
+    if (!*can || poll(&typed, 1, 0) <= 0)
+        return false;
+    *can = read(STDIN_FILENO, line, sizeof line) > 0;
+    return *can;
+}
+
+/* Records until a line is typed, its time is over, or the device has gone. */
+static bool gather(session *session) {
+    uint64_t begun_us = clock_us(), for_us = session->options->for_us;
+    uint8_t bytes[RECORDING_REPORT];
+    bool can_type = true;
+    long size = 0;
+    signal(SIGINT, stop);
+    fputs("Leave it alone for some seconds; then turn its sticks around, press its triggers and "
+          "buttons, let go a dozen times. Enter ends it.\n",
+          stderr);
+    while (size >= 0 && !is_stopped && !has_typed(&can_type)) {
+        uint64_t now_us = clock_us() - begun_us;
+        if (for_us && now_us >= for_us)
+            break;
+        if (!can_type && !for_us) {
+            fputs("nobody can type a line here; say with --for how long it is to be\n", stderr);
+            return false;
+        }
+        size = hidraw_read(session->from.source.live, bytes, sizeof bytes, 20);
+        if (size > 0 && !recording_add_report(&session->from.source.recording,
+                                              clock_us() - begun_us, 0, bytes, (size_t)size))
+            return false;
+    }
     return true;
 }
 
@@ -226,22 +408,23 @@ static bool measure(session *session) {
     bool good = false;
     if (!described_open(&session->from, options->source, options->description, options->device))
         return false;
-    if (session->from.source.live >= 0) {
-        fprintf(stderr, "%s: record it first, with `yonder record`, then measure that\n",
-                options->source);
-    } else if (begin_writing(session)) {
+    bool is_there = session->from.source.live < 0 || gather(session);
+    if (is_there && begin_writing(session)) {
         session->part_count =
             device_parts(session->from.device, session->from.file.description, session->parts);
         if (!options->part)
             print_rate(session);
-        good = measure_all(session);
+        good = !options->through || print_delays(session);
+        good = measure_all(session) && good;
+        if (!options->part)
+            measure_switches(session);
         good = end_writing(session, good);
     }
     described_close(&session->from);
     return good;
 }
 
-enum { OPTION_WITH = OPTION_OWN, OPTION_DEVICE, OPTION_WRITE };
+enum { OPTION_WITH = OPTION_OWN, OPTION_DEVICE, OPTION_WRITE, OPTION_THROUGH, OPTION_FOR };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -255,6 +438,17 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_WRITE:
         options->profile = argument;
         return 0;
+    case OPTION_THROUGH:
+        options->through = argument;
+        return 0;
+    case 'p':
+        options->poll_us = poll_argument(state, argument);
+        return 0;
+    case OPTION_FOR:
+        options->for_us = parse_time(argument);
+        if (!options->for_us)
+            argp_error(state, "--for takes a time such as 30s, not \"%s\"", argument);
+        return 0;
     case ARGP_KEY_ARG:
         if (options->part)
             argp_error(state, "one recording and one part of its device at a time");
@@ -263,6 +457,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->source)
             argp_error(state, "say which recording");
+        if (options->poll_us && !options->through)
+            argp_error(state, "--poll is for --through");
+        if (!options->poll_us)
+            options->poll_us = 8000;
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -277,16 +475,24 @@ int command_measure(int count, char **arguments) {
          "put what is to be set into the formulas of a profile that use the device; the rest of it "
          "stays as it is",
          0},
+        {"through", OPTION_THROUGH, "PROFILE", 0,
+         "measure how long it takes from a report in to a report out of a profile", 0},
+        {"poll", 'p', "TIME", 0, "how often the host asks then; 8ms if not given", 0},
+        {"for", OPTION_FOR, "TIME", 0,
+         "of a device that is plugged in: end by itself after a time, as in 60s", 0},
         {0}};
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .args_doc = "RECORDING [PART]\ncamera",
-        .doc = "Measures what a device did: how often it reports and whether reports are missing; "
-               "of each stick, axis and level its noise, where it rests, how far it reaches, its "
-               "spring; and says what to set, as it stands in a formula, with the reason.\vRecord "
-               "it with `yonder record`: leave it alone, turn each stick around, press each "
-               "trigger, let go. Of a board it is a log of its pins, with the board's "
+        .args_doc = "DEVICE [PART]\ncamera",
+        .doc = "Measures what a device does: how often it reports and whether reports are missing; "
+               "of each stick, axis and level its noise, where it rests, how far it reaches, how "
+               "straight it is, its spring; switches and encoders that bounce; and says what to "
+               "set, as it stands in "
+               "a formula, with the reason.\vDEVICE is a recording or a node such as /dev/hidraw0: "
+               "leave it alone, "
+               "turn each stick around, press each trigger, let go. Of a board it is a log of its "
+               "pins, with the board's "
                "description. `yonder measure camera --help` says how a host's camera is measured."};
     static session session;
     options options = {.device = 1};

@@ -35,9 +35,20 @@ typedef struct part_measure {
     double
         reach[MEASURE_DIRECTIONS]; /* clockwise from up; of an axis low and high; of a level full */
     bool has_reach[MEASURE_DIRECTIONS];
+    double step;   /* the smallest difference between two of its raw numbers */
+    double gap;    /* and the largest, between neighbours in a stretch that it went through, */
+    double gap_at; /* which is here */
+    double
+        bent[2]; /* how far each axis is from a straight line at most, where it was turned around */
+    bool has_bent;             /* a round rim, which tells that; else not known */
+    unsigned presses;          /* of a level: how often it came past half its way, */
+    unsigned chatters;         /* and how often more within 50 ms, as it trembled there */
     double frequency, damping; /* of a spring; 0: not known */
     unsigned let_gos;
 } part_measure;
+
+/* The longest bounce of a switch, as what makes it one press: `steady` by so many milliseconds. */
+double measure_steady_ms(uint64_t longest_us);
 
 /* `calibrating` holds the samples of a part. */
 void measure_part(const calibrating *calibrating, part_measure *measure);

@@ -74,7 +74,7 @@ uint64_t parse_time(const char *text) {
     return 0;
 }
 
-static uint64_t poll_argument(struct argp_state *state, const char *argument) {
+uint64_t poll_argument(struct argp_state *state, const char *argument) {
     uint64_t poll_us = parse_time(argument);
     if (poll_us < 1 || poll_us > 10000000)
         argp_error(state, "--poll takes a time of up to 10 s, such as 8ms or 125us, not \"%s\"",

@@ -69,6 +69,9 @@ unsigned number_argument(struct argp_state *state, const char *option, const cha
 /* "8ms", "125us", "1.5s" as microseconds; 0 where it is no time. */
 uint64_t parse_time(const char *text);
 
+/* The time that --poll takes; ends the program where it is none. */
+uint64_t poll_argument(struct argp_state *state, const char *argument);
+
 /* The one argument of a command, which must be there: a `what`. Gives what a parser gives for keys
  * that are not its own. */
 error_t only_argument(int key, const char *argument, struct argp_state *state, const char **kept,

@@ -4,6 +4,7 @@
 
 #include "tests/feel/hands.h"
 #include "tests/feel/springs.h"
+#include "tool/chatter.h"
 #include "tool/measuring.h"
 
 #define PI 3.14159265358979323846
@@ -34,9 +35,23 @@ static void make_device(unsigned bits) {
     device.descriptor[18] = (uint8_t)bits;
 }
 
+/* A stick whose track is bent: what is read is a polynomial of where it is, with both ends as they
+ * were. */
+static double bends[2][2];
+
+static int32_t bend(unsigned axis, int32_t raw, unsigned bits) {
+    double half = ((1u << bits) - 1) / 2.0, x = (raw - half) / half, span = 0.6;
+    double u = x / span; /* of the way that sticks here go */
+    x = span * (u + bends[axis][0] * (u * u - 1) + bends[axis][1] * (u * u * u - u));
+    return (int32_t)lround(half + half * fmax(-1, fmin(1, x)));
+}
+
 static void told(void *context, double at, const int32_t raw[2]) {
     unsigned bits = seen.stick->bits;
     int32_t numbers[2] = {raw[0], raw[1]};
+    if (bends[0][0] != 0)
+        for (unsigned i = 0; i < 2; i++)
+            numbers[i] = bend(i, raw[i], bits);
     uint8_t bytes[8] = {0};
     (void)context;
     bool is_wrong = seen.crackles > 0 && roll_between(&d, 0, 1) < seen.crackles;
@@ -135,6 +150,83 @@ static void check_sticks(void) {
     }
 }
 
+/* How straight the axes of sticks with round gates are; of square gates nothing is said. */
+static void check_straight(void) {
+    for (unsigned i = 0; i < 16; i++) {
+        hand_stick stick = made_stick();
+        part_measure measure;
+        double should[2];
+        stick.gate = i % 4 == 3 ? GATE_SQUARE : GATE_ROUND;
+        stick.bits = 12;
+        for (unsigned a = 0; a < 2; a++) { /* its middle in the middle, so that the span is known */
+            stick.centre[a] = 0;
+            stick.scale[a] = 0.6;
+            stick.back[a] = 1;
+            stick.off[a] = 0;
+            bends[a][0] = roll_between(&d, -0.08, 0.08);
+            bends[a][1] = a ? bends[0][1] : roll_between(&d, -0.12, 0.12);
+            should[a] = 0;
+            for (unsigned k = 0; k <= 100; k++) { /* of the way back: where it is by what is read */
+                double u = k / 50.0 - 1;
+                double v = u + bends[a][0] * (u * u - 1) + bends[a][1] * (u * u * u - u);
+                should[a] = fmax(should[a], fabs(u - v));
+            }
+        }
+        play(&stick);
+        measure_part(&measuring, &measure);
+        about("stick %u, bent by %.3f and %.3f: %d, %.3f and %.3f", i, should[0], should[1],
+              measure.has_bent, measure.bent[0], measure.bent[1]);
+        CHECK_EQUAL(measure.has_bent, stick.gate == GATE_ROUND);
+        for (unsigned a = 0; a < 2 && measure.has_bent; a++)
+            CHECK(fabs(measure.bent[a] - should[a]) < 0.012 + 0.2 * should[a]);
+        calibrating_free(&measuring);
+    }
+    bends[0][0] = 0;
+}
+
+/* Switches that bounce for some milliseconds, between presses that do not; encoders that turn back.
+ */
+static void check_chatter(void) {
+    for (unsigned turn = 0; turn < 30; turn++) {
+        switch_chatter chatter = {0};
+        turn_chatter turns = {0};
+        uint64_t now_us = 1000000, longest_us = 0;
+        unsigned changes = 20 + roll_below(&d, 60), bounces = 0, back = 0, told = 0;
+        for (unsigned i = 0; i < changes; i++) {
+            uint64_t begun_us = now_us;
+            unsigned more = roll_below(&d, 3) == 0 ? 1 + roll_below(&d, 4) : 0;
+            switch_changes(&chatter, now_us);
+            for (unsigned k = 0; k < more; k++)
+                switch_changes(&chatter, now_us += 100 + roll_below(&d, 2500));
+            bounces += more > 0;
+            longest_us = now_us - begun_us > longest_us ? now_us - begun_us : longest_us;
+            now_us += 30000 + roll_below(&d, 400000);
+        }
+        switch_ends(&chatter);
+        about("%u changes, %u of which bounce for up to %.1f ms", changes, bounces,
+              (double)longest_us / 1000);
+        CHECK_EQUAL(chatter.changes, changes);
+        CHECK_EQUAL(chatter.bounces, bounces);
+        CHECK_EQUAL(chatter.longest_us, longest_us);
+        double steady = measure_steady_ms(longest_us) * 1000;
+        CHECK(steady > (double)longest_us && steady <= 1.5 * (double)longest_us + 2000);
+        for (unsigned i = 0; i < changes; i++) { /* now and then it goes the other way, slowly */
+            int way = i / 9 % 2 ? -1 : 1;
+            turn_moves(&turns, now_us += 60000 + roll_below(&d, 50000), way);
+            told++;
+            if (roll_below(&d, 6) == 0 && i % 9 > 0 && i % 9 < 8) {
+                turn_moves(&turns, now_us += 1000 + roll_below(&d, 9000), -way);
+                turn_moves(&turns, now_us += 1000 + roll_below(&d, 9000), way);
+                back++;
+                told += 2;
+            }
+        }
+        about("%u turns, %u of them back", told, back);
+        CHECK_EQUAL(turns.turns, told);
+        CHECK_EQUAL(turns.back, back);
+    }
+}
+
 /* A device that reports at fixed times: what is left out while it moves is counted to the report,
  * and its jitter is told. One that reports when something changes tells nothing of that. */
 static void check_rates(void) {
@@ -182,6 +274,8 @@ static void check_rates(void) {
 int main(void) {
     d.state = 31;
     check_sticks();
+    check_straight();
+    check_chatter();
     check_rates();
     return report_checks();
 }
