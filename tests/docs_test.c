@@ -102,6 +102,8 @@ int main(void) {
     CHECK_EQUAL(check_examples("docs/guide/3-what-drives-what.md"), 2);
     CHECK_EQUAL(check_examples("docs/guide/4-one-key-two-meanings.md"), 2);
     CHECK_EQUAL(check_examples("docs/guide/5-why-did-it-do-that.md"), 1);
+    CHECK_EQUAL(check_examples("docs/guide/6-how-should-it-feel.md"), 1);
+    CHECK_EQUAL(check_examples("docs/guide/8-aim.md"), 4);
     CHECK_EQUAL(check_examples("docs/descriptions.md"), 2);
     CHECK_EQUAL(check_examples("docs/language.md"), 2);
     read_page("docs/security.md");

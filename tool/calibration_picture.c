@@ -54,6 +54,22 @@ static void print_rim(FILE *to, const yt_calibration *record) {
     fprintf(to, "e\n");
 }
 
+/* Its notches: the knots that lie where a gate of so many has them; before as they were read, after
+ * as they come out. */
+static void print_notches(FILE *to, const yt_calibration *record, bool after) {
+    for (unsigned i = 0; i < record->knots; i++) {
+        const yt_calibration_knot *knot = &record->knot[i];
+        double turn = 360.0 / record->notches, x = knot->out_x / 16384.0, y = knot->out_y / 16384.0;
+        if (fabs(remainder(atan2(x, -y) * 57.29578, turn)) > 0.3)
+            continue;
+        fprintf(to, "%.4f %.4f\n", after ? x : record->rest[0] / 65536.0 + knot->x / 8192.0,
+                after ? y : record->rest[1] / 65536.0 + knot->y / 8192.0);
+    }
+    fprintf(to, "9 9\ne\n");
+}
+
+#define NOTCHES "'-' with points pt 6 ps 2.2 lw 2 lc rgb '#222222' title 'its notches', "
+
 static void print_circle(FILE *to) {
     for (unsigned i = 0; i <= 120; i++)
         fprintf(to, "%.4f %.4f\n", sin(i * 0.0523599), cos(i * 0.0523599));
@@ -63,20 +79,29 @@ static void print_circle(FILE *to) {
 static void draw_stick(FILE *to, const drawing *drawing) {
     fprintf(to, "set multiplot\nset key below center horizontal maxrows 1\n");
     print_field(to, "before: as it tells its place", 0.05);
-    fprintf(to, "plot '-' with points pt 7 ps 0.25 lc rgb '" BEFORE "' title 'reports', "
-                "'-' with linespoints pt 4 ps 0.8 lc rgb '#222222' title 'its rim', "
-                "'-' with points pt 2 ps 2 lw 2 lc rgb '#222222' title 'its rest'\n");
+    bool has_notches = drawing->record->notches > 0;
+    fprintf(to,
+            "plot '-' with points pt 7 ps 0.25 lc rgb '" BEFORE "' title 'reports', "
+            "'-' with linespoints pt 4 ps 0.8 lc rgb '#222222' title 'its rim', %s"
+            "'-' with points pt 2 ps 2 lw 2 lc rgb '#222222' title 'its rest'\n",
+            has_notches ? NOTCHES : "");
     print_points(to, drawing, false);
     print_rim(to, drawing->record);
+    if (has_notches)
+        print_notches(to, drawing->record, false);
     fprintf(to, "%.4f %.4f\ne\n", drawing->record->rest[0] / 65536.0,
             drawing->record->rest[1] / 65536.0);
     fprintf(to, "unset label 1\n");
     print_field(to, "after: as formulas see it", 0.55);
-    fprintf(to, "plot '-' with points pt 7 ps 0.25 lc rgb '" AFTER "' title 'reports', "
-                "'-' with lines lw 1 lc rgb '#222222' title 'full', "
-                "'-' with points pt 2 ps 2 lw 2 lc rgb '#222222' title '0'\n");
+    fprintf(to,
+            "plot '-' with points pt 7 ps 0.25 lc rgb '" AFTER "' title 'reports', "
+            "'-' with lines lw 1 lc rgb '#222222' title 'full', %s"
+            "'-' with points pt 2 ps 2 lw 2 lc rgb '#222222' title '0'\n",
+            has_notches ? NOTCHES : "");
     print_points(to, drawing, true);
     print_circle(to);
+    if (has_notches)
+        print_notches(to, drawing->record, true);
     fprintf(to, "0 0\ne\nunset multiplot\n");
 }
 

@@ -1,10 +1,12 @@
-/* The demo of a worn grip: its stick, trigger and gyro are calibrated, and then it works. */
+/* The demo of a worn grip: its stick, trigger and gyro are calibrated, its trackball aims, and then
+ * it works. */
 #include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "tool/calibrating.h"
 #include "tool/demos.h"
+#include "tool/plot_camera.h"
 #include "tool/plugs.h"
 
 typedef struct jetty {
@@ -69,6 +71,33 @@ static bool calibrate_one(jetty *jetty, unsigned number) {
     return good;
 }
 
+/* The trackball turns a host's view: by a stick that follows it, and by one that is worked back. */
+static bool aim(const jetty *jetty) {
+    static const char *const sticks[] = {"pad.left_stick", "pad.right_stick"};
+    static const char *const names[] = {"jetty-ball-before", "jetty-ball"};
+    static profile profile;
+    camera_off off[2];
+    char path[512], ball[512], picture[512];
+    snprintf(path, sizeof path, "%s/jetty-ball.yaml", jetty->data);
+    snprintf(ball, sizeof ball, "%s/recordings/dory-trackball.hid", jetty->data);
+    if (!profile_open(&profile, path))
+        return false;
+    puts("\n4. Its trackball turns the host's view like mud, as the host only knows sticks and has "
+         "a "
+         "dead\n   zone and a curve of its own:\n");
+    bool good = true;
+    for (unsigned i = 0; i < 2 && good; i++) {
+        snprintf(picture, sizeof picture, "%s/%s.png", jetty->out, names[i]);
+        good = draw_camera(picture, &profile, path, sticks[i], ball, 1000, &off[i]);
+        if (good)
+            printf("%s the view is off by up to %.1f deg on the way and %.1f deg in the end\n"
+                   "   picture: %s\n",
+                   i ? "after: " : "before:", off[i].most, off[i].in_the_end, picture);
+    }
+    profile_close(&profile);
+    return good;
+}
+
 /* How often a host is told that something moved, before anybody has touched it. */
 typedef struct restless {
     uint64_t until_us;
@@ -110,7 +139,7 @@ static bool compare(const jetty *jetty) {
     int before = play(jetty, &none), after = play(jetty, &jetty->files);
     if (before < 0 || after < 0)
         return false;
-    printf("\n4. Played by jetty.yaml: in the first 1.2 s, in which nobody touches it, the host "
+    printf("\n5. Played by jetty.yaml: in the first 1.2 s, in which nobody touches it, the host "
            "was told of\n"
            "   %d changes before, and is told of %d now.\n",
            before, after);
@@ -133,7 +162,7 @@ bool demo_jetty(const char *data, const char *out) {
             device_parts(jetty.recording.devices, jetty.description.description, jetty.parts);
         for (unsigned i = 0; good && i < 3; i++)
             good = calibrate_one(&jetty, i);
-        good = good && compare(&jetty);
+        good = good && aim(&jetty) && compare(&jetty);
         recording_free(&jetty.recording);
     } else {
         fprintf(stderr, "%s\n", jetty.recording.error);

@@ -11,6 +11,7 @@
 #include "ports/linux/hidraw.h"
 #include "tool/chatter.h"
 #include "tool/delay.h"
+#include "tool/measure_picture.h"
 #include "tool/options.h"
 #include "tool/tuning.h"
 
@@ -19,6 +20,7 @@ typedef struct options {
     const char *part;
     const char *description;
     const char *profile; /* to write into; NULL: none */
+    const char *picture; /* NULL: none */
     const char *through; /* a profile whose delay is measured; NULL: none */
     uint64_t poll_us;    /* of a host that asks it; 0: not said */
     uint64_t for_us;     /* of a device that is plugged in; 0: until a line is typed */
@@ -188,6 +190,15 @@ static void tell_settings(session *session, const char *part, const measure_sett
     }
 }
 
+static bool draw(const session *session, const calibrating *calibrating,
+                 const part_measure *measure, const measure_setting *settings, unsigned count) {
+    bool has_inner = count > 0 && settings[0].function && settings[0].count > 0;
+    char title[300];
+    snprintf(title, sizeof title, "%s of %s", calibrating->part->name, session->from.device->name);
+    return draw_measure(session->options->picture, title, calibrating, measure,
+                        has_inner ? &settings[0] : NULL);
+}
+
 static bool measure_one(session *session, const device_part *part) {
     const recording *recording = &session->from.source.recording;
     measure_setting settings[MEASURE_SETTINGS];
@@ -203,7 +214,10 @@ static bool measure_one(session *session, const device_part *part) {
     measure_part(&calibrating, &measure);
     putchar('\n');
     print_measures(&calibrating, &measure);
-    tell_settings(session, part->name, settings, measure_advice(&calibrating, &measure, settings));
+    unsigned count = measure_advice(&calibrating, &measure, settings);
+    tell_settings(session, part->name, settings, count);
+    if (session->options->picture)
+        session->failed |= !draw(session, &calibrating, &measure, settings, count);
     calibrating_free(&calibrating);
     return true;
 }
@@ -398,7 +412,7 @@ static bool begin_writing(session *session) {
 
 static bool end_writing(session *session, bool good) {
     if (!session->options->profile)
-        return good;
+        return good && !session->failed;
     putchar('\n');
     return rewriting_end(&session->rewriting) && good && !session->failed;
 }
@@ -424,7 +438,14 @@ static bool measure(session *session) {
     return good;
 }
 
-enum { OPTION_WITH = OPTION_OWN, OPTION_DEVICE, OPTION_WRITE, OPTION_THROUGH, OPTION_FOR };
+enum {
+    OPTION_WITH = OPTION_OWN,
+    OPTION_DEVICE,
+    OPTION_WRITE,
+    OPTION_THROUGH,
+    OPTION_FOR,
+    OPTION_PICTURE
+};
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -444,6 +465,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case 'p':
         options->poll_us = poll_argument(state, argument);
         return 0;
+    case OPTION_PICTURE:
+        options->picture = argument;
+        return 0;
     case OPTION_FOR:
         options->for_us = parse_time(argument);
         if (!options->for_us)
@@ -457,6 +481,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->source)
             argp_error(state, "say which recording");
+        if (options->picture && !options->part)
+            argp_error(state, "a picture is of one part: say which, as in left_stick");
         if (options->poll_us && !options->through)
             argp_error(state, "--poll is for --through");
         if (!options->poll_us)
@@ -474,6 +500,11 @@ int command_measure(int count, char **arguments) {
         {"write", OPTION_WRITE, "PROFILE", 0,
          "put what is to be set into the formulas of a profile that use the device; the rest of it "
          "stays as it is",
+         0},
+        {"picture", OPTION_PICTURE, "FILE", 0,
+         "draw how often a part is where at rest, and what it does when it is let go (PNG, or SVG "
+         "where "
+         "the file ends in .svg)",
          0},
         {"through", OPTION_THROUGH, "PROFILE", 0,
          "measure how long it takes from a report in to a report out of a profile", 0},

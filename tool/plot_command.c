@@ -3,42 +3,27 @@
 #include <math.h>
 #include <stdlib.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "tool/options.h"
 #include "tool/plot.h"
+#include "tool/plot_camera.h"
+#include "tool/plot_live.h"
 #include "tool/sweep.h"
 
 #define PI     3.14159265358979323846
 #define STEPS  800
 #define WAITS  100 /* at rest before it begins, and at its first place: filters settle */
-#define RATE   500 /* degrees a second that a gyro is swept to */
 #define BEFORE "#b4561e"
 #define AFTER  "#1f5f9f"
 
 typedef struct options {
     const char *profile, *output, *over, *out;
+    const char *in;    /* [NAME=]RECORDING, of a camera's path; NULL: none */
+    live_options live; /* its device is NULL where a picture is drawn */
+    bool has_speed;
+    uint64_t poll_us;
 } options;
-
-/* From where to where an input is swept, in its unit. */
-static double lowest_of(const swept_input *input) {
-    return input->kind == YT_RATE   ? (strcmp(input->unit, "g") == 0 ? -2 : -RATE)
-           : input->kind == YT_AXIS ? -1
-                                    : 0;
-}
-static double highest_of(const swept_input *input) {
-    return input->kind == YT_RATE ? (strcmp(input->unit, "g") == 0 ? 2 : RATE) : 1;
-}
-
-static const char *unit_of(const swept_input *input) {
-    return input->kind == YT_RATE || (input->kind == YT_LEVEL && input->unit) ? input->unit : "%";
-}
-
-/* A value in the unit that is shown. */
-static double shown(const swept_input *input, double value) {
-    return input->kind == YT_RATE                   ? value
-           : input->kind == YT_LEVEL && input->unit ? value * input->unit_amount
-                                                    : 100 * value;
-}
 
 static void settle(sweep *sweep, const swept_input *input, const double in[2],
                    const swept_output *output) {
@@ -49,22 +34,22 @@ static void settle(sweep *sweep, const swept_input *input, const double in[2],
 
 static void print_curve(FILE *to, sweep *sweep, const swept_input *input,
                         const swept_output *output, unsigned side) {
-    double low = lowest_of(input), high = highest_of(input), in[2] = {0, 0}, out[2];
+    double low = sweep_lowest(input), high = sweep_highest(input), in[2] = {0, 0}, out[2];
     settle(sweep, input, in, output);
     in[0] = low;
     settle(sweep, input, in, output);
     for (unsigned i = 0; i <= STEPS; i++) {
         in[0] = low + (high - low) * i / STEPS;
         sweep_step(sweep, input, in, output, out);
-        fprintf(to, "%.4f %.4f\n", shown(input, in[0]), 100 * out[side]);
+        fprintf(to, "%.4f %.4f\n", sweep_shown(input, in[0]), 100 * out[side]);
     }
     fprintf(to, "e\n");
 }
 
 static void print_straight(FILE *to, const swept_input *input) {
     for (int i = 0; i <= 1; i++) {
-        double in = i ? highest_of(input) : lowest_of(input);
-        fprintf(to, "%.4f %.4f\n", shown(input, in),
+        double in = i ? sweep_highest(input) : sweep_lowest(input);
+        fprintf(to, "%.4f %.4f\n", sweep_shown(input, in),
                 input->kind == YT_AXIS || input->kind == YT_RATE ? (i ? 100.0 : -100.0)
                                                                  : 100.0 * i);
     }
@@ -79,7 +64,7 @@ static void draw_curve(plot *plot, const options *options, sweep *sweep, const s
     plot_text(plot, options->output);
     fprintf(to, "\nset xlabel ");
     plot_text(plot, options->over);
-    fprintf(to, ".\", %s, swept from end to end in %d seconds\"\nset ylabel ", unit_of(input),
+    fprintf(to, ".\", %s, swept from end to end in %d seconds\"\nset ylabel ", sweep_unit(input),
             STEPS / 50);
     plot_text(plot, options->output);
     bool is_switch = output->kind == YT_SWITCH;
@@ -87,7 +72,8 @@ static void draw_curve(plot *plot, const options *options, sweep *sweep, const s
             ".\", %%\"\nset yrange [%d:105]\nset grid lc rgb '#dddddd'\nset key top left\n"
             "set xrange [%.3f:%.3f]\nplot %s'-' with lines lw 2.5 lc rgb '" AFTER
             "' title '%s'%s\n",
-            is_signed ? -105 : -5, shown(input, lowest_of(input)), shown(input, highest_of(input)),
+            is_signed ? -105 : -5, sweep_shown(input, sweep_lowest(input)),
+            sweep_shown(input, sweep_highest(input)),
             is_switch ? "" : "'-' with lines lw 1 dt 2 lc rgb '#777777' title 'straight', ",
             output->is_stick ? "x" : "what comes out",
             output->is_stick ? ", '-' with lines lw 2.5 dt 4 lc rgb '" BEFORE "' title 'y'" : "");
@@ -143,6 +129,17 @@ static bool draw(const options *options, const profile *profile) {
     swept_output output;
     sweep sweep;
     plot plot;
+    if (options->in) {
+        camera_off off;
+        if (!sweep_find_output(profile, options->profile, options->output, &output))
+            return false;
+        if (output.is_stick)
+            return draw_camera(options->out, profile, options->profile, options->output,
+                               options->in, options->poll_us, &off);
+        fprintf(stderr, "%s: %s is no stick, so it turns no camera\n", options->profile,
+                options->output);
+        return false;
+    }
     if (!sweep_find_output(profile, options->profile, options->output, &output) ||
         !sweep_find_input(profile, options->profile, options->over, &input) ||
         !sweep_begin(&sweep, profile, options->profile))
@@ -156,16 +153,48 @@ static bool draw(const options *options, const profile *profile) {
     return plot_end(&plot, options->out);
 }
 
-enum { OPTION_OVER = OPTION_OWN };
+enum { OPTION_OVER = OPTION_OWN, OPTION_LIVE, OPTION_SPEED, OPTION_PLAIN };
+
+static void check_live(options *options, struct argp_state *state) {
+    live_options *live = &options->live;
+    if (!live->device && (options->has_speed || live->plain || live->calibrations.count))
+        argp_error(state, "--speed, --plain and --calibration are for --live");
+    if (!live->device)
+        return;
+    if (options->out || options->in)
+        argp_error(state, "--live draws in the terminal: it takes no --out and no --in");
+    live->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
+    speed_check(state, live->plain, live->speed);
+    live->profile = options->profile;
+    live->output = options->output;
+    live->over = options->over;
+}
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
         state->child_inputs[0] = &options->out;
+        state->child_inputs[1] = &options->live.calibrations;
+        return 0;
+    case OPTION_LIVE:
+        options->live.device = argument;
+        return 0;
+    case OPTION_SPEED:
+        options->live.speed = speed_argument(state, argument);
+        options->has_speed = true;
+        return 0;
+    case OPTION_PLAIN:
+        options->live.plain = true;
         return 0;
     case OPTION_OVER:
         options->over = argument;
+        return 0;
+    case 'i':
+        options->in = argument;
+        return 0;
+    case 'p':
+        options->poll_us = poll_argument(state, argument);
         return 0;
     case ARGP_KEY_ARG:
         if (options->output)
@@ -175,9 +204,16 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->output)
             argp_error(state, "say which profile, and which of its outputs, as in pad.left_stick");
-        if (!options->over)
+        if (options->in && options->over)
+            argp_error(state, "--over sweeps an input and --in plays a recording: one of them");
+        if (options->poll_us && !options->in)
+            argp_error(state, "--poll is for --in");
+        if (!options->poll_us)
+            options->poll_us = 1000;
+        if (!options->over && !options->in)
             argp_error(state, "say with --over which input is swept, as in --over hand.left_stick");
-        if (!options->out)
+        check_live(options, state);
+        if (!options->out && !options->live.device)
             argp_error(state, "say with --out where the picture goes");
         return 0;
     default:
@@ -189,8 +225,19 @@ int command_plot(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"over", OPTION_OVER, "INPUT", 0,
          "the input that is swept, a stick, an axis, a level, a switch or a gyro's axis", 0},
+        {"in", 'i', "[NAME=]RECORDING", 0,
+         "draw how a host's camera turns by OUTPUT, a stick that camera_stick drives, while the "
+         "recording "
+         "plays",
+         0},
+        {"poll", 'p', "TIME", 0, "how often the host asks then; 1ms if not given", 0},
+        {"live", OPTION_LIVE, "DEVICE", 0,
+         "draw it in the terminal, with where a device, or a recording of one, is now", 0},
+        {"speed", OPTION_SPEED, "FACTOR", 0, SPEED_HELP, 0},
+        {"plain", OPTION_PLAIN, 0, 0, "print a line for each change", 0},
         {0}};
-    static const struct argp_child children[] = {{&out_argp, 0, NULL, 0}, {0}};
+    static const struct argp_child children[] = {
+        {&out_argp, 0, NULL, 0}, {&calibration_argp, 0, NULL, 0}, {0}};
     static const struct argp argp = {
         .options = known,
         .parser = parse,
@@ -202,8 +249,10 @@ int command_plot(int count, char **arguments) {
             "or SVG where the file ends in .svg.\vThe input is moved slowly, 20 ms at a place, so "
             "that what smooths or waits is seen as slow hands see it."};
     static profile profile;
-    options options = {0};
+    options options = {.live.speed = 1};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (options.live.device)
+        return plot_live(&options.live) ? 0 : 1;
     if (!profile_open(&profile, options.profile))
         return 1;
     bool good = draw(&options, &profile);

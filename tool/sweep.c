@@ -10,6 +10,7 @@
 
 #define STEP_US 20000
 #define NONE    UINT32_MAX
+#define RATE    500 /* degrees a second that a gyro is swept to */
 
 /* Whether a control of the program is what a meaning says. */
 static bool is_meant(const yt_program *program, unsigned index, unsigned input,
@@ -131,11 +132,30 @@ void sweep_end(sweep *sweep) {
     free(sweep->memory);
 }
 
-static double value_of(const sweep *sweep, unsigned root) {
-    const yt_program *program = &sweep->profile->compiled.program;
+double sweep_lowest(const swept_input *input) {
+    return input->kind == YT_RATE   ? (strcmp(input->unit, "g") == 0 ? -2 : -RATE)
+           : input->kind == YT_AXIS ? -1
+                                    : 0;
+}
+
+double sweep_highest(const swept_input *input) {
+    return input->kind == YT_RATE ? (strcmp(input->unit, "g") == 0 ? 2 : RATE) : 1;
+}
+
+const char *sweep_unit(const swept_input *input) {
+    return input->kind == YT_RATE || (input->kind == YT_LEVEL && input->unit) ? input->unit : "%";
+}
+
+double sweep_shown(const swept_input *input, double value) {
+    return input->kind == YT_RATE                   ? value
+           : input->kind == YT_LEVEL && input->unit ? value * input->unit_amount
+                                                    : 100 * value;
+}
+
+double sweep_value(const yt_engine *engine, const profile *profile, unsigned root) {
+    const yt_program *program = &profile->compiled.program;
     unsigned number = program->steps[program->roots[root].step].value;
-    double value =
-        number == YT_NO_VALUE ? 0 : yt_inspect_value(&sweep->engine, number) / (double)YT_ONE;
+    double value = number == YT_NO_VALUE ? 0 : yt_inspect_value(engine, number) / (double)YT_ONE;
     return fmax(-1, fmin(1, value));
 }
 
@@ -147,5 +167,5 @@ void sweep_step(sweep *sweep, const swept_input *input, const double in[2],
     sweep->now_us += STEP_US;
     yt_engine_update(&sweep->engine, sweep->now_us);
     for (unsigned i = 0; i < (output->is_stick ? 2u : 1u); i++)
-        out[i] = value_of(sweep, output->roots[i]);
+        out[i] = sweep_value(&sweep->engine, sweep->profile, output->roots[i]);
 }

@@ -42,4 +42,13 @@ void sweep_end(sweep *sweep);
 void sweep_step(sweep *sweep, const swept_input *input, const double in[2],
                 const swept_output *output, double out[2]);
 
+/* From where to where an input is swept, and in which unit its values are shown. */
+double sweep_lowest(const swept_input *input);
+double sweep_highest(const swept_input *input);
+const char *sweep_unit(const swept_input *input);
+double sweep_shown(const swept_input *input, double value);
+
+/* What comes out of an engine that runs the profile, -1 to 1. */
+double sweep_value(const yt_engine *engine, const profile *profile, unsigned root);
+
 #endif
