@@ -21,6 +21,8 @@ static unsigned device, keyboard;
 static bool is_told_motion;
 double told[2], told_moved[2];
 const char *told_head = "";
+double told_poll;
+static double next_poll;
 
 static void begin(const char *input, const char *formula, bool is_motion) {
     static const char *const sheets[] = {"told.x: s.x\n  told.y: s.y", "told.motion: s"};
@@ -29,6 +31,7 @@ static void begin(const char *input, const char *formula, bool is_motion) {
              "%sinputs: {%s}\noutputs: {told: %s}\nnamed:\n  s: %s\nsheet:\n  %s\n", told_head,
              input, is_motion ? "mouse" : "joystick", formula, sheets[is_motion]);
     rig_begin(&r, profile);
+    next_poll = 0.9;
     told[0] = told[1] = told_moved[0] = told_moved[1] = 0;
     is_told_motion = is_motion;
 }
@@ -79,15 +82,31 @@ static void take(uint64_t now_us) {
     }
 }
 
+/* The host asks at its times, up to one; between them the engine goes on. */
+static void poll_until(double at) {
+    while (told_poll > 0 && next_poll < at) {
+        yt_engine_update(&r.engine, microseconds(next_poll));
+        take(microseconds(next_poll));
+        next_poll += told_poll;
+    }
+}
+
+static void take_now(double at) {
+    if (told_poll == 0)
+        take(microseconds(at));
+}
+
 void told_report(double at, int x, int y) {
+    poll_until(at);
     RIG_REPORT(&r, device, microseconds(at), (uint8_t)x, (uint8_t)(x >> 8), (uint8_t)y,
                (uint8_t)(y >> 8));
-    take(microseconds(at));
+    take_now(at);
 }
 
 void told_wait(double at) {
+    poll_until(at);
     yt_engine_update(&r.engine, microseconds(at));
-    take(microseconds(at));
+    take_now(at);
 }
 
 void told_feed(double at, double x, double y) {

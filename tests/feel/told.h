@@ -14,6 +14,9 @@ extern double told_moved[2];
 /* Further lines of the profile, such as parameters; "" at first. */
 extern const char *told_head;
 
+/* How often the host takes a report, in seconds; 0: at once. */
+extern double told_poll;
+
 /* A stick of 16 bits is `hand.x` and `hand.y` in the formula; or a mouse is `ball`. */
 void told_stick_begins(const char *formula);
 void told_mouse_begins(const char *formula);

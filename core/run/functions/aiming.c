@@ -2,15 +2,19 @@
  *
  * A camera looks at the stick once a frame, and turns by what it says for the whole frame. When
  * that is, nobody here knows. So every motion is told for just as long as a frame lasts: whenever
- * the camera looks, it sees each motion once. Time goes in slots, SLOTS to a frame; what moved in
+ * the camera looks, it sees each motion once. Time goes in slots, SLOTS to a frame; what goes into
  * one is part of what is told for the next SLOTS of them. What is more than a stick can say waits.
  *
- *     motion   --> waits --a slot begins--> told for SLOTS slots --> gone
+ * A report of a slow mouse tells of all that moved since the one before; it goes into as many slots
+ * as that time has. Else a host that asks for the stick only now and then would see lumps, or none.
+ *
+ *     motion   --> waits --some of it, as a slot begins--> told for SLOTS slots --> gone
  *
  * Amounts have 22 bits behind the point: 1 is what a stick that is all the way out turns in a
  * frame. */
 #include "run/functions.h"
 #include "signal/fixed.h"
+#include "signal/product.h"
 #include "signal/shape.h"
 
 #define SLOTS   8
@@ -27,8 +31,17 @@ enum {
     AIM_SUM_Y,
     AIM_OUT_X,
     AIM_OUT_Y,
+    AIM_PART_X, /* of what waits, what goes into a slot */
+    AIM_PART_Y,
+    AIM_LEFT,   /* slots that it still goes into */
+    AIM_SPREAD, /* slots that a report goes into */
+    AIM_LAST,   /* when the last report came */
     AIM_SLOTS
 };
+
+#define MOST_SPREAD 24
+#define LEAST_US    4000  /* it goes into, so that a host that asks seldom sees it too */
+#define PAUSE_US    12000 /* a report behind a longer one tells of no more than others */
 
 /* Arguments: alive, motion in x and in y, how much a count is of each, the slot in microseconds,
  * the host's dead zone (22 bits), 1 by what is left (18), its power and 1 by that (16), the steps
@@ -69,12 +82,45 @@ static uint32_t length_of(int32_t x, int32_t y) {
     return shape.out;
 }
 
-/* What waits goes into a slot, as far as a stick can say it. */
+/* 2^16 by a number of slots. */
+static const uint16_t shares[MOST_SPREAD + 1] = {
+    0xffff, 0xffff, 32768, 21845, 16384, 13107, 10923, 9362, 8192, 7282, 6554, 5958, 5461,
+    5041,   4681,   4369,  4096,  3855,  3641,  3449,  3277, 3121, 2979, 2849, 2731};
+
+static int32_t share_of(uint32_t waits, uint32_t slots) {
+    bool is_back = (int32_t)waits < 0;
+    uint32_t part = yt_upper_product(is_back ? 0u - waits : waits, (uint32_t)shares[slots] << 16);
+    return is_back ? -(int32_t)part : (int32_t)part;
+}
+
+/* A report came: how many slots it goes into, by how long ago the one before was. */
+static void spread(const yt_call *call) {
+    uint32_t *state = call->state, now_us = (uint32_t)yt_call_now(call), slots = 1;
+    uint32_t since_us = now_us - state[AIM_LAST], slot_us = (uint32_t)here(call, TAKES_SLOT);
+    if (state[AIM_SPREAD] == 0)
+        state[AIM_SPREAD] = 1;
+    else if (since_us < PAUSE_US) {
+        since_us = since_us < LEAST_US ? LEAST_US : since_us;
+        while (slots < MOST_SPREAD && slots * slot_us + slot_us / 8 < since_us)
+            slots++;
+        state[AIM_SPREAD] = slots;
+    }
+    slots = state[AIM_SPREAD];
+    state[AIM_LAST] = now_us;
+    state[AIM_LEFT] = slots;
+    state[AIM_PART_X] = (uint32_t)share_of(state[AIM_WAITS_X], slots);
+    state[AIM_PART_Y] = (uint32_t)share_of(state[AIM_WAITS_Y], slots);
+}
+
+/* What waits goes into a slot, a part or all of it, as far as a stick can say it. */
 static void fill_slot(const yt_call *call, uint32_t *slot) {
     uint32_t *state = call->state;
-    int32_t x = (int32_t)state[AIM_WAITS_X], y = (int32_t)state[AIM_WAITS_Y];
+    bool is_part = state[AIM_LEFT] > 1;
+    int32_t x = (int32_t)state[is_part ? AIM_PART_X : AIM_WAITS_X],
+            y = (int32_t)state[is_part ? AIM_PART_Y : AIM_WAITS_Y];
     int32_t sum_x = (int32_t)(state[AIM_SUM_X] - slot[0]),
             sum_y = (int32_t)(state[AIM_SUM_Y] - slot[1]);
+    state[AIM_LEFT] -= is_part;
     x = x > 2 * ONE ? 2 * ONE : x < -2 * ONE ? -2 * ONE : x;
     y = y > 2 * ONE ? 2 * ONE : y < -2 * ONE ? -2 * ONE : y;
     for (unsigned i = 0; i < 6 && length_of(sum_x + x, sum_y + y) > YT_Q24_ONE + 64; i++) {
@@ -170,6 +216,7 @@ static yt_q16 yt_do_camera(const yt_call *call) {
     if (x != 0 || y != 0) {
         add_waiting(call, AIM_WAITS_X, x, here(call, TAKES_COUNT_X));
         add_waiting(call, AIM_WAITS_Y, y, here(call, TAKES_COUNT_Y));
+        spread(call);
         if (!(*state & YT_STATE_WAITS))
             next_slot(call, (uint32_t)yt_call_now(call));
     }
