@@ -272,6 +272,7 @@ static void check_call(struct argp_state *state, options *options) {
         argp_error(state, "say which stick, trigger or gyro; without one they are listed");
     if (!isatty(STDOUT_FILENO) || !isatty(STDIN_FILENO))
         options->plain = true;
+    speed_of_device(state, options->speed >= 0, options->source);
     if (options->speed < 0)
         options->speed = options->plain ? 0 : 1;
     speed_check(state, options->plain, options->speed);

@@ -4,6 +4,8 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "ports/linux/hidraw.h"
+
 enum { OPTION_LIMIT = 256, OPTION_CALIBRATION };
 
 static void keep_input(struct argp_state *state, played_options *options, const char *argument) {
@@ -50,6 +52,11 @@ double speed_argument(struct argp_state *state, const char *argument) {
     if (end == argument || *end != 0 || !(speed >= 0.01 && speed <= 1000))
         argp_error(state, "--speed takes a factor from 0.01 to 1000, or max, not \"%s\"", argument);
     return speed;
+}
+
+void speed_of_device(struct argp_state *state, bool is_given, const char *path) {
+    if (is_given && path && hidraw_is_node(path))
+        argp_error(state, "--speed is for recordings, and %s is a device", path);
 }
 
 void speed_check(struct argp_state *state, bool plain, double speed) {

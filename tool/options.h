@@ -54,6 +54,9 @@ uint64_t limit_argument(struct argp_state *state, const char *argument);
     "how fast a recording is played: 1 is real time; max, with --plain, does not wait"
 double speed_argument(struct argp_state *state, const char *argument);
 
+/* Ends the program where a speed was given for a device that is plugged in: it has its own. */
+void speed_of_device(struct argp_state *state, bool is_given, const char *path);
+
 /* --device: which device of a recording. */
 #define DEVICE_HELP                                                                                \
     "which device of a recording with several, from 1 in the order of `yonder describe`"

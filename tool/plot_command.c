@@ -165,6 +165,7 @@ static void check_live(options *options, struct argp_state *state) {
         argp_error(state, "--live draws in the terminal: it takes no --out and no --in");
     live->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
     speed_check(state, live->plain, live->speed);
+    speed_of_device(state, options->has_speed, live->device);
     live->profile = options->profile;
     live->output = options->output;
     live->over = options->over;

@@ -193,6 +193,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case OPTION_SPEED:
         options->speed = speed_argument(state, argument);
+        options->has_speed = true;
         return 0;
     case OPTION_WITH:
         options->description = argument;
@@ -214,6 +215,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
             argp_error(state, "say which device or recording");
         options->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
         speed_check(state, options->plain, options->speed);
+        for (unsigned i = 0; i < options->source_count; i++)
+            speed_of_device(state, options->has_speed, options->sources[i]);
         if (options->calibrations.count && !options->profile)
             argp_error(state, "--calibration is for a profile (--through); a device's own numbers "
                               "are shown as they are");

@@ -17,6 +17,7 @@ typedef struct watch_options {
     calibration_files calibrations;
     unsigned device; /* of a recording: which of its devices, from 1; 0: all */
     double speed;    /* 0: as fast as the machine allows */
+    bool has_speed;  /* it was given */
     bool plain;
     bool pulse; /* drive the motors at the start */
 } watch_options;
