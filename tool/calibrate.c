@@ -2,17 +2,16 @@
 #include <argp.h>
 #include <curses.h>
 #include <inttypes.h>
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/select.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "ports/linux/hidraw.h"
 #include "tool/calibrating.h"
 #include "tool/options.h"
 #include "tool/output.h"
+#include "tool/playing.h"
 
 typedef struct options {
     const char *source;
@@ -38,19 +37,6 @@ typedef struct session {
     /* of the lines */
     uint8_t said_advice, said_state, said_tenth, said_notches;
 } session;
-
-static volatile sig_atomic_t stopped;
-
-static void stop(int signal) {
-    (void)signal;
-    stopped = 1;
-}
-
-static uint64_t clock_us(void) {
-    struct timespec now;
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
-}
 
 /* Takes what has come up to a time of the recording, or what waits at the device. True: something
  * did. */
@@ -123,7 +109,7 @@ static void gather_plainly(session *session) {
     double speed = session->options->speed;
     session->now_us = begun_us;
     session->said_advice = UINT8_MAX;
-    while (!session->ended && !stopped) {
+    while (!session->ended && !is_stopped()) {
         uint64_t until_us =
             speed > 0 ? (uint64_t)((double)(clock_us() - start_us) * speed) : UINT64_MAX;
         if (!take_reports(session, until_us) && !is_live)
@@ -146,7 +132,7 @@ static bool gather_on_screen(session *session) {
     curs_set(0);
     keypad(stdscr, TRUE);
     timeout(15);
-    while (!session->ended && !stopped) {
+    while (!session->ended && !is_stopped()) {
         int key = getch();
         session->left = key == 'q';
         if (key == 'q' || key == '\n' || key == KEY_ENTER)
@@ -218,7 +204,7 @@ static bool gather(session *session, const device_part *part) {
     if (!calibrating_begin(&session->calibrating, session->from.device, part, options->notches,
                            options->is_free))
         return false;
-    signal(SIGINT, stop);
+    stop_by_signals();
     if (options->plain)
         gather_plainly(session);
     else

@@ -2,10 +2,8 @@
 #include <argp.h>
 #include <math.h>
 #include <poll.h>
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "ports/linux/hidraw.h"
@@ -13,6 +11,7 @@
 #include "tool/delay.h"
 #include "tool/measure_picture.h"
 #include "tool/options.h"
+#include "tool/playing.h"
 #include "tool/tuning.h"
 
 typedef struct options {
@@ -241,29 +240,33 @@ static void look_at_change(void *context, const host_control *control) {
         turn_moves(&of->turns[which], of->now_us, control->value);
 }
 
-static void print_switch(const session *session, const host_control *control,
-                         const switch_chatter *chatter) {
-    char name[USAGE_NAME_BYTES];
+/* The row that names a control. */
+static void print_control(const session *session, const host_control *control, const char *what,
+                          char name[USAGE_NAME_BYTES]) {
     yt_raw_meaning meaning;
     device_control_name(session->from.device, session->from.file.description, control, name,
                         &meaning);
-    printf("\n%s, a switch\n", name);
+    printf("\n%s, %s\n", name, what);
+}
+
+static void print_switch(const session *session, const host_control *control,
+                         const switch_chatter *chatter) {
+    char name[USAGE_NAME_BYTES];
+    double longest_ms = (double)chatter->longest_us / 1000;
+    print_control(session, control, "a switch", name);
     print_row("bounces");
     printf("in %u of %u changes, for up to %.1f ms\n", chatter->bounces, chatter->changes,
-           (double)chatter->longest_us / 1000);
+           longest_ms);
     print_row("set");
     printf(
         "steady(%s, after=%.0f ms): it bounces for up to %.1f ms; of a board's pin `debounce:`\n",
-        name, measure_steady_ms(chatter->longest_us), (double)chatter->longest_us / 1000);
+        name, measure_steady_ms(chatter->longest_us), longest_ms);
 }
 
 static void print_turns(const session *session, const host_control *control,
                         const turn_chatter *chatter) {
     char name[USAGE_NAME_BYTES];
-    yt_raw_meaning meaning;
-    device_control_name(session->from.device, session->from.file.description, control, name,
-                        &meaning);
-    printf("\n%s, which turns\n", name);
+    print_control(session, control, "which turns", name);
     print_row("turns back");
     printf("%u of %u times it went against those before and behind, within %d ms: it bounces\n",
            chatter->back, chatter->turns, 2 * CHATTER_US / 1000);
@@ -322,19 +325,6 @@ static bool print_delays(session *session) {
 
 /* ---- a device that is plugged in ---- */
 
-static volatile sig_atomic_t is_stopped;
-
-static void stop(int signal) {
-    (void)signal;
-    is_stopped = 1;
-}
-
-static uint64_t clock_us(void) {
-    struct timespec now;
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
-}
-
 /* Whether a person has typed a line; where nobody can, the time tells. */
 static bool has_typed(bool *can) {
     struct pollfd typed = {.fd = STDIN_FILENO, .events = POLLIN};
@@ -351,11 +341,11 @@ static bool gather(session *session) {
     uint8_t bytes[RECORDING_REPORT];
     bool can_type = true;
     long size = 0;
-    signal(SIGINT, stop);
+    stop_by_signals();
     fputs("Leave it alone for some seconds; then turn its sticks around, press its triggers and "
           "buttons, let go a dozen times. Enter ends it.\n",
           stderr);
-    while (size >= 0 && !is_stopped && !has_typed(&can_type)) {
+    while (size >= 0 && !is_stopped() && !has_typed(&can_type)) {
         uint64_t now_us = clock_us() - begun_us;
         if (for_us && now_us >= for_us)
             break;

@@ -1,11 +1,10 @@
+#include "tool/playing.h"
 #include "tool/plot_live.h"
 
 #include <curses.h>
 #include <math.h>
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "tool/output.h"
@@ -26,19 +25,6 @@ typedef struct live {
     double curve[PLACES + 1][2]; /* what comes out, from one end to the other */
     double in[2], out[2];        /* now */
 } live;
-
-static volatile sig_atomic_t stopped;
-
-static void stop(int signal) {
-    (void)signal;
-    stopped = 1;
-}
-
-static uint64_t clock_us(void) {
-    struct timespec now;
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
-}
 
 /* What a slow hand gets, from one end to the other. */
 static bool find_curve(live *live, const profile *profile) {
@@ -164,7 +150,7 @@ static bool show(live *live) {
     noecho();
     curs_set(0);
     timeout(25);
-    for (int key = 0; !stopped && key != 'q'; key = getch()) {
+    for (int key = 0; !is_stopped() && key != 'q'; key = getch()) {
         uint64_t clock = clock_us();
         is_held ^= key == ' ';
         if (!is_held)
@@ -188,8 +174,9 @@ static void print(live *live) {
     double speed = live->options->speed, last[4] = {9, 9, 9, 9};
     bool has_two = live->input.is_stick && live->output.is_stick;
     printf("   time in s  %s -> %s, %%\n", live->options->over, live->options->output);
-    for (uint64_t at_us = 0; !live->watching.ended && !stopped; at_us += LINE_US) {
-        while (speed > 0 && (double)(clock_us() - begun_us) * speed < (double)at_us && !stopped)
+    for (uint64_t at_us = 0; !live->watching.ended && !is_stopped(); at_us += LINE_US) {
+        while (speed > 0 && (double)(clock_us() - begun_us) * speed < (double)at_us &&
+               !is_stopped())
             usleep(2000);
         watching_advance(&live->watching, at_us);
         look(live);
@@ -224,8 +211,7 @@ bool plot_live(const live_options *options) {
     bool good = sweep_find_output(profile, options->profile, options->output, &live.output) &&
                 sweep_find_input(profile, options->profile, options->over, &live.input) &&
                 find_curve(&live, profile);
-    signal(SIGINT, stop);
-    signal(SIGTERM, stop);
+    stop_by_signals();
     if (good && options->plain)
         print(&live);
     else if (good)

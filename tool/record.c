@@ -3,15 +3,14 @@
 #include <errno.h>
 #include <inttypes.h>
 #include <poll.h>
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
 #include "compiler/reading/keys.h"
 #include "ports/linux/hidraw.h"
 #include "tool/noting.h"
 #include "tool/options.h"
+#include "tool/playing.h"
 #include "tool/source.h"
 
 typedef struct options {
@@ -45,13 +44,6 @@ typedef struct recorder {
     unsigned changed; /* the device whose report is looked at, */
     uint64_t now_us;  /* and when it came */
 } recorder;
-
-static volatile sig_atomic_t is_interrupted;
-
-static void interrupt(int signal) {
-    (void)signal;
-    is_interrupted = 1;
-}
 
 static void show_change(void *context, const host_control *control) {
     recorder *recorder = context;
@@ -132,12 +124,6 @@ static void play_files(recorder *recorder) {
     }
 }
 
-static uint64_t clock_us(void) {
-    struct timespec now;
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
-}
-
 static int live_of(const recorder *recorder, unsigned number) {
     return recorder->sources[recorder->devices[number].source].live;
 }
@@ -156,10 +142,8 @@ static void record_nodes(recorder *recorder) {
     struct pollfd nodes[RECORDING_DEVICES];
     uint64_t begin_us = clock_us(), for_us = recorder->options->for_us;
     unsigned left = recorder->count;
-    struct sigaction action = {.sa_handler = interrupt};
-    sigaction(SIGINT, &action, NULL);
-    sigaction(SIGTERM, &action, NULL);
-    while (!is_interrupted && left > 0 && (!for_us || clock_us() - begin_us < for_us)) {
+    stop_by_signals();
+    while (!is_stopped() && left > 0 && (!for_us || clock_us() - begin_us < for_us)) {
         for (unsigned i = 0; i < recorder->count; i++)
             nodes[i] = (struct pollfd){
                 .fd = recorder->devices[i].has_gone ? -1 : live_of(recorder, i), .events = POLLIN};

@@ -2,30 +2,16 @@
 #include <argp.h>
 #include <curses.h>
 #include <inttypes.h>
-#include <signal.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 #include <unistd.h>
 
 #include "tool/output.h"
+#include "tool/playing.h"
 #include "tool/plugs.h"
 #include "tool/watching.h"
 
 #define LAST_US (UINT64_MAX / 4) /* behind all that a recording holds */
-
-static volatile sig_atomic_t stopped;
-
-static void stop(int signal) {
-    (void)signal;
-    stopped = 1;
-}
-
-static uint64_t clock_us(void) {
-    struct timespec now;
-    clock_gettime(CLOCK_MONOTONIC, &now);
-    return (uint64_t)now.tv_sec * 1000000 + (uint64_t)now.tv_nsec / 1000;
-}
 
 #define TWO_COLUMNS   72  /* columns from which the hosts stand beside the devices */
 #define PAPER_LINES   600 /* what can be scrolled through */
@@ -110,7 +96,7 @@ static bool watch_screen(watching *watching) {
     WINDOW *paper = newpad(PAPER_LINES, PAPER_COLUMNS);
     if (watching->options->pulse)
         watching_pulse(watching);
-    while (!stopped) {
+    while (!is_stopped()) {
         int key = getch();
         if (key == 'q')
             break;
@@ -139,7 +125,7 @@ static void watch_plainly(watching *watching) {
     printf("   time in s  from  control                         value\n");
     if (watching->options->pulse)
         watching_pulse(watching);
-    while (!watching->ended && !stopped && !watching->is_full) {
+    while (!watching->ended && !is_stopped() && !watching->is_full) {
         double speed = watching->options->speed;
         uint64_t time_us = (uint64_t)((double)(clock_us() - start_us) * (speed > 0 ? speed : 1));
         watching_advance(watching, speed > 0 || watching_is_live(watching) ? time_us : LAST_US);
@@ -152,8 +138,7 @@ static void watch_plainly(watching *watching) {
 static bool watch(watching *watching) {
     if (!watching_begin(watching))
         return false;
-    signal(SIGINT, stop);
-    signal(SIGTERM, stop);
+    stop_by_signals();
     bool good = true;
     if (watching->options->plain)
         watch_plainly(watching);
