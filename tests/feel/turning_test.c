@@ -338,6 +338,32 @@ static void wait_until(double *now, double at) {
     told_wait(*now = at);
 }
 
+/* An accelerometer that tells nothing, or of a fall, or of a blow: where up is stays unknown. */
+static void check_unknown(void) {
+    static const double pulls[][3] = {{0, 0, 0}, {0, 0, 0.6}, {0.9, 0, 1}, {0, -3, 0}};
+    static const double gyro[3] = {-20, 30, -90}, still[3] = {0, 0, 0}, up[3] = {0.6, 0, 0.8};
+    for (unsigned i = 0; i < 4; i++) {
+        begin("level_turning(hand.gyro, hand.pull)");
+        told_grip(1, NULL, gyro, pulls[i]);
+        told_wait(2);
+        told_grip(2, NULL, still, pulls[i]);
+        about("%.1f, %.1f, %.1f g: %.1f and %.1f degrees", pulls[i][0], pulls[i][1], pulls[i][2],
+              moved(0), moved(1));
+        CHECK(fabs(moved(0) - 90) < 0.3 && fabs(moved(1) - 20) < 0.3);
+        told_end();
+        told_grip_begins("tilt(hand.gyro, hand.pull, full=90 deg)", false);
+        told_grip(1, NULL, still, pulls[i]);
+        told_wait(2);
+        CHECK(told[0] == 0 && told[1] == 0);
+        told_grip(2, NULL, still, up);
+        told_grip(2.01, NULL, still, pulls[i]);
+        told_wait(4);
+        about("once it was known it stays: %.3f", told[0]);
+        CHECK(fabs(told[0] + asin(0.6) / DEGREE / 90) < 0.01);
+        told_end();
+    }
+}
+
 static double view(void) {
     return told_moved[0] * 360 / COUNTS;
 }
@@ -442,6 +468,7 @@ int main(int count, char **arguments) {
     check_strength();
     check_stick();
     check_held();
+    check_unknown();
     check_turn_to();
     check_following();
     return report_checks();
