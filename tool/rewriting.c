@@ -27,11 +27,14 @@ void rewriting_drop(rewriting *rewriting) {
     for (unsigned i = 0; i < rewriting->count; i++)
         free(rewriting->edits[i].text);
     rewriting->count = 0;
+    rewriting->is_full = false;
 }
 
 void rewriting_put(rewriting *rewriting, size_t at, size_t length, const char *text) {
-    if (rewriting->count == REWRITING_EDITS)
+    if (rewriting->count == REWRITING_EDITS) {
+        rewriting->is_full = true;
         return;
+    }
     char *kept = strdup(text);
     if (!kept)
         abort();
@@ -209,6 +212,12 @@ static void print_new_lines(const rewriting *rewriting) {
 
 bool rewriting_apply(rewriting *rewriting) {
     size_t size = 0;
+    if (rewriting->is_full) {
+        fprintf(stderr, "%s: more than %d places would change, so it is left out\n",
+                rewriting->path, REWRITING_EDITS);
+        rewriting_drop(rewriting);
+        return false;
+    }
     profile after = {.source = edited(rewriting, &size)};
     rewriting_drop(rewriting);
     messages_begin(&after.messages, rewriting->path, after.source, size);

@@ -22,6 +22,7 @@ typedef struct rewriting {
     size_t size;
     rewriting_edit edits[REWRITING_EDITS];
     unsigned count;
+    bool is_full; /* there were more of them than that */
 } rewriting;
 
 /* Reads a profile, which must be right. False: said on standard error. */

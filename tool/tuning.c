@@ -86,7 +86,8 @@ static bool put_argument(rewriting *rewriting, const yt_lowered_term *call, cons
     char text[80];
     if (!argument) {
         snprintf(text, sizeof text, ", %s=%s", label, value);
-        return rewriting_put_part(rewriting, call->part, call->term->offset + call->term->width - 1,
+        return rewriting_quote(rewriting, call->part) &&
+               rewriting_put_part(rewriting, call->part, call->term->offset + call->term->width - 1,
                                   0, text);
     }
     const yt_parameter *parameter =

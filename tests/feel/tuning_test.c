@@ -121,6 +121,13 @@ static const struct {
      "sheet:\n  pad.south: sector(deadzone(hand.left_stick, inner=12.5%)) == 1\n  pad.east: "
      "dwell(hand.left_stick)\n",
      true},
+    {"sheet: {pad.left_stick: deadzone(hand.left_stick)}\n",
+     "sheet: {pad.left_stick: \"deadzone(hand.left_stick, inner=12.5%)\"}\n", true},
+    {"sheet: {pad.left_stick: gentle(deadzone(hand.left_stick)), pad.right_stick: "
+     "hand.left_stick}\n",
+     "sheet: {pad.left_stick: \"gentle(deadzone(hand.left_stick, inner=12.5%))\", pad.right_stick: "
+     "\"deadzone(hand.left_stick, inner=12.5%)\"}\n",
+     true},
     {"copy: {pad: hand}\n", "copy: {pad: hand}\n", true},
     {"sheet:\n  pad.left_trigger: hand.left_stick.x\n",
      "sheet:\n  pad.left_trigger: hand.left_stick.x\n", true}};
@@ -145,6 +152,30 @@ static void check_cases(void) {
     remove(path);
 }
 
+/* More places than it keeps: all of it stays as it is. */
+static void check_many(void) {
+    char path[] = "/tmp/tuning_XXXXXX", text[20000];
+    size_t length = (size_t)snprintf(text, sizeof text,
+                                     "yonder: 1\ninputs: {hand: gamepad}\noutputs: "
+                                     "{pad: gamepad}\nnamed:\n");
+    for (unsigned i = 0; i < 80; i++)
+        length +=
+            (size_t)snprintf(text + length, sizeof text - length, "  n%u: hand.left_stick\n", i);
+    snprintf(text + length, sizeof text - length, "sheet: {pad.left_stick: n7}\n");
+    if (mkstemp(path) < 0)
+        exit(1);
+    write_file(path, text);
+    for (unsigned i = 0; i < 2; i++) {
+        rewriting rewriting;
+        about("80 places");
+        CHECK(rewriting_begin(&rewriting, path));
+        CHECK(!tuning_put(&rewriting, UINT32_MAX, "left_stick", &settings[0]));
+        CHECK_TEXT(rewriting.profile.source, text);
+        rewriting_abandon(&rewriting);
+    }
+    remove(path);
+}
+
 int main(void) {
     static const char *const patterns[] = {"crane/*.yaml", "crane/ready/*.yaml",
                                            "fuzz/profiles/*.yaml"};
@@ -159,5 +190,6 @@ int main(void) {
     about("%u lines became others", changed);
     CHECK(changed >= 15);
     check_cases();
+    check_many();
     return report_checks();
 }
