@@ -261,7 +261,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         argp_error(state, "camera takes no recording: it asks what you see");
         return 0;
     case ARGP_KEY_END:
-        if (options->probe && (options->count || options->smallest >= 0 || options->profile))
+        if (options->probe &&
+            (options->count || options->smallest >= 0 || options->frames > 0 || options->profile))
             argp_error(state, "--probe writes the probe and does nothing else");
         if (options->count > 0 && options->smallest < 0)
             argp_error(state, "say with --smallest which stick just moves the view");

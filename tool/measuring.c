@@ -222,10 +222,10 @@ static void measure_reach(const point *points, size_t count, unsigned kind, part
 
 /* ---- steps and straightness ---- */
 
-#define GAP_FROM 0.05 /* a gap smaller than that of the way, or of few steps, is none */
+#define GAP_FROM 0.05 /* of the way: a smaller gap is none */
 
 /* The steps of one axis, and the largest hole among the numbers that it told. A hole that it passes
- * in one report of a fast move is none: numbers are looked at only where it goes slowly. */
+ * in one report of a fast move is none, so the numbers of all the time count, not one move's. */
 static void measure_steps(const point *points, size_t count, unsigned axis, part_measure *measure) {
     double *list = calloc(count + 1, sizeof *list), step = 9;
     size_t found = 0;
