@@ -473,6 +473,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
             argp_error(state, "say which recording");
         if (options->picture && !options->part)
             argp_error(state, "a picture is of one part: say which, as in left_stick");
+        if (options->for_us && !hidraw_is_node(options->source))
+            argp_error(state, "--for is for a device that is plugged in, and %s is a recording",
+                       options->source);
         if (options->poll_us && !options->through)
             argp_error(state, "--poll is for --through");
         if (!options->poll_us)
