@@ -10,7 +10,7 @@
 #include "ports/linux/hidraw.h"
 #include "tool/calibrating.h"
 #include "tool/options.h"
-#include "tool/output.h"
+#include "tool/panel.h"
 #include "tool/playing.h"
 
 typedef struct options {
@@ -123,15 +123,8 @@ static void gather_plainly(session *session) {
 static bool gather_on_screen(session *session) {
     uint64_t start_us = clock_us();
     double speed = session->options->speed;
-    if (!newterm(NULL, output_bytes(), stdin)) {
-        fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
+    if (!panel_open(15))
         return false;
-    }
-    cbreak();
-    noecho();
-    curs_set(0);
-    keypad(stdscr, TRUE);
-    timeout(15);
     while (!session->ended && !is_stopped()) {
         int key = getch();
         session->left = key == 'q';

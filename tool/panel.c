@@ -5,11 +5,25 @@
 #include <string.h>
 
 #include "compiler/messages/plain.h"
+#include "tool/output.h"
 
 #define FIELD_WIDTH  21 /* of a stick */
 #define FIELD_HEIGHT 9
 #define NAME_WIDTH   22
 #define FRESH_US     2000000 /* how long a key that was pressed is still shown */
+
+bool panel_open(int wait_ms) {
+    if (!newterm(NULL, output_bytes(), stdin)) {
+        fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
+        return false;
+    }
+    cbreak();
+    noecho();
+    curs_set(0);
+    keypad(stdscr, TRUE);
+    timeout(wait_ms);
+    return true;
+}
 
 static panel_control *find(panel *panel, const host_control *control) {
     for (unsigned i = 0; i < panel->count; i++) {

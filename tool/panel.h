@@ -41,6 +41,10 @@ void panel_change(panel *panel, const char *name, const yt_raw_meaning *meaning,
 /* A report came. */
 void panel_report(panel *panel, uint64_t now_us);
 
+/* Takes the terminal that standard output is, to draw on; a key is waited for at most `wait_ms`
+ * milliseconds. False: it cannot be drawn on, said on standard error. */
+bool panel_open(int wait_ms);
+
 /* Where a panel draws: a column of a window, cut at its width. */
 typedef struct panel_place {
     WINDOW *window;

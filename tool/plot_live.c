@@ -7,7 +7,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "tool/output.h"
+#include "tool/panel.h"
 #include "tool/watching.h"
 
 #define LAST_US (UINT64_MAX / 4) /* behind all that a recording holds */
@@ -142,14 +142,8 @@ static void draw(const live *live, bool is_held) {
 static bool show(live *live) {
     uint64_t last_us = clock_us(), time_us = 0;
     bool is_held = false;
-    if (!newterm(NULL, output_bytes(), stdin)) {
-        fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
+    if (!panel_open(25))
         return false;
-    }
-    cbreak();
-    noecho();
-    curs_set(0);
-    timeout(25);
     for (int key = 0; !is_stopped() && key != 'q'; key = getch()) {
         uint64_t clock = clock_us();
         is_held ^= key == ' ';

@@ -83,15 +83,8 @@ static int scrolls_by(int key) {
 static bool watch_screen(watching *watching) {
     uint64_t last_us = clock_us(), time_us = 0;
     int first = 0;
-    if (!newterm(NULL, output_bytes(), stdin)) {
-        fprintf(stderr, "this terminal cannot be drawn on; --plain prints line by line\n");
+    if (!panel_open(25))
         return false;
-    }
-    cbreak();
-    noecho();
-    curs_set(0);
-    keypad(stdscr, TRUE);
-    timeout(25);
     panel_colours(output_has_colours());
     WINDOW *paper = newpad(PAPER_LINES, PAPER_COLUMNS);
     if (watching->options->pulse)
