@@ -94,20 +94,24 @@ static bool parse_between(const char *text, const char *unit, double low, double
 
 /* A number from a person; asks again where it is none. False: there is nobody. */
 static bool ask(const char *question, double low, double high, double *number) {
-    char line[80];
-    for (;;) {
+    char *line = NULL;
+    size_t bytes = 0;
+    bool is_good = false;
+    while (!is_good) {
         printf("%s\n> ", question);
         fflush(stdout);
-        bool is_answered = fgets(line, sizeof line, stdin) != NULL;
+        bool is_answered = getline(&line, &bytes, stdin) >= 0;
         if (!is_answered || !isatty(STDIN_FILENO))
             putchar('\n');
         if (!is_answered)
-            return false;
+            break;
         line[strcspn(line, "\r\n")] = 0;
-        if (parse_between(line, "", low, high, number))
-            return true;
-        printf("  a number from %g to %g, please\n", low, high);
+        is_good = parse_between(line, "", low, high, number);
+        if (!is_good)
+            printf("  a number from %g to %g, please\n", low, high);
     }
+    free(line);
+    return is_good;
 }
 
 static bool ask_turns(options *options, const char *key, double out) {
