@@ -496,8 +496,7 @@ int command_measure(int count, char **arguments) {
          0},
         {"picture", OPTION_PICTURE, "FILE", 0,
          "draw how often a part is where at rest, and what it does when it is let go (PNG, or SVG "
-         "where "
-         "the file ends in .svg)",
+         "where the file ends in .svg)",
          0},
         {"through", OPTION_THROUGH, "PROFILE", 0,
          "measure how long it takes from a report in to a report out of a profile", 0},
@@ -512,12 +511,10 @@ int command_measure(int count, char **arguments) {
         .doc = "Measures what a device does: how often it reports and whether reports are missing; "
                "of each stick, axis and level its noise, where it rests, how far it reaches, how "
                "straight it is, its spring; switches and encoders that bounce; and says what to "
-               "set, as it stands in "
-               "a formula, with the reason.\vDEVICE is a recording or a node such as /dev/hidraw0: "
-               "leave it alone, "
-               "turn each stick around, press each trigger, let go. Of a board it is a log of its "
-               "pins, with the board's "
-               "description. `yonder measure camera --help` says how a host's camera is measured."};
+               "set, as it stands in a formula, with the reason.\vDEVICE is a recording or a node "
+               "such as /dev/hidraw0: leave it alone, turn each stick around, press each trigger, "
+               "let go. Of a board it is a log of its pins, with the board's description. `yonder "
+               "measure camera --help` says how a host's camera is measured."};
     static session session;
     options options = {.device = 1};
     if (count > 1 && strcmp(arguments[1], "camera") == 0)

@@ -97,11 +97,10 @@ static size_t next_let_go(const calibrating *calibrating, size_t from, const dou
     return calibrating->count;
 }
 
-/* All of them, one line each: where it is, of where it was held. How many. */
-static unsigned print_let_gos(FILE *to, const calibrating *calibrating, const double rest[2]) {
-    unsigned count = 0;
-    for (size_t i = next_let_go(calibrating, 0, rest); i < calibrating->count;
-         i = next_let_go(calibrating, i + 1, rest), count++) {
+/* All of them, one line each: where it is, of where it was held. */
+static void print_let_gos(FILE *to, const calibrating *calibrating, const double rest[2]) {
+    size_t first = next_let_go(calibrating, 0, rest);
+    for (size_t i = first; i < calibrating->count; i = next_let_go(calibrating, i + 1, rest)) {
         place held = place_of(calibrating, i);
         double x = held.at[0] - rest[0], y = held.at[1] - rest[1], far = x * x + y * y;
         size_t k = i;
@@ -116,10 +115,9 @@ static unsigned print_let_gos(FILE *to, const calibrating *calibrating, const do
         }
         fprintf(to, "\n");
     }
-    if (count == 0)
+    if (first == calibrating->count)
         fprintf(to, "0 0\n");
     fprintf(to, "e\n");
-    return count;
 }
 
 static void draw_let_gos(FILE *to, const calibrating *calibrating, const part_measure *measure) {

@@ -228,8 +228,7 @@ int command_plot(int count, char **arguments) {
          "the input that is swept, a stick, an axis, a level, a switch or a gyro's axis", 0},
         {"in", 'i', "[NAME=]RECORDING", 0,
          "draw how a host's camera turns by OUTPUT, a stick that camera_stick drives, while the "
-         "recording "
-         "plays",
+         "recording plays",
          0},
         {"poll", 'p', "TIME", 0, "how often the host asks then; 1ms if not given", 0},
         {"live", OPTION_LIVE, "DEVICE", 0,

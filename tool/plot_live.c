@@ -1,4 +1,3 @@
-#include "tool/playing.h"
 #include "tool/plot_live.h"
 
 #include <curses.h>
@@ -8,6 +7,7 @@
 #include <unistd.h>
 
 #include "tool/panel.h"
+#include "tool/playing.h"
 #include "tool/watching.h"
 
 #define LAST_US (UINT64_MAX / 4) /* behind all that a recording holds */
