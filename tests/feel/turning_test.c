@@ -364,6 +364,31 @@ static void check_unknown(void) {
     }
 }
 
+/* The first readings may be of a hand that picks it up: they soon count for little. Later ones that
+ * are wrong for a moment hardly do. */
+static void check_haste(void) {
+    static const double still[3] = {0, 0, 0}, flat[3] = {0, 0, 1};
+    for (unsigned i = 0; i < 30; i++) {
+        double askew = roll_between(&d, 5, 15) * (i % 2 ? 1 : -1), now = 1;
+        double wrong[3] = {-sin(askew * DEGREE), 0, cos(askew * DEGREE)};
+        told_grip_begins("tilt(hand.gyro, hand.pull, full=90 deg)", false);
+        told_grip(1, NULL, still, wrong);
+        about("askew by %.1f degrees at first: %.2f", askew, told[0] * 90);
+        CHECK(fabs(told[0] * 90 - askew) < 0.3);
+        told_grip(1.001, NULL, still, flat);
+        wait_until(&now, 1.5);
+        about("askew by %.1f degrees at first, half a second later %.2f", askew, told[0] * 90);
+        CHECK(fabs(told[0] * 90) < 0.1 * fabs(askew));
+        for (; now < 3; now += 0.004)
+            told_grip(now, NULL, still, flat);
+        told_grip(now, NULL, still, wrong);
+        wait_until(&now, now + 0.1);
+        about("flat for long, then askew by %.1f degrees for 0.1 s: %.2f", askew, told[0] * 90);
+        CHECK(fabs(told[0] * 90) < 0.2 * fabs(askew) && fabs(told[0] * 90) > 0.02 * fabs(askew));
+        told_end();
+    }
+}
+
 static double view(void) {
     return told_moved[0] * 360 / COUNTS;
 }
@@ -469,6 +494,7 @@ int main(int count, char **arguments) {
     check_stick();
     check_held();
     check_unknown();
+    check_haste();
     check_turn_to();
     check_following();
     return report_checks();
