@@ -109,6 +109,10 @@ void told_wait(double at) {
     take_now(at);
 }
 
+bool told_goes_on(double at) {
+    return yt_engine_update(&r.engine, microseconds(at)) != YT_NEVER;
+}
+
 void told_feed(double at, double x, double y) {
     told_report(at, (int)lround(x * 32767), (int)lround(y * 32767));
 }

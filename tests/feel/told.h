@@ -37,6 +37,9 @@ void told_key(double at, bool is_held);
 void told_report(double at, int x, int y);
 void told_wait(double at);
 
+/* Whether the engine asks to be called again, though nothing comes. */
+bool told_goes_on(double at);
+
 /* A stick, -1 to 1. */
 void told_feed(double at, double x, double y);
 

@@ -364,6 +364,28 @@ static void check_unknown(void) {
     }
 }
 
+/* A device that lies still lets the adapter sleep; one that turns, or was just put askew, does not.
+ */
+static void check_sleep(void) {
+    static const double still[3] = {0, 0, 0}, slow[3] = {0, 0.1, 0};
+    for (unsigned i = 0; i < 2; i++) {
+        double flat[3] = {0, 0, 1}, askew[3] = {0.1, 0, 0.995}, now = 1;
+        told_grip_begins(i ? "tilt(hand.gyro, hand.pull)"
+                           : "stick_from_turning(level_turning(hand.gyro, hand.pull))",
+                         false);
+        told_grip(1, NULL, still, flat);
+        CHECK(!told_goes_on(now += 0.1));
+        told_grip(now, NULL, still, askew);
+        CHECK(told_goes_on(now += 0.001));
+        wait_until(&now, now + 15);
+        CHECK(!told_goes_on(now += 0.001));
+        told_grip(now, NULL, slow, askew);
+        wait_until(&now, now + 15);
+        CHECK(told_goes_on(now += 0.001));
+        told_end();
+    }
+}
+
 /* The first readings may be of a hand that picks it up: they soon count for little. Later ones that
  * are wrong for a moment hardly do. */
 static void check_haste(void) {
@@ -495,6 +517,7 @@ int main(int count, char **arguments) {
     check_held();
     check_unknown();
     check_haste();
+    check_sleep();
     check_turn_to();
     check_following();
     return report_checks();
