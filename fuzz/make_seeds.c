@@ -6,7 +6,7 @@
 
 #include "compiler/profile/compile.h"
 #include "compiler/reading/kept_text.h"
-#include "ports/sim/flash.h"
+#include "fuzz/store_fuzz.h"
 #include "ports/sim/recording.h"
 #include "tests/harness.h"
 #include "yonder/calibration.h"
@@ -105,24 +105,38 @@ static void make_reports(const char *folder, const char *path) {
     recording_free(&recording);
 }
 
-/* The flash of fuzz/store_fuzz.c after so many writes, the last of which may empty a slot. */
-static void make_flash(const char *folder, unsigned writes) {
-    static const uint8_t content[] = "a program, or what one might be, of a slot of the adapter";
+/* The flash of fuzz/store_fuzz.c after so many changes of all kinds. */
+static void make_flash(const char *folder, unsigned changes) {
+    static const uint8_t as_it_is[] = {0}, put_right[] = {1};
+    static uint8_t content[1500];
+    static yt_store_sector sectors[STORE_SECTORS];
     char name[40];
-    sim_flash flash;
+    nor_flash flash;
     yt_port port = {0};
     yt_store store;
-    if (!sim_flash_open(&flash, NULL, 4, 256, 4))
+    const nor_facts facts = STORE_FACTS;
+    if (!nor_begin(&flash, &facts, 1))
         die("flash");
-    sim_flash_port(&flash, &port);
-    if (yt_store_init(&store, &port, 2) != YT_OK)
+    nor_port(&flash, &port);
+    if (yt_store_open(&store, &port, 4, sectors, STORE_SECTORS) != YT_OK)
         die("store");
-    for (unsigned i = 0; i < writes; i++)
-        if (yt_store_write(&store, i % 2, content, i == 4 ? 0 : sizeof content - i) != YT_OK)
-            die("store");
-    snprintf(name, sizeof name, "%u-writes", writes);
-    write_seed(folder, name, flash.bytes, flash.size, NULL, 0);
-    sim_flash_close(&flash);
+    for (unsigned i = 0; i < changes; i++) {
+        memset(content, (int)i, sizeof content);
+        yt_status status[] = {
+            yt_store_write(&store, i % 3, "a slot", content, 900 - 31 * (i % 7), content, i % 5),
+            i % 3 == 0 ? yt_store_set(&store, content, 40) : YT_OK,
+            i % 4 == 1 ? yt_store_swap(&store, 0, 3) : YT_OK,
+            i % 5 == 2 ? yt_store_erase(&store, i % 3) : YT_OK,
+            i % 6 == 3 ? yt_store_activate(&store, i % 4) : YT_OK,
+        };
+        for (size_t k = 0; k < sizeof status / sizeof *status; k++)
+            if (status[k] != YT_OK)
+                die("store");
+    }
+    snprintf(name, sizeof name, "%u-changes", changes);
+    write_seed(folder, name, flash.now, flash.size, as_it_is, 1);
+    write_seed(folder, strcat(name, "-mended"), flash.now, flash.size, put_right, 1);
+    nor_end(&flash);
 }
 
 /* The movements of a part of the grip, from a time on, and the record that comes of them. */
@@ -202,7 +216,7 @@ int main(int count, char **arguments) {
             make_calibrations(calibrations, arguments[i]);
         else
             make_reports(reports, arguments[i]);
-    for (unsigned writes = 0; writes < 6; writes++)
-        make_flash(flashes, writes);
+    for (unsigned changes = 0; changes <= 60; changes += 1 + changes)
+        make_flash(flashes, changes);
     return 0;
 }

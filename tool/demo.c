@@ -10,7 +10,7 @@
 #include <unistd.h>
 
 #include "compiler/messages/status_text.h"
-#include "ports/sim/flash.h"
+#include "ports/sim/nor.h"
 #include "tool/demos.h"
 #include "tool/picture.h"
 #include "tool/tool.h"
@@ -32,9 +32,11 @@ typedef struct demo {
     profile profile;
     recording recordings[2];
     sim_plug plugs[2];
-    sim_flash flash;
+    nor_flash flash;
     yt_port port;
     yt_store store;
+    yt_store_sector sectors[FLASH_SECTORS];
+    yt_pin pin;
     simulation simulation;
     change_list changes;
     inside inside;
@@ -108,24 +110,38 @@ static bool read_crane(demo *demo) {
 static bool power_on(demo *demo) {
     char path[512];
     path_in(demo->out, "adapter-flash.bin", path, sizeof path);
-    if (!sim_flash_open(&demo->flash, path, FLASH_SECTORS, SECTOR_BYTES, UNIT_BYTES)) {
+    const nor_facts facts = {.sectors = FLASH_SECTORS,
+                             .sector_bytes = SECTOR_BYTES,
+                             .unit_bytes = UNIT_BYTES,
+                             .erased_value = 0xff,
+                             .programs = 1,
+                             .torn = NOR_ALL_KINDS,
+                             .is_mapped = true};
+    if (!nor_open(&demo->flash, &facts, 1, path)) {
         fprintf(stderr, "%s: %s\n", path, strerror(errno));
         return false;
     }
-    sim_flash_port(&demo->flash, &demo->port);
-    yt_status status = yt_store_init(&demo->store, &demo->port, SLOTS);
+    nor_port(&demo->flash, &demo->port);
+    yt_status status =
+        yt_store_open(&demo->store, &demo->port, SLOTS, demo->sectors, FLASH_SECTORS);
     return status == YT_OK || fail("the store", status);
 }
 
-static bool store_program(demo *demo) {
+static yt_status write_slot(demo *demo) {
     const yt_compiled *compiled = &demo->profile.compiled;
-    yt_status status = yt_store_write(&demo->store, SLOT, compiled->image, compiled->size);
+    const char *text = demo->profile.source;
+    return yt_store_write(&demo->store, SLOT, "quayside crane", compiled->image, compiled->size,
+                          text, strlen(text));
+}
+
+static bool store_program(demo *demo) {
+    yt_status status = write_slot(demo);
     if (status != YT_OK)
         return fail("slot 1", status);
     say(demo,
-        "The program is written into slot %d of the simulated adapter: %zu bytes of content\n   "
-        "and %u of head and seal, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
-        SLOT, compiled->size, YT_STORE_HEAD_BYTES, FLASH_SECTORS, demo->out);
+        "The program is written into slot %d of the simulated adapter, with the profile's own\n   "
+        "text: %zu and %zu bytes, in a NOR flash of %d sectors (%s/adapter-flash.bin).",
+        SLOT, demo->profile.compiled.size, strlen(demo->profile.source), FLASH_SECTORS, demo->out);
     return true;
 }
 
@@ -134,16 +150,16 @@ static bool cut_power(demo *demo) {
     const yt_compiled *compiled = &demo->profile.compiled;
     const void *bytes;
     size_t size;
-    demo->flash.units_until_cut = 60;
-    yt_status status = yt_store_write(&demo->store, SLOT, compiled->image, compiled->size);
-    sim_flash_close(&demo->flash);
+    demo->flash.until_cut = 60;
+    yt_status status = write_slot(demo);
+    nor_end(&demo->flash);
     say(demo,
         "The same slot is written again, and the power is cut after 60 units of it.\n   The store "
         "says: %s.",
         status_text(status));
     if (!power_on(demo))
         return false;
-    status = yt_store_find(&demo->store, SLOT, &bytes, &size);
+    status = yt_store_find(&demo->store, SLOT, &demo->pin, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);
     bool same = size == compiled->size && memcmp(bytes, compiled->image, size) == 0;
@@ -169,7 +185,7 @@ static bool run_from_slot(demo *demo) {
     const void *bytes;
     size_t size;
     sim_observer observer = {demo, keep_change, NULL, NULL, note_inside, NULL, NULL};
-    yt_status status = yt_store_find(&demo->store, SLOT, &bytes, &size);
+    yt_status status = yt_store_find(&demo->store, SLOT, &demo->pin, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);
     if (!simulation_begin(&demo->simulation, bytes, size, demo->plugs, 2,
@@ -317,7 +333,7 @@ int command_demo(int count, char **arguments) {
     if (!good)
         fprintf(stderr, "the demo did not come to its end\n");
     simulation_end(&demo->simulation);
-    sim_flash_close(&demo->flash);
+    nor_end(&demo->flash);
     for (int i = 0; i < 2; i++)
         recording_free(&demo->recordings[i]);
     change_list_free(&demo->changes);

@@ -1,7 +1,12 @@
 #include "ports/sim/nor.h"
 
+#include <errno.h>
+#include <fcntl.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/mman.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
 #define MILLION 1000000u
 
@@ -146,6 +151,14 @@ static bool may_be_programmed(const nor_flash *flash, size_t unit, const uint8_t
     return clears || flash->facts.programs == 0 || of->programs < flash->facts.programs;
 }
 
+static void keep_stuck(nor_flash *flash) {
+    for (unsigned i = 0; i < flash->stuck_count; i++) {
+        const nor_stuck *stuck = &flash->stuck[i];
+        uint8_t *byte = &flash->now[stuck->at];
+        *byte = (uint8_t)((*byte & ~stuck->mask) | stuck->value);
+    }
+}
+
 static int program_unit(nor_flash *flash, size_t unit, const uint8_t *bytes) {
     size_t at = unit * flash->facts.unit_bytes;
     nor_unit *of = &flash->units[unit];
@@ -171,6 +184,7 @@ static int program_unit(nor_flash *flash, size_t unit, const uint8_t *bytes) {
         flash->now[at + byte] =
             (uint8_t)((flash->now[at + byte] & ~bit) | (flash->before[at + byte] & bit));
     }
+    keep_stuck(flash);
     if (!happens(flash, flash->facts.loud))
         return 0;
     tear(flash, unit);
@@ -230,6 +244,7 @@ static int flash_erase(void *context, uint32_t number) {
     }
     if (!is_cut && !fails)
         wear(flash, sector);
+    keep_stuck(flash);
     return is_cut || fails ? -1 : 0;
 }
 
@@ -244,7 +259,8 @@ static bool makes_sense(const nor_facts *facts) {
 }
 
 static bool take_memory(nor_flash *flash) {
-    flash->now = malloc(flash->size);
+    if (!flash->now)
+        flash->now = malloc(flash->size);
     flash->before = malloc(flash->size);
     flash->units = calloc(flash->size / flash->facts.unit_bytes, sizeof *flash->units);
     flash->sectors = calloc(flash->facts.sectors, sizeof *flash->sectors);
@@ -254,28 +270,95 @@ static bool take_memory(nor_flash *flash) {
     return false;
 }
 
-bool nor_begin(nor_flash *flash, const nor_facts *facts, uint32_t seed) {
-    *flash = (nor_flash){.facts = *facts, .random = seed, .until_cut = NOR_NO_CUT};
+static bool begin(nor_flash *flash, const nor_facts *facts, uint32_t seed) {
+    *flash = (nor_flash){.facts = *facts, .random = seed, .until_cut = NOR_NO_CUT, .file = -1};
     flash->size = (size_t)facts->sectors * facts->sector_bytes;
-    if (!makes_sense(facts) || !take_memory(flash))
+    errno = EINVAL;
+    return makes_sense(facts);
+}
+
+bool nor_begin(nor_flash *flash, const nor_facts *facts, uint32_t seed) {
+    if (!begin(flash, facts, seed) || !take_memory(flash))
         return false;
     memset(flash->now, facts->erased_value, flash->size);
     memset(flash->before, facts->erased_value, flash->size);
     return true;
 }
 
+/* ---- in a file ---- */
+
+static bool map_file(nor_flash *flash, const char *path, bool *is_new) {
+    struct stat status;
+    flash->file = open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    if (flash->file < 0 || fstat(flash->file, &status) != 0)
+        return false;
+    *is_new = status.st_size == 0;
+    if (!*is_new && (size_t)status.st_size != flash->size) {
+        errno = EFBIG;
+        return false;
+    }
+    if (*is_new && ftruncate(flash->file, (off_t)flash->size) != 0)
+        return false;
+    void *mapped = mmap(NULL, flash->size, PROT_READ | PROT_WRITE, MAP_SHARED, flash->file, 0);
+    if (mapped == MAP_FAILED)
+        return false;
+    flash->now = mapped;
+    return true;
+}
+
+bool nor_open(nor_flash *flash, const nor_facts *facts, uint32_t seed, const char *path) {
+    bool is_new = false;
+    if (!begin(flash, facts, seed))
+        return false;
+    if (!map_file(flash, path, &is_new)) {
+        int error = errno;
+        nor_end(flash);
+        errno = error;
+        return false;
+    }
+    if (!take_memory(flash))
+        return false;
+    if (is_new)
+        memset(flash->now, facts->erased_value, flash->size);
+    memcpy(flash->before, flash->now, flash->size);
+    for (size_t i = 0; i < flash->size; i++)
+        if (flash->now[i] != facts->erased_value)
+            flash->units[i / facts->unit_bytes].programs = 1;
+    return true;
+}
+
+static void close_file(nor_flash *flash) {
+    if (flash->now) {
+        for (size_t i = 0; flash->units && i < flash->size / flash->facts.unit_bytes; i++)
+            if (flash->units[i].torn) {
+                size_t at = i * flash->facts.unit_bytes;
+                settle(flash, i);
+                memcpy(flash->now + at, flash->before + at, flash->facts.unit_bytes);
+            }
+        munmap(flash->now, flash->size);
+    }
+    if (flash->file >= 0)
+        close(flash->file);
+}
+
 void nor_end(nor_flash *flash) {
-    free(flash->now);
+    if (flash->file >= 0)
+        close_file(flash);
+    else
+        free(flash->now);
     free(flash->before);
     free(flash->units);
     free(flash->sectors);
     flash->now = flash->before = NULL;
     flash->units = NULL;
     flash->sectors = NULL;
+    flash->file = -1;
 }
 
 bool nor_copy(nor_flash *copy, const nor_flash *flash) {
     *copy = *flash;
+    copy->file = -1;
+    copy->now = NULL;
     if (!take_memory(copy))
         return false;
     memcpy(copy->now, flash->now, flash->size);
@@ -296,14 +379,23 @@ void nor_rot(nor_flash *flash, size_t offset, unsigned bit) {
     flash->before[offset] ^= (uint8_t)(1u << bit);
 }
 
+void nor_stick(nor_flash *flash, size_t offset, unsigned bit) {
+    uint8_t mask = (uint8_t)(1u << bit);
+    if (flash->stuck_count < NOR_STUCK)
+        flash->stuck[flash->stuck_count++] =
+            (nor_stuck){offset, mask, (uint8_t)(flash->now[offset] & mask)};
+}
+
 void nor_port(nor_flash *flash, yt_port *port) {
     port->context = flash;
     port->version = YT_PORT_VERSION;
-    port->flash = (yt_flash){.read = flash_read,
-                             .program = flash_program,
-                             .erase = flash_erase,
-                             .sector_bytes = flash->facts.sector_bytes,
-                             .sectors = flash->facts.sectors - flash->facts.reserved,
-                             .unit_bytes = flash->facts.unit_bytes,
-                             .erased_value = flash->facts.erased_value};
+    port->flash =
+        (yt_flash){.read = flash_read,
+                   .program = flash_program,
+                   .erase = flash_erase,
+                   .mapped = flash->facts.is_mapped ? flash->now + first_byte(flash) : NULL,
+                   .sector_bytes = flash->facts.sector_bytes,
+                   .sectors = flash->facts.sectors - flash->facts.reserved,
+                   .unit_bytes = flash->facts.unit_bytes,
+                   .erased_value = flash->facts.erased_value};
 }

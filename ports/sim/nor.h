@@ -1,4 +1,5 @@
-/* A model of NOR flash that tears, wears and forgets: what a store must live through.
+/* A model of NOR flash that tears, wears and forgets: what a store must live through. It is kept in
+ * memory, or in a file, which keeps its content when the program ends.
  *
  * A unit is firm once it was programmed while the power stayed; one whose programming was cut is
  * torn, and so is each unit of a sector whose erase was cut. What a torn unit reads as is one of
@@ -44,7 +45,16 @@ typedef struct nor_facts {
     uint32_t disturb; /* bytes read of a sector after which a bit of it rots; 0: none does */
     uint32_t loud;    /* of a million programs or erases, so many fail and say so, */
     uint32_t silent;  /* and so many leave a bit as it was and say nothing */
+    bool is_mapped;   /* programs may run in place */
 } nor_facts;
+
+/* A bit that no erase and no programming changes any more. */
+typedef struct nor_stuck {
+    size_t at;
+    uint8_t mask, value;
+} nor_stuck;
+
+#define NOR_STUCK 16
 
 typedef struct nor_sector {
     uint32_t erases;
@@ -72,11 +82,19 @@ typedef struct nor_flash {
     uint64_t time_us, stopped_us; /* of the latter: no code could run, the longest at once */
     uint32_t power_ons, random;
     uint32_t breaches;
+    nor_stuck stuck[NOR_STUCK];
+    unsigned stuck_count;
     bool off;
+    int file; /* -1: it is in memory only */
 } nor_flash;
 
 /* A flash as it comes, erased. False: the facts make no sense, or there is no memory. */
 bool nor_begin(nor_flash *flash, const nor_facts *facts, uint32_t seed);
+
+/* The same in a file, which is made where there is none. False: errno says why; EFBIG: the file has
+ * another size, EINVAL: the facts make no sense. What is torn when it ends stays as it reads then.
+ */
+bool nor_open(nor_flash *flash, const nor_facts *facts, uint32_t seed, const char *path);
 void nor_end(nor_flash *flash);
 
 /* A copy that goes its own way. False: there is no memory. */
@@ -88,8 +106,11 @@ void nor_power_on(nor_flash *flash);
 /* A bit of what is there becomes the other one. */
 void nor_rot(nor_flash *flash, size_t offset, unsigned bit);
 
+/* A bit stays as it is for good. Of more than NOR_STUCK the first ones. */
+void nor_stick(nor_flash *flash, size_t offset, unsigned bit);
+
 /* Fills the flash part of a port, whose context becomes the flash. Offsets count from behind the
- * reserved sectors. It is not mapped. */
+ * reserved sectors. */
 void nor_port(nor_flash *flash, yt_port *port);
 
 #endif

@@ -299,50 +299,11 @@ static void check_same(void) {
     CHECK(!nor_begin(&one, &facts, 1));
 }
 
-/* Today's store on it: where a torn unit reads the same each time, a slot holds its old or its new
- * content, whenever the power goes. */
-static void check_store(void) {
-    static const nor_torn kinds[] = {NOR_OLD, NOR_NEW, NOR_MIXED};
-    for (unsigned turn = 0; turn < 60; turn++) {
-        nor_facts facts = {.sectors = 4, .sector_bytes = 1024, .erased_value = 0xff, .programs = 1};
-        uint8_t old[300], new[300], got[300];
-        yt_store store;
-        facts.unit_bytes = 1u << roll_below(&d, 6);
-        facts.torn = 1u << kinds[turn % 3];
-        begin(&facts);
-        roll_bytes(old, sizeof old);
-        roll_bytes(new, sizeof new);
-        CHECK_EQUAL(yt_store_init(&store, &port, 1), YT_OK);
-        CHECK_EQUAL(yt_store_write(&store, 0, old, sizeof old), YT_OK);
-        for (uint64_t cut = 0;; cut++) {
-            nor_flash kept = flash;
-            CHECK(nor_copy(&flash, &kept));
-            flash.until_cut = cut;
-            bool done = yt_store_write(&store, 0, new, sizeof new) == YT_OK;
-            nor_power_on(&flash);
-            size_t size;
-            CHECK_EQUAL(yt_store_init(&store, &port, 1), YT_OK);
-            CHECK_EQUAL(yt_store_read(&store, 0, got, sizeof got, &size), YT_OK);
-            bool is_old = memcmp(got, old, sizeof old) == 0,
-                 is_new = memcmp(got, new, sizeof new) == 0;
-            about("turn %u, cut %u", turn, (unsigned)cut);
-            CHECK(done ? is_new : is_old || is_new);
-            CHECK_EQUAL(flash.breaches, 0);
-            nor_end(&flash);
-            flash = kept;
-            if (done)
-                break;
-        }
-        nor_end(&flash);
-    }
-}
-
 int main(void) {
     check_firm();
     check_cleared();
     check_torn();
     check_faults();
     check_same();
-    check_store();
     return report_checks();
 }

@@ -70,7 +70,11 @@ extern "C" {
     X(CALIBRATION_CHECKSUM, "the calibration's checksum does not match")                           \
     X(CALIBRATION_VALUES, "the calibration's numbers make no sense")                               \
     X(CALIBRATION_PART, "the calibration is of another part than this device has")                 \
-    X(CALIBRATION_UNFINISHED, "too little was seen, or it makes no sense")
+    X(CALIBRATION_UNFINISHED, "too little was seen, or it makes no sense")                         \
+    X(STORE_FOREIGN, "the flash holds something else than a store of this layout")                 \
+    X(STORE_NEWER, "the flash holds a store of a newer version")                                   \
+    X(STORE_FULL, "the flash has no room for it")                                                  \
+    X(STORE_CONTENT, "it holds bytes that could be taken for the store's own")
 
 /* What a call says of itself; 0 is fine. */
 typedef enum yt_status {

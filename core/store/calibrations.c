@@ -1,0 +1,48 @@
+/* Calibrations, each of another part. */
+#include <string.h>
+
+#include "store/parts.h"
+#include "yonder/calibration.h"
+
+/* The part that a calibration in flash is of; false: it is none that is known. */
+static bool part_of(const yt_store *store, unsigned key, yt_calibration_part *part) {
+    yt_entry entry;
+    yt_calibration head;
+    size_t size = offsetof(yt_calibration, rest);
+    if (yt_entry_read(store, key, &entry) != YT_OK || entry.bytes[0] < size ||
+        !yt_flash_read(store, entry.offset, &head, size) || head.magic != YT_CALIBRATION_MAGIC ||
+        head.version != YT_CALIBRATION_VERSION)
+        return false;
+    *part = head.part;
+    return true;
+}
+
+yt_status yt_store_calibrate(yt_store *store, const void *record, size_t size) {
+    unsigned place = YT_STORE_ENTRIES;
+    yt_status status = yt_calibration_check(record, size);
+    if (status != YT_OK)
+        return status;
+    const yt_calibration *calibration = record;
+    for (unsigned key = YT_KEY_SETTINGS; key-- > YT_KEY_CALIBRATION;) {
+        yt_calibration_part part;
+        if (part_of(store, key, &part) && yt_calibration_is_of(&part, &calibration->part))
+            return yt_kept_write(store, key, record, calibration->bytes);
+        if (store->records[key] == 0)
+            place = key;
+    }
+    return place < YT_STORE_ENTRIES ? yt_kept_write(store, place, record, calibration->bytes)
+                                    : YT_STORE_FULL;
+}
+
+yt_status yt_store_calibration(const yt_store *store, unsigned place, void *record, size_t capacity,
+                               size_t *size) {
+    *size = 0;
+    return place < YT_STORE_CALIBRATIONS
+               ? yt_kept_read(store, YT_KEY_CALIBRATION + place, record, capacity, size)
+               : YT_SLOT;
+}
+
+yt_status yt_store_forget(yt_store *store, unsigned place) {
+    return place < YT_STORE_CALIBRATIONS ? yt_forget_key(store, YT_KEY_CALIBRATION + place)
+                                         : YT_SLOT;
+}

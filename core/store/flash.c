@@ -1,0 +1,84 @@
+/* The port's calls, looked over: what was programmed is read back, what was erased is blank. */
+#include <string.h>
+
+#include "store/parts.h"
+
+uint32_t yt_flash_unit(const yt_store *store) {
+    return store->port->flash.unit_bytes;
+}
+
+uint32_t yt_flash_whole(const yt_store *store, uint32_t bytes) {
+    uint32_t unit = yt_flash_unit(store);
+    return (bytes + unit - 1) & ~(unit - 1);
+}
+
+uint32_t yt_sector_bytes(const yt_store *store) {
+    return store->port->flash.sector_bytes;
+}
+
+uint32_t yt_sector_offset(const yt_store *store, unsigned sector) {
+    return sector * yt_sector_bytes(store);
+}
+
+unsigned yt_sector_of(const yt_store *store, uint32_t offset) {
+    return offset / yt_sector_bytes(store);
+}
+
+bool yt_flash_read(const yt_store *store, uint32_t offset, void *bytes, size_t size) {
+    return store->port->flash.read(store->port->context, offset, bytes, size) == 0;
+}
+
+static bool is_blank(const yt_store *store, const uint8_t *bytes, uint32_t size) {
+    for (uint32_t i = 0; i < size; i++)
+        if (bytes[i] != store->port->flash.erased_value)
+            return false;
+    return true;
+}
+
+bool yt_flash_is_blank(const yt_store *store, uint32_t offset, uint32_t size) {
+    uint8_t piece[YT_PIECE];
+    for (uint32_t done = 0; done < size; done += YT_PIECE) {
+        uint32_t part = size - done < YT_PIECE ? size - done : YT_PIECE;
+        if (!yt_flash_read(store, offset + done, piece, part) || !is_blank(store, piece, part))
+            return false;
+    }
+    return true;
+}
+
+static bool program_piece(yt_store *store, uint32_t offset, const uint8_t *piece, uint32_t size) {
+    uint8_t back[YT_PIECE];
+    const yt_flash *flash = &store->port->flash;
+    store->counts.units += size / flash->unit_bytes;
+    if (flash->program(store->port->context, offset, piece, size) == 0 &&
+        yt_flash_read(store, offset, back, size) && memcmp(piece, back, size) == 0)
+        return true;
+    store->counts.failures++;
+    return false;
+}
+
+bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, size_t size) {
+    uint8_t piece[YT_PIECE];
+    for (uint32_t done = 0; done < size; done += YT_PIECE) {
+        uint32_t part = (uint32_t)size - done < YT_PIECE ? (uint32_t)size - done : YT_PIECE;
+        memset(piece, store->port->flash.erased_value, sizeof piece);
+        memcpy(piece, (const uint8_t *)bytes + done, part);
+        if (!program_piece(store, offset + done, piece, yt_flash_whole(store, part)))
+            return false;
+    }
+    return true;
+}
+
+bool yt_flash_erase(yt_store *store, unsigned sector) {
+    yt_store_sector *of = &store->sectors[sector];
+    store->counts.erases++;
+    of->erases++;
+    if (store->port->flash.erase(store->port->context, sector) == 0 &&
+        yt_flash_is_blank(store, yt_sector_offset(store, sector), yt_sector_bytes(store))) {
+        of->state = YT_SECTOR_BLANK;
+        of->number = 0;
+        return true;
+    }
+    store->counts.failures++;
+    of->state = YT_SECTOR_BAD;
+    return false;
+}

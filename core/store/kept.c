@@ -1,0 +1,61 @@
+/* Settings, and what they share with calibrations: content without a name. */
+#include <string.h>
+
+#include "store/parts.h"
+
+yt_status yt_forget_key(yt_store *store, unsigned key) {
+    yt_entry entry;
+    if (store->records[key] == 0)
+        return YT_OK;
+    yt_status status = yt_make_ready(store, 0);
+    bool is_there = yt_entry_read(store, key, &entry) == YT_OK;
+    if (status == YT_OK)
+        status = yt_append_value(store, YT_RECORD_EMPTY, key, 0);
+    if (status == YT_OK && is_there)
+        yt_count_content(store, &entry, false);
+    return status;
+}
+
+yt_status yt_kept_read(const yt_store *store, unsigned key, void *bytes, size_t capacity,
+                       size_t *size) {
+    yt_entry entry;
+    yt_status status = yt_entry_read(store, key, &entry);
+    *size = status == YT_OK ? entry.bytes[0] : 0;
+    if (status != YT_OK)
+        return status;
+    if (entry.bytes[0] > capacity)
+        return YT_ROOM;
+    status = yt_part_check(store, &entry, 0);
+    if (status == YT_OK && !yt_flash_read(store, entry.offset, bytes, entry.bytes[0]))
+        status = YT_UNREADABLE;
+    return status;
+}
+
+yt_status yt_kept_write(yt_store *store, unsigned key, const void *bytes, size_t size) {
+    yt_entry entry = {0};
+    const uint32_t parts[2] = {(uint32_t)size, 0};
+    yt_status status;
+    yt_store_give_up(store);
+    if (size > YT_STORE_FLASH_BYTES / 2)
+        return YT_STORE_FULL;
+    status = yt_make_ready(store, parts[0]);
+    if (status == YT_OK)
+        status = yt_make_room(store, parts[0]);
+    if (status == YT_OK)
+        status = yt_stage(store, key, parts);
+    if (status == YT_OK)
+        status = yt_stage_bytes(store, bytes, parts[0]);
+    entry.generation = store->generation + 1;
+    if (status == YT_OK)
+        status = yt_stage_end(store, &entry);
+    yt_store_give_up(store);
+    return status;
+}
+
+yt_status yt_store_settings(const yt_store *store, void *bytes, size_t capacity, size_t *size) {
+    return yt_kept_read(store, YT_KEY_SETTINGS, bytes, capacity, size);
+}
+
+yt_status yt_store_set(yt_store *store, const void *bytes, size_t size) {
+    return yt_kept_write(store, YT_KEY_SETTINGS, bytes, size);
+}

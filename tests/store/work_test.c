@@ -1,0 +1,194 @@
+/* Beside the engine: each call is bounded, nothing is erased that may not be, what is said to be
+ * ready is, and wear is spread over all sectors. */
+#include "ports/sim/nor.h"
+#include "tests/harness.h"
+#include "yonder/store.h"
+
+#define SECTORS 32
+#define SLOTS   10
+#define UNITS   8u
+
+/* The longest record, and what begins a sector of the journal, in units. */
+#define RECORD_UNITS(unit) ((32u + 180u + 12u + 3 * (unit)) / (unit))
+
+static const nor_facts kinds[] = {
+    {.sectors = SECTORS,
+     .sector_bytes = 2048,
+     .unit_bytes = 8,
+     .erased_value = 0xff,
+     .programs = 1},
+    {.sectors = SECTORS,
+     .sector_bytes = 1024,
+     .unit_bytes = 4,
+     .erased_value = 0xff,
+     .programs = 1},
+    {.sectors = 12, .sector_bytes = 8192, .unit_bytes = 32, .erased_value = 0x00, .programs = 1},
+};
+#define KINDS (sizeof kinds / sizeof *kinds)
+
+static nor_flash flash;
+static yt_port port;
+static yt_store store;
+static yt_store_sector sectors[SECTORS];
+static uint8_t content[SLOTS][1500];
+
+static yt_status open_store(void) {
+    return yt_store_open(&store, &port, SLOTS, sectors, SECTORS);
+}
+
+static uint32_t erases(void) {
+    uint32_t sum = 0;
+    for (unsigned i = 0; i < flash.facts.sectors; i++)
+        sum += flash.sectors[i].erases;
+    return sum;
+}
+
+static void begin(const nor_facts *facts) {
+    memset(&port, 0, sizeof port);
+    CHECK(nor_begin(&flash, facts, 3));
+    nor_port(&flash, &port);
+    CHECK_EQUAL(open_store(), YT_OK);
+    for (unsigned slot = 0; slot < SLOTS; slot++)
+        CHECK_EQUAL(yt_store_write(&store, slot, "cold", content[slot], 900, content[slot], 100),
+                    YT_OK);
+}
+
+/* Calls for work, until nothing is left to do but reading; each is bounded. */
+static unsigned work(bool may_erase) {
+    unsigned calls = 0, quiet = 0;
+    for (; quiet < 50 && calls < 20000; calls++) {
+        uint32_t erased = erases();
+        uint64_t operations = flash.operations, read = flash.bytes_read;
+        yt_status status = yt_store_work(&store, UNITS, may_erase);
+        CHECK(status == YT_OK || status == YT_END);
+        quiet = status == YT_END ? quiet + 1 : 0;
+        erased = erases() - erased;
+        CHECK(erased <= may_erase);
+        CHECK(flash.operations - operations <=
+              UNITS + RECORD_UNITS(flash.facts.unit_bytes) * 2 + erased);
+        CHECK(flash.bytes_read - read <= (erased ? flash.facts.sector_bytes : 0) + 16000u);
+    }
+    CHECK(quiet == 50);
+    return calls;
+}
+
+static void check_bounded(const nor_facts *facts) {
+    dice dice = {4};
+    about("units of %u", facts->unit_bytes);
+    begin(facts);
+    yt_store_keep_ready(&store, 1400);
+    for (unsigned round = 0; round < 120; round++) {
+        CHECK(work(true) > 0);
+        CHECK(yt_store_ready(&store, 1400));
+        /* A save in play: it only programs, a piece at a time. */
+        uint32_t erased = erases(), moved = store.counts.moved;
+        unsigned slot = roll_below(&dice, SLOTS), which = roll_below(&dice, SLOTS);
+        size_t size = roll_below(&dice, 1300), text = roll_below(&dice, 100);
+        CHECK_EQUAL(yt_store_begin(&store, slot, size, text), YT_OK);
+        for (size_t done = 0; done < size + text; done++)
+            CHECK_EQUAL(yt_store_piece(&store, content[which] + done, 1), YT_OK);
+        CHECK_EQUAL(yt_store_commit(&store, NULL), YT_OK);
+        CHECK_EQUAL(erases(), erased);
+        CHECK_EQUAL(store.counts.moved, moved);
+        CHECK_EQUAL(yt_store_verify(&store, slot), YT_OK);
+        if (round % 10 == 0)
+            CHECK_EQUAL(open_store(), YT_OK);
+        if (round % 10 == 0)
+            yt_store_keep_ready(&store, 1400);
+    }
+    about("units of %u, where nothing may be erased", facts->unit_bytes);
+    CHECK_EQUAL(open_store(), YT_OK);
+    uint32_t erased = erases();
+    CHECK(!yt_store_ready(&store, 0)); /* nothing is programmed behind what was there before */
+    work(false);
+    CHECK_EQUAL(erases(), erased);
+    nor_end(&flash);
+}
+
+/* A store that is not ready says so, and one that is asked for more than there is. */
+static void check_ready(void) {
+    begin(&kinds[0]);
+    about("what is ready");
+    work(true);
+    CHECK(yt_store_ready(&store, 0));
+    CHECK(!yt_store_ready(&store, 100000));
+    yt_store_keep_ready(&store, 100000);
+    CHECK(work(true) > 0);
+    CHECK(!yt_store_ready(&store, 100000));
+    yt_store_keep_ready(&store, 3000);
+    work(true);
+    CHECK(yt_store_ready(&store, 3000));
+    nor_end(&flash);
+}
+
+/* One slot in ten is written again and again, by a firmware that calls for work and by one that
+ * does not. */
+static void check_wear(const nor_facts *facts, bool works) {
+    uint32_t lowest = UINT32_MAX, highest = 0;
+    about("wear, units of %u%s", facts->unit_bytes, works ? ", with work" : "");
+    begin(facts);
+    for (unsigned i = 0; i < 8000; i++) {
+        CHECK_EQUAL(yt_store_write(&store, 3, NULL, content[3], 700, content[3], 100), YT_OK);
+        for (unsigned k = 0; k < (works ? 10u : 0u); k++)
+            CHECK(yt_store_work(&store, 200, true) <= YT_END);
+    }
+    for (unsigned i = 0; i < facts->sectors; i++) {
+        uint32_t one = flash.sectors[i].erases;
+        lowest = one < lowest ? one : lowest;
+        highest = one > highest ? one : highest;
+    }
+    CHECK(highest - lowest <= 128);
+    CHECK(highest > 90 || facts->sector_bytes > 2048);
+    for (unsigned slot = 0; slot < SLOTS; slot++)
+        CHECK_EQUAL(yt_store_verify(&store, slot), YT_OK);
+    about("wear is known after a power-on, units of %u", facts->unit_bytes);
+    CHECK_EQUAL(open_store(), YT_OK);
+    for (unsigned i = 0; i < facts->sectors; i++)
+        CHECK(flash.sectors[i].erases - sectors[i].erases <= 8 ||
+              sectors[i].erases - flash.sectors[i].erases <= 8);
+    nor_end(&flash);
+}
+
+/* 64 slots with names, all written, some again: a start reads little. */
+static void check_start(void) {
+    const nor_facts facts = {
+        .sectors = 64, .sector_bytes = 4096, .unit_bytes = 8, .erased_value = 0xff, .programs = 1};
+    static yt_store_sector many[64];
+    dice dice = {8};
+    uint64_t most = 0;
+    about("a start with 64 slots");
+    memset(&port, 0, sizeof port);
+    CHECK(nor_begin(&flash, &facts, 3));
+    nor_port(&flash, &port);
+    CHECK_EQUAL(yt_store_open(&store, &port, 64, many, 64), YT_OK);
+    for (unsigned i = 0; i < 2000; i++) {
+        unsigned slot = i < 64 ? i : roll_below(&dice, 64);
+        CHECK_EQUAL(yt_store_write(&store, slot, "a name as long as a name can be!",
+                                   content[i % 10], roll_below(&dice, 1400), NULL, 0),
+                    YT_OK);
+        if (i % 50 == 49) {
+            uint64_t before = flash.bytes_read;
+            CHECK_EQUAL(yt_store_open(&store, &port, 64, many, 64), YT_OK);
+            most = flash.bytes_read - before > most ? flash.bytes_read - before : most;
+        }
+    }
+    printf("a start with 64 slots reads up to %" PRIu64 " bytes\n", most);
+    CHECK(most < 20000);
+    nor_end(&flash);
+}
+
+int main(void) {
+    dice dice = {5};
+    for (size_t i = 0; i < SLOTS; i++)
+        for (size_t k = 0; k < sizeof content[i]; k++)
+            content[i][k] = (uint8_t)roll(&dice);
+    for (size_t kind = 0; kind < KINDS; kind++)
+        check_bounded(&kinds[kind]);
+    check_ready();
+    for (size_t kind = 0; kind < KINDS; kind++) {
+        check_wear(&kinds[kind], false);
+        check_wear(&kinds[kind], true);
+    }
+    check_start();
+    return report_checks();
+}
