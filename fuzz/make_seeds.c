@@ -110,7 +110,7 @@ static void make_flash(const char *folder, unsigned changes) {
     static const uint8_t as_it_is[] = {0}, put_right[] = {1};
     static uint8_t content[1500];
     static yt_store_sector sectors[STORE_SECTORS];
-    char name[40];
+    char name[60];
     nor_flash flash;
     yt_port port = {0};
     yt_store store;
@@ -136,7 +136,20 @@ static void make_flash(const char *folder, unsigned changes) {
     snprintf(name, sizeof name, "%u-changes", changes);
     write_seed(folder, name, flash.now, flash.size, as_it_is, 1);
     write_seed(folder, strcat(name, "-mended"), flash.now, flash.size, put_right, 1);
+    for (size_t at = 900; at < flash.size; at += 1531) /* a bit of each sector rots */
+        nor_rot(&flash, at, at % 8);
+    write_seed(folder, strcat(name, "-rotten"), flash.now, flash.size, as_it_is, 1);
+    flash.until_cut = 7 + 5 * changes;
+    (void)!yt_store_write(&store, 1, "cut", content, 700, content, 20);
+    write_seed(folder, strcat(name, "-cut"), flash.now, flash.size, as_it_is, 1);
     nor_end(&flash);
+}
+
+/* A flash that was never used. */
+static void make_blank_flash(const char *folder) {
+    static uint8_t bytes[STORE_SECTORS * 1024];
+    memset(bytes, 0xff, sizeof bytes);
+    write_seed(folder, "blank", bytes, sizeof bytes, bytes, 0);
 }
 
 /* The movements of a part of the grip, from a time on, and the record that comes of them. */
@@ -218,5 +231,6 @@ int main(int count, char **arguments) {
             make_reports(reports, arguments[i]);
     for (unsigned changes = 0; changes <= 60; changes += 1 + changes)
         make_flash(flashes, changes);
+    make_blank_flash(flashes);
     return 0;
 }

@@ -7,7 +7,7 @@
 #include "ports/sim/nor.h"
 #include "yonder/store.h"
 
-#define STORE_SECTORS 12
+#define STORE_SECTORS 18
 #define STORE_FACTS                                                                                \
     {                                                                                              \
         .sectors = STORE_SECTORS, .sector_bytes = 1024, .unit_bytes = 4, .erased_value = 0xff,     \

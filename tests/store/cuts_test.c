@@ -55,7 +55,7 @@ static void run_long(const judge_kind *kind, unsigned changes, uint32_t seed) {
 }
 
 int main(int count, char **words) {
-    uint64_t cuts = count > 1 ? strtoull(words[1], NULL, 10) : 1000;
+    uint64_t cuts = count > 1 ? strtoull(words[1], NULL, 10) : 600;
     uint32_t seed = count > 2 ? (uint32_t)strtoul(words[2], NULL, 10) : 1;
     for (unsigned i = 0; i < judge_kind_count; i++)
         run(&judge_kinds[i], cuts, seed);
