@@ -74,7 +74,9 @@ extern "C" {
     X(STORE_FOREIGN, "the flash holds something else than a store of this layout")                 \
     X(STORE_NEWER, "the flash holds a store of a newer version")                                   \
     X(STORE_FULL, "the flash has no room for it")                                                  \
-    X(STORE_CONTENT, "it holds bytes that could be taken for the store's own")
+    X(STORE_CONTENT, "it holds bytes that could be taken for the store's own")                     \
+    X(SETTINGS_FOREIGN, "these are not settings, or they are broken")                              \
+    X(SETTINGS_NEWER, "the settings have a version that is not known here")
 
 /* What a call says of itself; 0 is fine. */
 typedef enum yt_status {

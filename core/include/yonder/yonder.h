@@ -25,6 +25,7 @@
 #include "yonder/image/program.h"
 #include "yonder/port.h"
 #include "yonder/status.h"
+#include "yonder/settings.h"
 #include "yonder/store.h"
 #include "yonder/usb.h"
 #include "yonder/value.h"
