@@ -1,17 +1,28 @@
 /* Calibrations, each of another part. */
-#include <string.h>
+#include <stddef.h>
 
 #include "store/parts.h"
 #include "yonder/calibration.h"
 
+/* What stands in front of a calibration's numbers. */
+typedef struct calibration_head {
+    uint32_t magic, checksum;
+    uint16_t bytes;
+    uint8_t version, knots;
+    yt_calibration_part part;
+} calibration_head;
+
+_Static_assert(offsetof(calibration_head, part) == offsetof(yt_calibration, part) &&
+                   sizeof(calibration_head) == offsetof(yt_calibration, rest),
+               "as in a record");
+
 /* The part that a calibration in flash is of; false: it is none that is known. */
 static bool part_of(const yt_store *store, unsigned key, yt_calibration_part *part) {
     yt_entry entry;
-    yt_calibration head;
-    size_t size = offsetof(yt_calibration, rest);
-    if (yt_entry_read(store, key, &entry) != YT_OK || entry.bytes[0] < size ||
-        !yt_flash_read(store, entry.offset, &head, size) || head.magic != YT_CALIBRATION_MAGIC ||
-        head.version != YT_CALIBRATION_VERSION)
+    calibration_head head;
+    if (yt_entry_read(store, key, &entry) != YT_OK || entry.bytes[0] < sizeof head ||
+        !yt_flash_read(store, entry.offset, &head, sizeof head) ||
+        head.magic != YT_CALIBRATION_MAGIC || head.version != YT_CALIBRATION_VERSION)
         return false;
     *part = head.part;
     return true;
