@@ -38,6 +38,13 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
                                       yt_settings_number(data, was, other, 0));
         }
     }
+    yt_settings_clear(settings, &now);
+    INVARIANT(22, yt_settings_check(settings, now) == YT_OK);
+    snprintf(text, sizeof text, "%.*s", (int)(size < 40 ? size : 40), (const char *)data);
+    INVARIANT(22, yt_settings_set_text(settings, &now, room, YT_SETTING_NAME, text) == YT_OK);
+    char got[YT_SETTINGS_TEXT + 1];
+    yt_settings_text(settings, now, YT_SETTING_NAME, got);
+    INVARIANT(22, strcmp(text, got) == 0);
     free(settings);
     return 0;
 }
