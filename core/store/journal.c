@@ -46,11 +46,12 @@ bool yt_journal_has_room(const yt_store *store, unsigned records) {
 
 static yt_status append(yt_store *store, yt_record record, const void *payload) {
     yt_found found = {.size = yt_record_bytes(store, record.bytes), .record = record};
+    const uint32_t failures = store->counts.failures;
     for (unsigned i = 0; i < TRIES; i++) {
         if (room_left(store) < found.size) {
             yt_status status = yt_journal_go_on(store);
             if (status != YT_OK)
-                return status;
+                return yt_full_or_failed(store, status, failures);
             if (room_left(store) < found.size)
                 continue;
         }
@@ -66,6 +67,10 @@ static yt_status append(yt_store *store, yt_record record, const void *payload) 
         return YT_OK;
     }
     return YT_FLASH;
+}
+
+yt_status yt_full_or_failed(const yt_store *store, yt_status status, uint32_t failures) {
+    return status == YT_STORE_FULL && store->counts.failures != failures ? YT_FLASH : status;
 }
 
 yt_status yt_append(yt_store *store, unsigned kind, unsigned key, const void *payload,

@@ -33,18 +33,11 @@ yt_status yt_kept_read(const yt_store *store, unsigned key, void *bytes, size_t 
 
 yt_status yt_kept_write(yt_store *store, unsigned key, const void *bytes, size_t size) {
     yt_entry entry = {0};
-    const uint32_t parts[2] = {(uint32_t)size, 0};
-    yt_status status;
-    yt_store_give_up(store);
+    const void *const parts[2] = {bytes, NULL};
+    const uint32_t sizes[2] = {(uint32_t)size, 0};
     if (size > YT_STORE_FLASH_BYTES / 2)
         return YT_STORE_FULL;
-    status = yt_make_ready(store, parts[0]);
-    if (status == YT_OK)
-        status = yt_make_room(store, parts[0]);
-    if (status == YT_OK)
-        status = yt_stage(store, key, parts);
-    if (status == YT_OK)
-        status = yt_stage_bytes(store, bytes, parts[0]);
+    yt_status status = yt_stage_whole(store, key, parts, sizes);
     entry.generation = store->generation + 1;
     if (status == YT_OK)
         status = yt_stage_end(store, &entry);

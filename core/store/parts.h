@@ -184,6 +184,9 @@ yt_status yt_append(yt_store *store, unsigned kind, unsigned key, const void *pa
 yt_status yt_append_value(yt_store *store, unsigned kind, unsigned key, uint32_t value);
 /* What a record does to what is known. */
 void yt_record_apply(yt_store *store, const yt_found *found);
+/* There is no room because the flash failed since there were so many failures: then that is said.
+ */
+yt_status yt_full_or_failed(const yt_store *store, yt_status status, uint32_t failures);
 /* Begins a new sector of the journal. */
 yt_status yt_journal_go_on(yt_store *store);
 /* Whether so many records more need no erase. */
@@ -219,6 +222,12 @@ yt_status yt_level_step(yt_store *store, unsigned units, bool may_erase);
 bool yt_has_space(const yt_store *store, uint32_t bytes);
 
 /* ---- staging.c ---- */
+
+/* Clears away what must be, and takes space. */
+yt_status yt_stage_begin(yt_store *store, unsigned key, const uint32_t *bytes);
+/* The same with what is to stand there; elsewhere where the flash fails. */
+yt_status yt_stage_whole(yt_store *store, unsigned key, const void *const *parts,
+                         const uint32_t *bytes);
 
 uint32_t yt_content_bytes(const yt_entry *entry);
 /* Takes space, which is there. */

@@ -156,7 +156,7 @@ static yt_status level(yt_store *store) {
     for (unsigned i = 0;
          i < LEVEL_STEPS && status == YT_OK && store->counts.moved - moved < LEVEL_MOVES; i++)
         status = yt_level_step(store, UINT16_MAX, true);
-    return status == YT_END || status == YT_STORE_CONTENT ? YT_OK : status;
+    return status == YT_END ? YT_OK : status;
 }
 
 yt_status yt_make_ready(yt_store *store, uint32_t bytes) {

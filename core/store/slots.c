@@ -4,8 +4,6 @@
 #include "image/layout.h"
 #include "store/parts.h"
 
-#define WRITE_TRIES 4u
-
 static yt_status slot_entry(const yt_store *store, unsigned slot, yt_entry *entry) {
     return slot < store->slots ? yt_entry_read(store, slot, entry) : YT_SLOT;
 }
@@ -116,18 +114,17 @@ static void keep_nothing(yt_entry *entry) {
     entry->kept_bytes = 0;
 }
 
-yt_status yt_store_begin(yt_store *store, unsigned slot, size_t program_bytes, size_t text_bytes) {
+static bool is_too_long(size_t program_bytes, size_t text_bytes) {
     const size_t most = YT_STORE_FLASH_BYTES / 2;
+    return program_bytes > most || text_bytes > most;
+}
+
+yt_status yt_store_begin(yt_store *store, unsigned slot, size_t program_bytes, size_t text_bytes) {
+    const uint32_t bytes[2] = {(uint32_t)program_bytes, (uint32_t)text_bytes};
     if (slot >= store->slots)
         return YT_SLOT;
-    if (program_bytes > most || text_bytes > most)
-        return YT_STORE_FULL;
-    const uint32_t bytes[2] = {(uint32_t)program_bytes, (uint32_t)text_bytes};
-    yt_store_give_up(store);
-    yt_status status = yt_make_ready(store, bytes[0] + bytes[1]);
-    if (status == YT_OK)
-        status = yt_make_room(store, bytes[0] + bytes[1]);
-    return status == YT_OK ? yt_stage(store, slot, bytes) : status;
+    return is_too_long(program_bytes, text_bytes) ? YT_STORE_FULL
+                                                  : yt_stage_begin(store, slot, bytes);
 }
 
 yt_status yt_store_piece(yt_store *store, const void *bytes, size_t size) {
@@ -155,18 +152,17 @@ void yt_store_give_up(yt_store *store) {
 
 yt_status yt_store_write(yt_store *store, unsigned slot, const char *name, const void *program,
                          size_t program_bytes, const void *text, size_t text_bytes) {
-    yt_status status = YT_FLASH;
+    const void *const parts[2] = {program, text};
+    const uint32_t bytes[2] = {(uint32_t)program_bytes, (uint32_t)text_bytes};
+    if (slot >= store->slots)
+        return YT_SLOT;
     if (name && length_of(name) > YT_STORE_NAME)
         return YT_ARGUMENT;
-    for (unsigned i = 0; i < WRITE_TRIES && status == YT_FLASH; i++) {
-        status = yt_store_begin(store, slot, program_bytes, text_bytes);
-        if (status == YT_OK)
-            status = yt_store_piece(store, program, program_bytes);
-        if (status == YT_OK)
-            status = yt_store_piece(store, text, text_bytes);
-        if (status == YT_OK)
-            status = yt_store_commit(store, name);
-    }
+    if (is_too_long(program_bytes, text_bytes))
+        return YT_STORE_FULL;
+    yt_status status = yt_stage_whole(store, slot, parts, bytes);
+    if (status == YT_OK)
+        status = yt_store_commit(store, name);
     yt_store_give_up(store);
     return status;
 }

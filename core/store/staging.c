@@ -4,6 +4,8 @@
 #include "image/layout.h"
 #include "store/parts.h"
 
+#define TRIES 4u
+
 uint32_t yt_content_bytes(const yt_entry *entry) {
     return entry->bytes[0] + entry->bytes[1];
 }
@@ -26,6 +28,29 @@ yt_status yt_stage(yt_store *store, unsigned key, const uint32_t *bytes) {
                             .key = (uint8_t)key,
                             .is_on = true};
     return YT_OK;
+}
+
+yt_status yt_stage_begin(yt_store *store, unsigned key, const uint32_t *bytes) {
+    const uint32_t failures = store->counts.failures;
+    yt_store_give_up(store);
+    yt_status status = yt_make_ready(store, bytes[0] + bytes[1]);
+    if (status == YT_OK)
+        status = yt_make_room(store, bytes[0] + bytes[1]);
+    if (status == YT_OK)
+        status = yt_stage(store, key, bytes);
+    return yt_full_or_failed(store, status, failures);
+}
+
+yt_status yt_stage_whole(yt_store *store, unsigned key, const void *const *parts,
+                         const uint32_t *bytes) {
+    const uint32_t failures = store->counts.failures;
+    yt_status status = YT_FLASH;
+    for (unsigned i = 0; i < TRIES && status == YT_FLASH; i++) {
+        status = yt_stage_begin(store, key, bytes);
+        for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++)
+            status = yt_stage_bytes(store, parts[part], bytes[part]);
+    }
+    return yt_full_or_failed(store, status, failures);
 }
 
 /* Whether four bytes, with the four before, could be taken for the beginning of a sector's head,

@@ -152,8 +152,10 @@ static void check_deed(unsigned kind, unsigned unit, deed deed) {
                   fresh ? " after a power-on" : "", cut);
             copy_adapter(&cut_one, &start);
             cut_one.flash.until_cut = cut;
-            (void)!change(&cut_one.store, deed);
+            yt_status status = change(&cut_one.store, deed);
             CHECK(cut_one.flash.off);
+            CHECK(status == YT_OK || status == YT_FLASH ||
+                  (deed == COPY && status == YT_UNREADABLE));
             check_recovery(&cut_one, old, new, operations - cut <= 3 ? 2 : 0);
             nor_end(&cut_one.flash);
         }

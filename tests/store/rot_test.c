@@ -206,6 +206,7 @@ static void check_stuck(void) {
             unsigned which = 2 + roll_below(&dice, 5);
             CHECK_EQUAL(yt_store_write(&store, 2, "x", content[which], 500, NULL, 0), YT_OK);
             CHECK_EQUAL(yt_store_verify(&store, 2), YT_OK);
+            CHECK_EQUAL(yt_store_set(&store, content[7], 100), YT_OK);
         }
         CHECK_EQUAL(open_store(), YT_OK);
         CHECK_EQUAL(yt_store_verify(&store, 2), YT_OK);

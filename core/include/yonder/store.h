@@ -195,7 +195,7 @@ YT_MUST_USE yt_status yt_store_commit(yt_store *store, const char *name);
 void yt_store_give_up(yt_store *store);
 
 /* Makes a slot hold what another one does, name and all. YT_SLOT_EMPTY, YT_SLOT_DAMAGED: the other
- * one is, and nothing was done. */
+ * one is, and nothing was done. YT_UNREADABLE: it cannot be read, and nothing was done. */
 YT_MUST_USE yt_status yt_store_copy(yt_store *store, unsigned from, unsigned to);
 
 /* Gives a slot another name. YT_ARGUMENT: it is longer than 32 bytes. YT_SLOT_EMPTY. */
