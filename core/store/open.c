@@ -311,6 +311,14 @@ static bool is_unused(const yt_store *store) {
     return true;
 }
 
+static bool can_be_read(const yt_store *store) {
+    yt_sector_head head;
+    for (unsigned i = 0; i < store->sector_count; i++)
+        if (!yt_flash_read(store, yt_sector_offset(store, i), &head, sizeof head))
+            return false;
+    return true;
+}
+
 static yt_status make_ready(yt_store *store) {
     bool is_erased = false;
     for (unsigned i = 0; i < store->sector_count; i++)
@@ -424,7 +432,9 @@ yt_status yt_store_open(yt_store *store, const yt_port *port, unsigned slots,
         if (is_newer(store))
             return YT_STORE_NEWER;
         store->next_number = 1;
-        return is_unused(store) ? make_ready(store) : YT_STORE_FOREIGN;
+        if (is_unused(store))
+            return make_ready(store);
+        return can_be_read(store) ? YT_STORE_FOREIGN : YT_UNREADABLE;
     }
     bool is_in_doubt = read_newest(store);
     unsigned newest = store->newest;

@@ -155,7 +155,7 @@ static void check_deed(unsigned kind, unsigned unit, deed deed) {
             yt_status status = change(&cut_one.store, deed);
             CHECK(cut_one.flash.off);
             CHECK(status == YT_OK || status == YT_FLASH ||
-                  (deed == COPY && status == YT_UNREADABLE));
+                  (deed == COPY && (status == YT_UNREADABLE || status == YT_SLOT_DAMAGED)));
             check_recovery(&cut_one, old, new, operations - cut <= 3 ? 2 : 0);
             nor_end(&cut_one.flash);
         }

@@ -295,6 +295,11 @@ static void check_foreign(void) {
         restart();
         check_slot(1, 0, "kept", 200, 100);
     }
+    about("a flash that cannot be read is not taken for another one's");
+    flash.off = true;
+    CHECK_EQUAL(open_store(8), YT_UNREADABLE);
+    flash.off = false;
+    CHECK_EQUAL(open_store(8), YT_OK);
     about("a single byte anywhere in a flash that is blank else");
     for (size_t at = 0; at < flash.size; at += 611) {
         memset(flash.now, 0xff, flash.size);

@@ -137,8 +137,8 @@ typedef struct yt_store {
  * is made ready, which takes an erase of each sector. Statuses that leave it unusable: YT_PORT: the
  * facts make no sense, or there are too few sectors. YT_MEMORY: fewer sectors than the flash has.
  * YT_STORE_FOREIGN: it holds something else, or that of a port with other facts. YT_STORE_NEWER:
- * that of a newer version. Nothing was written then; yt_store_format erases it. YT_FLASH,
- * YT_UNREADABLE: it failed. */
+ * that of a newer version. YT_UNREADABLE: nothing is found, and some of it cannot be read. Nothing
+ * was written then; yt_store_format erases it. YT_FLASH: it failed. */
 YT_MUST_USE yt_status yt_store_open(yt_store *store, const yt_port *port, unsigned slots,
                                     yt_store_sector *sectors, size_t count);
 
