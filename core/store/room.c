@@ -5,8 +5,9 @@
 #define UNEVEN            32u /* erases that content may be behind the mean of the sectors */
 #define WEAR_STEP         8u  /* sectors that differ by less are as worn as each other */
 #define MANY              8u  /* sectors from which on more are held in reserve */
-#define STEPS             16u /* for a sector, after which clearing it is given up */
+#define STEPS             64u /* for a sector, after which clearing it is given up */
 #define LEVEL_STEPS       200u
+#define KEYS_AT_ONCE      4u
 #define LEVEL_MOVES       16u
 #define NEVER_MOVED       UINT32_MAX
 #define RECORDS_OF_CHANGE 3u /* at most: space, and what a key holds */
@@ -149,6 +150,20 @@ static yt_status set_space(yt_store *store, uint32_t from, uint32_t end) {
     return status;
 }
 
+/* ---- sectors that are being cleared ---- */
+
+static void avoid(yt_store *store, unsigned first, unsigned count) {
+    store->avoid = (uint16_t)first;
+    store->avoid_end = (uint16_t)(first + count);
+    store->avoid_key = 0;
+}
+
+static void clear_no_more(yt_store *store) {
+    avoid(store, 0, 0);
+    store->tried = 0;
+    store->is_pressed = false;
+}
+
 /* Content that wears too little is moved where nobody does it beside the engine. */
 static yt_status level(yt_store *store) {
     yt_status status = YT_OK;
@@ -156,6 +171,7 @@ static yt_status level(yt_store *store) {
     for (unsigned i = 0;
          i < LEVEL_STEPS && status == YT_OK && store->counts.moved - moved < LEVEL_MOVES; i++)
         status = yt_level_step(store, UINT16_MAX, true);
+    clear_no_more(store);
     return status == YT_END ? YT_OK : status;
 }
 
@@ -217,14 +233,28 @@ static unsigned find_free(const yt_store *store, unsigned count, bool most_worn)
     return found;
 }
 
+static uint32_t mean_wear(const yt_store *store) {
+    uint32_t sum = 0;
+    for (unsigned i = 0; i < store->sector_count; i++)
+        sum += store->sectors[i].erases;
+    return sum / store->sector_count;
+}
+
+/* Whether sectors suit: content that wears too little does not go where it goes on to. */
+static bool are_worn(const yt_store *store, unsigned first, unsigned count, room_for what) {
+    return what != FOR_LEVELLING || wear_of(store, first, count) >= mean_wear(store);
+}
+
 /* One step towards space for content, from sectors that are free. YT_STORE_FULL: there are none. */
 static yt_status space_step(yt_store *store, uint32_t bytes, room_for what, bool may_erase) {
     unsigned count = sectors_for(store, bytes);
-    if (yt_has_space(store, bytes))
+    if (yt_has_space(store, bytes) &&
+        (bytes == 0 || are_worn(store, yt_sector_of(store, store->space), 1, what)))
         return YT_END;
     unsigned first =
         count > store->sector_count ? YT_NO_SECTOR : find_free(store, count, what == FOR_LEVELLING);
-    if (first == YT_NO_SECTOR || !may_take(store, count, what))
+    if (first == YT_NO_SECTOR || !may_take(store, count, what) ||
+        !are_worn(store, first, count, what))
         return YT_STORE_FULL;
     for (unsigned i = first; i < first + count; i++)
         if (store->sectors[i].state != YT_SECTOR_BLANK) {
@@ -283,8 +313,7 @@ static bool choose_to_clear(yt_store *store, unsigned count) {
     if (least == NEVER_MOVED)
         return false;
     store->avoid_cost = least;
-    store->avoid = (uint16_t)chosen;
-    store->avoid_end = (uint16_t)(chosen + count);
+    avoid(store, chosen, count);
     return true;
 }
 
@@ -295,15 +324,19 @@ static bool journal_is_avoided(const yt_store *store) {
     return false;
 }
 
-/* A key whose content stands in the sectors that are avoided; YT_STORE_ENTRIES: none. */
-static unsigned content_avoided(const yt_store *store, yt_entry *entry) {
+/* Looks for a key whose content stands in the sectors that are avoided, at a few of them. YT_OK: it
+ * is `avoid_key`; YT_FULL: there may be one behind it; YT_END: there is none. */
+static yt_status find_avoided(yt_store *store, yt_entry *entry) {
     uint32_t from = yt_sector_offset(store, store->avoid),
              end = yt_sector_offset(store, store->avoid_end);
-    for (unsigned key = 0; key <= YT_KEY_SETTINGS; key++)
-        if (yt_entry_read(store, key, entry) == YT_OK &&
+    for (unsigned i = 0; i < KEYS_AT_ONCE; i++, store->avoid_key++) {
+        if (store->avoid_key > YT_KEY_SETTINGS)
+            return YT_END;
+        if (yt_entry_read(store, store->avoid_key, entry) == YT_OK &&
             overlap(entry->offset, entry->offset + yt_content_bytes(entry), from, end))
-            return key;
-    return YT_STORE_ENTRIES;
+            return YT_OK;
+    }
+    return YT_FULL;
 }
 
 /* One step of clearing what is avoided. YT_END: it is clear. */
@@ -320,23 +353,17 @@ static yt_status clear_step(yt_store *store, room_for what, bool may_erase) {
     }
     if (store->space_end > store->space && is_avoided(store, yt_sector_of(store, store->space), 1))
         return give_up_space(store);
-    unsigned key = content_avoided(store, &entry);
-    if (key == YT_STORE_ENTRIES)
-        return YT_END;
-    yt_status status = space_step(store, yt_content_bytes(&entry), what, may_erase);
-    return status == YT_END ? yt_move_begin(store, key, &entry, UINT32_MAX) : status;
-}
-
-static void clear_no_more(yt_store *store) {
-    store->avoid = store->avoid_end = 0;
-    store->tried = 0;
-    store->is_pressed = false;
+    yt_status status = find_avoided(store, &entry);
+    if (status != YT_OK)
+        return status == YT_FULL ? YT_OK : status;
+    status = space_step(store, yt_content_bytes(&entry), what, may_erase);
+    return status == YT_END ? yt_move_begin(store, store->avoid_key, &entry, UINT32_MAX) : status;
 }
 
 /* There is no room for what stands there: others are tried. */
 static void clear_others(yt_store *store) {
     store->tried = (uint16_t)(store->avoid + 1u);
-    store->avoid = store->avoid_end = 0;
+    avoid(store, 0, 0);
 }
 
 yt_status yt_room_step(yt_store *store, uint32_t bytes, unsigned units, bool may_erase) {
@@ -368,6 +395,8 @@ yt_status yt_room_step(yt_store *store, uint32_t bytes, unsigned units, bool may
 yt_status yt_make_room(yt_store *store, uint32_t bytes) {
     yt_status status = YT_OK;
     uint32_t moves = store->counts.moved;
+    if (yt_has_space(store, bytes))
+        status = YT_END; /* what is being cleared can wait */
     for (uint32_t step = 0; status == YT_OK; step++) {
         status = yt_room_step(store, bytes, UINT16_MAX, true);
         /* Moving this and that to and fro makes no room. */
@@ -382,23 +411,24 @@ yt_status yt_make_room(yt_store *store, uint32_t bytes) {
 /* ---- wear ---- */
 
 yt_status yt_level_step(yt_store *store, unsigned units, bool may_erase) {
-    uint32_t least = UINT32_MAX, sum = 0;
+    uint32_t least = UINT32_MAX;
     unsigned coldest = 0;
     if (store->staging.is_on)
         return store->staging.is_move ? yt_move_step(store, units) : YT_END;
     for (unsigned i = 0; i < store->sector_count; i++) {
         const yt_store_sector *of = &store->sectors[i];
-        sum += of->erases;
         if (of->live > 0 && of->erases < least && cost_of(store, i) != NEVER_MOVED) {
             least = of->erases;
             coldest = i;
         }
     }
-    if (least == UINT32_MAX || sum / store->sector_count < least + UNEVEN)
+    if (least == UINT32_MAX || mean_wear(store) < least + UNEVEN)
         return YT_END;
-    store->avoid = (uint16_t)coldest;
-    store->avoid_end = (uint16_t)(coldest + 1);
+    /* It goes on with what is cleared already. */
+    if (store->avoid == store->avoid_end)
+        avoid(store, coldest, 1);
     yt_status status = clear_step(store, FOR_LEVELLING, may_erase);
-    clear_no_more(store);
+    if (status == YT_END || status == YT_STORE_FULL)
+        clear_no_more(store);
     return status == YT_STORE_FULL ? YT_END : status;
 }

@@ -117,6 +117,7 @@ typedef struct yt_store {
     uint32_t avoid_cost;       /* of what is cleared, or could not be */
     uint16_t avoid, avoid_end; /* sectors that are being cleared: nothing new goes there */
     uint16_t tried;            /* up to here they could not be, at this cost; 0: none were tried */
+    uint8_t avoid_key;         /* content up to this key does not stand there */
     uint16_t newest, newest_records;
     uint16_t collected_records;
     uint16_t sector_count, need; /* sectors that the journal takes when it is full */
@@ -245,9 +246,9 @@ void yt_store_keep_ready(yt_store *store, uint32_t bytes);
 bool yt_store_ready(const yt_store *store, size_t bytes);
 
 /* Does a part of what is to be done: clears away, erases ahead, moves what wears unevenly, reads
- * for what rots. Programs up to about `units` units, at least 8, and reads as many; erases one
- * sector where `may_erase`, and only then. YT_END: there is nothing to do but reading round; YT_OK:
- * there is more. YT_FLASH. */
+ * for what rots. Programs up to about `units` units, at least 8, or a record, and reads up to 2,500
+ * bytes; where `may_erase`, and only then, it may erase one sector instead, which it reads. YT_END:
+ * there is nothing to do but reading round; YT_OK: there is more. YT_FLASH. */
 YT_MUST_USE yt_status yt_store_work(yt_store *store, unsigned units, bool may_erase);
 
 #ifdef __cplusplus
