@@ -7,7 +7,6 @@
 
 #define TRIES           4u
 #define COLLECT_AT_ONCE 32u /* records that are looked at in a step */
-#define WEAR_STEP       8u  /* sectors that differ by less are as worn as each other */
 
 /* ---- appending ---- */
 
@@ -175,7 +174,7 @@ static bool is_better(const yt_store *store, unsigned one, unsigned other) {
     uint32_t newest = store->newest == YT_NO_SECTOR ? 0 : store->sectors[store->newest].number;
     if ((a->number > newest || b->number > newest) && a->number != b->number)
         return a->number < b->number;
-    if (a->erases / WEAR_STEP != b->erases / WEAR_STEP)
+    if (a->erases / YT_WEAR_STEP != b->erases / YT_WEAR_STEP)
         return a->erases < b->erases;
     return one > other;
 }

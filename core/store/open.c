@@ -49,7 +49,7 @@ static yt_status begin(yt_store *store, const yt_port *port, unsigned slots,
     store->next_number = 1;
     store->need = (uint16_t)sectors_needed(store);
     memset(sectors, 0, store->sector_count * sizeof *sectors);
-    return store->sector_count >= store->need + 3u ? YT_OK : YT_PORT;
+    return store->sector_count > store->need + yt_reserve(store) ? YT_OK : YT_PORT;
 }
 
 /* ---- which sectors count ---- */

@@ -14,7 +14,8 @@
 
 #include "yonder/store.h"
 
-#define YT_PIECE 32u /* bytes programmed at a time; every unit divides it */
+#define YT_WEAR_STEP 8u  /* sectors that differ by fewer erases are as worn as each other */
+#define YT_PIECE     32u /* bytes programmed at a time; every unit divides it */
 
 /* ---- sectors of the journal ---- */
 
@@ -204,6 +205,8 @@ unsigned yt_journal_choice(const yt_store *store);
 
 bool yt_is_usable(const yt_store *store, unsigned sector); /* nothing that counts stands there */
 unsigned yt_free_sectors(const yt_store *store);
+/* Free sectors that stay free, whatever is written. */
+unsigned yt_reserve(const yt_store *store);
 void yt_count_content(yt_store *store, const yt_entry *entry, bool is_there);
 /* Sees to it that the journal does not eat up the reserve, which yt_is_short tells, before a change
  * with so many bytes of content. */

@@ -12,8 +12,7 @@
 
 static bool is_good_head(const yt_store *store, yt_sector_head *head) {
     uint32_t now = yt_checksum(0, head, sizeof *head - sizeof head->checksum);
-    return head->magic[0] == YT_SECTOR_MAGIC_0 && head->magic[1] == YT_SECTOR_MAGIC_1 &&
-           yt_mend(head, sizeof *head - sizeof head->checksum, now, head->checksum) &&
+    return yt_mend(head, sizeof *head - sizeof head->checksum, now, head->checksum) &&
            head->magic[0] == YT_SECTOR_MAGIC_0 && head->magic[1] == YT_SECTOR_MAGIC_1 &&
            head->version == YT_SECTOR_VERSION && head->unit_bytes == yt_flash_unit(store) &&
            head->number > 0 && head->number <= MOST_NUMBER && head->previous < head->number &&
@@ -31,14 +30,15 @@ unsigned yt_magic_distance(uint32_t first, uint32_t second) {
     return bits_of(first ^ YT_SECTOR_MAGIC_0) + bits_of(second ^ YT_SECTOR_MAGIC_1);
 }
 
+static bool is_head_at(const yt_store *store, uint32_t at, yt_sector_head *head) {
+    return yt_flash_read(store, at, head->magic, sizeof head->magic) &&
+           yt_magic_distance(head->magic[0], head->magic[1]) == 0 &&
+           yt_flash_read(store, at, head, sizeof *head) && is_good_head(store, head);
+}
+
 bool yt_head_read(const yt_store *store, unsigned sector, yt_sector_head *head) {
     uint32_t at = yt_sector_offset(store, sector);
-    bool is_read = yt_flash_read(store, at, head, sizeof *head);
-    if (is_read && is_good_head(store, head))
-        return true;
-    if (is_read && yt_flash_is_blank(store, at, sizeof *head))
-        return false;
-    return yt_flash_read(store, at + COPY_AT, head, sizeof *head) && is_good_head(store, head);
+    return is_head_at(store, at, head) || is_head_at(store, at + COPY_AT, head);
 }
 
 /* ---- heads of records ---- */

@@ -3,7 +3,6 @@
 #include "store/parts.h"
 
 #define UNEVEN            32u /* erases that content may be behind the mean of the sectors */
-#define WEAR_STEP         8u  /* sectors that differ by less are as worn as each other */
 #define MANY              8u  /* sectors from which on more are held in reserve */
 #define STEPS             64u /* for a sector, after which clearing it is given up */
 #define LEVEL_STEPS       200u
@@ -85,13 +84,13 @@ static bool is_small(const yt_store *store) {
     return store->sector_count < MANY;
 }
 
-static unsigned reserve(const yt_store *store) {
+unsigned yt_reserve(const yt_store *store) {
     return is_small(store) ? 2 : 3;
 }
 
 bool yt_is_short(const yt_store *store) {
     unsigned more = is_small(store) ? 0 : 2;
-    return yt_free_sectors(store) < reserve(store) ||
+    return yt_free_sectors(store) < yt_reserve(store) ||
            yt_journal_sectors(store) > store->need + more;
 }
 
@@ -115,11 +114,11 @@ typedef enum room_for { FOR_CHANGE, FOR_CLEARING, FOR_LEVELLING } room_for;
 static bool may_take(const yt_store *store, unsigned sectors, room_for what) {
     unsigned free = yt_free_sectors(store);
     if (what == FOR_LEVELLING)
-        return free >= sectors + reserve(store);
+        return free >= sectors + yt_reserve(store);
     if (what == FOR_CLEARING)
-        return free >= sectors + (store->is_pressed ? 1 : reserve(store) - 1);
-    return free >= sectors + (is_small(store) ? 1u + !store->is_open : reserve(store)) &&
-           free + yt_journal_sectors(store) >= sectors + store->need + reserve(store);
+        return free >= sectors + (store->is_pressed ? 1 : yt_reserve(store) - 1);
+    return free >= sectors + (is_small(store) ? 1u + !store->is_open : yt_reserve(store)) &&
+           free + yt_journal_sectors(store) >= sectors + store->need + yt_reserve(store);
 }
 
 /* ---- space: erased, and known to be by a record ---- */
@@ -185,7 +184,7 @@ yt_status yt_make_ready(yt_store *store, uint32_t bytes) {
         if (status != YT_OK)
             return status;
     }
-    while (yt_is_short(store) || yt_free_sectors(store) < reserve(store) + sectors) {
+    while (yt_is_short(store) || yt_free_sectors(store) < yt_reserve(store) + sectors) {
         yt_status status = store->oldest > newest ? YT_END : yt_collect(store);
         if (status == YT_END)
             break;
@@ -227,7 +226,7 @@ static unsigned find_free(const yt_store *store, unsigned count, bool most_worn)
             continue;
         }
         uint32_t wear = wear_of(store, first, count), least = wear_of(store, found, count);
-        if (most_worn ? wear > least : wear / WEAR_STEP < least / WEAR_STEP)
+        if (most_worn ? wear > least : wear / YT_WEAR_STEP < least / YT_WEAR_STEP)
             found = first;
     }
     return found;

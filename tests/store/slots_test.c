@@ -372,6 +372,62 @@ static void check_facts(void) {
     nor_end(&flash);
 }
 
+/* As many sectors as docs/slots.md says are enough, and one less is too few. */
+static void check_fewest(void) {
+    static const struct {
+        const char *said;
+        uint32_t sector_bytes, unit_bytes, fewest;
+    } cases[] = {{"4 for 8 slots in sectors of 8 KiB or larger", 8192, 32, 4},
+                 {"4 for 8 slots in sectors of 8 KiB or larger", 131072, 8, 4},
+                 {"5 in sectors of 4 KiB with units of 4", 4096, 4, 5},
+                 {"10 in sectors of 1 KiB with units of 4", 1024, 4, 10}};
+    size_t size;
+    char *page = read_test_file("docs/slots.md", &size);
+    for (size_t i = 0; i < sizeof cases / sizeof *cases; i++)
+        for (uint32_t fewer = 0; fewer < 2; fewer++) {
+            nor_facts facts = usual;
+            about("%s, %u fewer", cases[i].said, fewer);
+            CHECK(strstr(page, cases[i].said) != NULL);
+            facts.sectors = cases[i].fewest - fewer;
+            facts.sector_bytes = cases[i].sector_bytes;
+            facts.unit_bytes = cases[i].unit_bytes;
+            CHECK(nor_begin(&flash, &facts, 3));
+            nor_port(&flash, &port);
+            CHECK_EQUAL(open_store(8), fewer ? YT_PORT : YT_OK);
+            if (!fewer) {
+                CHECK_EQUAL(put(1, 0, "fits", 300, 20), YT_OK);
+                restart();
+                check_slot(1, 0, "fits", 300, 20);
+            }
+            nor_end(&flash);
+        }
+    free(page);
+}
+
+/* A generation is never given twice, whatever happens between. */
+static void check_generations(void) {
+    uint32_t last = 0;
+    dice dice = {44};
+    begin(&usual);
+    about("generations");
+    for (unsigned i = 0; i < 1500; i++) {
+        yt_slot info;
+        unsigned slot = roll_below(&dice, 4);
+        yt_status status =
+            roll_below(&dice, 2) ? put(slot, 1, "x", 30, 0) : yt_store_rename(&store, slot, "y");
+        if (status == YT_OK) {
+            CHECK_EQUAL(yt_store_slot(&store, slot, &info), YT_OK);
+            CHECK(info.generation > last);
+            last = info.generation;
+        }
+        if (roll_below(&dice, 3) == 0)
+            CHECK_EQUAL(yt_store_erase(&store, roll_below(&dice, 4)), YT_OK);
+        if (roll_below(&dice, 9) == 0)
+            restart();
+    }
+    nor_end(&flash);
+}
+
 static void check_file(void) {
     char path[] = "/tmp/yonder-flash-XXXXXX";
     int file = mkstemp(path);
@@ -496,6 +552,8 @@ int main(void) {
     check_forged();
     check_foreign();
     check_first_start();
+    check_fewest();
+    check_generations();
     check_file();
     check_settings();
     check_calibrations();

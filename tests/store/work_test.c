@@ -158,17 +158,20 @@ static void check_wear(const nor_facts *facts, bool works) {
 }
 
 /* 64 slots with names, all written, some again: a start reads little. */
-static void check_start(void) {
-    const nor_facts facts = {
-        .sectors = 64, .sector_bytes = 4096, .unit_bytes = 8, .erased_value = 0xff, .programs = 1};
-    static yt_store_sector many[64];
+static void check_start(uint32_t count, uint32_t sector_bytes, uint32_t unit_bytes) {
+    const nor_facts facts = {.sectors = count,
+                             .sector_bytes = sector_bytes,
+                             .unit_bytes = unit_bytes,
+                             .erased_value = 0xff,
+                             .programs = 1};
+    static yt_store_sector many[128];
     dice dice = {8};
     uint64_t most = 0;
-    about("a start with 64 slots");
+    about("a start with 64 slots, units of %u, %u sectors of %u", unit_bytes, count, sector_bytes);
     memset(&port, 0, sizeof port);
     CHECK(nor_begin(&flash, &facts, 3));
     nor_port(&flash, &port);
-    CHECK_EQUAL(yt_store_open(&store, &port, 64, many, 64), YT_OK);
+    CHECK_EQUAL(yt_store_open(&store, &port, 64, many, 128), YT_OK);
     for (unsigned i = 0; i < 2000; i++) {
         unsigned slot = i < 64 ? i : roll_below(&dice, 64);
         CHECK_EQUAL(yt_store_write(&store, slot, "a name as long as a name can be!",
@@ -176,11 +179,12 @@ static void check_start(void) {
                     YT_OK);
         if (i % 50 == 49) {
             uint64_t before = flash.bytes_read;
-            CHECK_EQUAL(yt_store_open(&store, &port, 64, many, 64), YT_OK);
+            CHECK_EQUAL(yt_store_open(&store, &port, 64, many, 128), YT_OK);
             most = flash.bytes_read - before > most ? flash.bytes_read - before : most;
         }
     }
-    printf("a start with 64 slots reads up to %" PRIu64 " bytes\n", most);
+    printf("a start with 64 slots, units of %u, %u sectors of %u, reads up to %" PRIu64 " bytes\n",
+           unit_bytes, count, sector_bytes, most);
     CHECK(most < 20000);
     nor_end(&flash);
 }
@@ -197,6 +201,9 @@ int main(void) {
         check_wear(&kinds[kind], false);
         check_wear(&kinds[kind], true);
     }
-    check_start();
+    check_start(64, 4096, 8);
+    check_start(128, 2048, 4);
+    check_start(64, 8192, 16);
+    check_start(8, 131072, 32);
     return report_checks();
 }
