@@ -3,6 +3,7 @@
 #include "compiler/profile/compile.h"
 #include "fuzz/fuzz.h"
 #include "tests/engine/lengths.h"
+#include "yonder/adapter.h"
 #include "yonder/engine.h"
 
 static const char profile[] =
@@ -41,6 +42,16 @@ static void take_reports(yt_engine *engine) {
     }
 }
 
+/* What a report says is held: no more than there is room for, and the same of a longer room. */
+static void look_for_held(const uint8_t *descriptor, size_t descriptor_size, const uint8_t *report,
+                          size_t size) {
+    uint32_t held[40], few[4];
+    unsigned count = yt_held_controls(descriptor, descriptor_size, report, size, held, 40);
+    unsigned first = yt_held_controls(descriptor, descriptor_size, report, size, few, 4);
+    INVARIANT(23, count <= 40 && first == (count < 4 ? count : 4));
+    INVARIANT(23, memcmp(held, few, first * sizeof *few) == 0);
+}
+
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     static uint64_t memory[1024];
     yt_port port = {.version = YT_PORT_VERSION};
@@ -61,6 +72,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
         INVARIANT(4, yt_engine_used(&engine) == before);
         return 0;
     }
+    look_for_held(data + 1, descriptor, data + 1 + descriptor, size - 1 - descriptor);
     uint64_t now_us = 0;
     for (size_t at = 1 + descriptor; at < size;) {
         size_t length = data[at++];

@@ -26,7 +26,7 @@ static void check_pinned(yt_store *store) {
 }
 
 static void put_right(yt_sector_head *head) {
-    head->checksum = yt_checksum(0, head, sizeof *head - sizeof head->checksum);
+    head->checksum = yt_checksum(SECTOR | 0xffu << 24, head, sizeof *head - sizeof head->checksum);
 }
 
 /* Makes the checksums of a sector's head and of its records fit, as far as they can be followed. */

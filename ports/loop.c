@@ -5,6 +5,7 @@
 void loop_begin(loop *loop) {
     loop->has_waiting = loop->next(loop->context, &loop->waiting);
     loop->due_us = 0;
+    loop->wake_us = YT_NEVER;
     loop->far_us = POLLS_COUNTED * loop->poll_us;
     for (unsigned i = 0; i < YT_INTERFACES; i++) {
         loop->take_at_us[i] = YT_NEVER;
@@ -38,7 +39,7 @@ static uint64_t arrival(loop *loop, unsigned interface, uint64_t now_us) {
 }
 
 static uint64_t next_time(const loop *loop) {
-    uint64_t time_us = loop->due_us;
+    uint64_t time_us = loop->due_us < loop->wake_us ? loop->due_us : loop->wake_us;
     if (loop->has_waiting && loop->waiting.time_us < time_us)
         time_us = loop->waiting.time_us;
     for (unsigned i = 0; i < YT_INTERFACES; i++)

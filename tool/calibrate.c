@@ -7,8 +7,10 @@
 #include <sys/select.h>
 #include <unistd.h>
 
+#include "compiler/messages/status_text.h"
 #include "ports/linux/hidraw.h"
 #include "tool/calibrating.h"
+#include "tool/flash_file.h"
 #include "tool/options.h"
 #include "tool/panel.h"
 #include "tool/playing.h"
@@ -18,6 +20,7 @@ typedef struct options {
     const char *part;
     const char *description;
     const char *out;
+    flash_options flash;
     const char *picture;
     const char *shown; /* a record that is only shown */
     double speed;      /* of a recording; 0: as fast as it goes */
@@ -147,6 +150,21 @@ static void list_parts(const session *session, size_t count) {
                calibration_kind_name(session->parts[i].part.kind));
 }
 
+/* On an adapter, in place of one of the same part. */
+static bool keep(const yt_calibration *record, const flash_options *options) {
+    flash_file file;
+    if (!flash_file_open(&file, options, true))
+        return false;
+    yt_status status = yt_store_calibrate(&file.store, record, record->bytes);
+    if (status != YT_OK)
+        fprintf(stderr, "%s: %s\n", options->path, status_text(status));
+    bool good = status == YT_OK && flash_file_save(&file);
+    flash_file_close(&file);
+    if (good)
+        printf("kept on %s\n", options->path);
+    return good;
+}
+
 /* The part that is meant; NULL: there is none, which is said. */
 static const device_part *find_part(const session *session, size_t count) {
     const char *wanted = session->options->part, *names[DEVICE_PARTS];
@@ -188,7 +206,8 @@ static bool finish(session *session, const device_part *part) {
     if (session->options->picture && !draw_calibration(session->options->picture, title, &record,
                                                        calibrating->samples, calibrating->count))
         return false;
-    return !session->options->out || calibration_write(&record, session->options->out);
+    return (!session->options->out || calibration_write(&record, session->options->out)) &&
+           (!session->options->flash.path || keep(&record, &session->options->flash));
 }
 
 static bool gather(session *session, const device_part *part) {
@@ -242,7 +261,8 @@ enum {
 };
 
 static void check_call(struct argp_state *state, options *options) {
-    bool is_set = options->out || options->picture || options->notches || options->is_free;
+    bool is_set = options->out || options->flash.path || options->picture || options->notches ||
+                  options->is_free;
     if (options->shown && (options->source || options->description || is_set))
         argp_error(state, "--show only shows a calibration");
     if (!options->shown && !options->source)
@@ -262,6 +282,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     switch (key) {
     case ARGP_KEY_INIT:
         state->child_inputs[0] = &options->out;
+        state->child_inputs[1] = &options->flash;
         return 0;
     case OPTION_PLAIN:
         options->plain = true;
@@ -314,7 +335,8 @@ int command_calibrate(int count, char **arguments) {
         {"speed", OPTION_SPEED, "FACTOR", 0, SPEED_HELP, 0},
         {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
         {0}};
-    static const struct argp_child children[] = {{&out_argp, 0, NULL, 0}, {0}};
+    static const struct argp_child children[] = {
+        {&out_argp, 0, NULL, 0}, {&flash_argp, 0, "To keep it on an adapter:", 1}, {0}};
     static const struct argp argp = {
         .options = known,
         .parser = parse,

@@ -9,7 +9,6 @@
 #include "compiler/messages/status_text.h"
 #include "compiler/profile/cost.h"
 #include "compiler/profile/rules.h"
-#include "compiler/reading/kept_text.h"
 #include "tool/options.h"
 #include "tool/left_over.h"
 #include "tool/trial.h"
@@ -415,19 +414,6 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
     }
 }
 
-/* The program with the text behind it. */
-static const uint8_t *with_text(profile *profile, size_t *size) {
-    const yt_compiled *compiled = &profile->compiled;
-    size_t text_size;
-    yt_pool *pool = &profile->compiled.pool;
-    const uint8_t *text = kept_text_make(pool, &profile->messages, &text_size);
-    uint8_t *both = pool_take(pool, compiled->size + text_size);
-    memcpy(both, compiled->image, compiled->size);
-    memcpy(both + compiled->size, text, text_size);
-    *size = compiled->size + text_size;
-    return both;
-}
-
 int command_compile(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"c-array", OPTION_C_ARRAY, "NAME", 0,
@@ -452,7 +438,7 @@ int command_compile(int count, char **arguments) {
     const uint8_t *bytes = profile.compiled.image;
     size_t size = profile.compiled.size;
     if (options.with_text)
-        bytes = with_text(&profile, &size);
+        bytes = profile_with_text(&profile, &size);
     bool good = whole_file_open(&file, options.out, options.array ? CONTENT_TEXT : CONTENT_BYTES);
     if (good) {
         if (options.array)

@@ -184,7 +184,7 @@ static void note_inside(void *context) {
 static bool run_from_slot(demo *demo) {
     const void *bytes;
     size_t size;
-    sim_observer observer = {demo, keep_change, NULL, NULL, note_inside, NULL, NULL};
+    sim_observer observer = {.context = demo, .change = keep_change, .settled = note_inside};
     yt_status status = yt_store_find(&demo->store, SLOT, &demo->pin, &bytes, &size);
     if (status != YT_OK)
         return fail("slot 1", status);

@@ -60,7 +60,7 @@ static bool plug_in(playing *playing, const plug_wanted *wanted) {
 static bool play(playing *playing, const char *profile, const plug_wanted *wanted,
                  const char *feedback, sim_timing timing) {
     char path[512];
-    sim_observer observer = {playing, keep_change, NULL, NULL, note_inside, NULL, NULL};
+    sim_observer observer = {.context = playing, .change = keep_change, .settled = note_inside};
     snprintf(path, sizeof path, "%s/%s", playing->data, profile);
     if (!profile_open(&playing->profile, path))
         return false;

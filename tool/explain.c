@@ -252,7 +252,7 @@ static bool has_output(const explaining *explaining) {
 static bool explain(explaining *explaining) {
     const explain_options *options = explaining->options;
     const yt_compiled *compiled = &explaining->profile.compiled;
-    sim_observer observer = {explaining, keep_change, NULL, NULL, NULL, NULL, NULL};
+    sim_observer observer = {.context = explaining, .change = keep_change};
     if (!has_output(explaining))
         return false;
     for (unsigned i = 0; i < options->played.input_count; i++)

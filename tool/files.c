@@ -68,6 +68,18 @@ void profile_close(profile *profile) {
     free(profile->source);
 }
 
+const uint8_t *profile_with_text(profile *profile, size_t *size) {
+    const yt_compiled *compiled = &profile->compiled;
+    size_t text_size;
+    yt_pool *pool = &profile->compiled.pool;
+    const uint8_t *text = kept_text_make(pool, &profile->messages, &text_size);
+    uint8_t *both = pool_take(pool, compiled->size + text_size);
+    memcpy(both, compiled->image, compiled->size);
+    memcpy(both + compiled->size, text, text_size);
+    *size = compiled->size + text_size;
+    return both;
+}
+
 #define WAS_READ "was read just now; what is written must go elsewhere"
 
 static bool refuse(const char *path, const char *why) {

@@ -102,6 +102,7 @@ static error_t parse_played(int key, char *argument, struct argp_state *state) {
         return 0;
     case 'p':
         options->poll_us = poll_argument(state, argument);
+        options->has_poll = true;
         return 0;
     case OPTION_LIMIT:
         options->limit = limit_argument(state, argument);

@@ -30,6 +30,7 @@ typedef struct played_options {
     const char *inputs[YT_DEVICES]; /* [NAME=]RECORDING; see played_check */
     unsigned input_count;
     uint64_t poll_us; /* 8 ms where --poll says nothing */
+    bool has_poll;    /* it does */
     uint64_t limit;   /* reports out */
     calibration_files calibrations;
 } played_options;

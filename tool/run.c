@@ -277,13 +277,13 @@ static void note_inside(void *context) {
 }
 
 static bool simulate(running *running, const options *options) {
-    sim_observer observer = {running,
-                             options->changes || options->picture ? keep_change : NULL,
-                             write_taken,
-                             note_sent,
-                             note_inside,
-                             options->changes ? keep_given : NULL,
-                             options->changes ? keep_asked : NULL};
+    sim_observer observer = {.context = running,
+                             .change = options->changes || options->picture ? keep_change : NULL,
+                             .taken = write_taken,
+                             .sent = note_sent,
+                             .settled = note_inside,
+                             .given = options->changes ? keep_given : NULL,
+                             .asked = options->changes ? keep_asked : NULL};
     const yt_compiled *compiled = &running->profile.compiled;
     if (!simulation_begin(&running->simulation, compiled->image, compiled->size,
                           running->plugged.plugs, running->plugged.count,

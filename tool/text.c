@@ -9,9 +9,7 @@
 
 typedef struct options {
     const char *program;
-    const char *file;
-    const char *out;
-    bool list;
+    text_wanted wanted;
 } options;
 
 static bool write_file(const yt_kept_file *file, const char *path) {
@@ -35,38 +33,39 @@ static bool is_called(const yt_kept_file *file, const char *name) {
            (strlen(name) == file->name_bytes && memcmp(name, file->name, file->name_bytes) == 0);
 }
 
-static bool give(const options *options, const uint8_t *program, size_t size) {
+bool text_give(const text_wanted *wanted, const char *where, const char *none,
+               const uint8_t *program, size_t size) {
     yt_kept_file files[KEPT_FILES];
     int count = kept_text_read(program, size, files);
     if (count <= 0) {
         fprintf(stderr,
                 count ? "%s: the text behind the program is broken\n"
-                      : "%s: no text is kept here; compile with --with-text\n",
-                options->program);
+                      : "%s: no text is kept here; %s\n",
+                where, none);
         return false;
     }
     for (int i = 0; i < count; i++) {
-        if (options->list)
+        if (wanted->list)
             printf("%8zu bytes  %.*s\n", files[i].bytes, (int)files[i].name_bytes, files[i].name);
-        else if (is_called(&files[i], options->file))
-            return write_file(&files[i], options->out ? options->out : "-");
+        else if (is_called(&files[i], wanted->file))
+            return write_file(&files[i], wanted->out ? wanted->out : "-");
     }
-    if (!options->list)
-        fprintf(stderr, "%s: there is no file \"%s\" in it\n", options->program, options->file);
-    return options->list;
+    if (!wanted->list)
+        fprintf(stderr, "%s: there is no file \"%s\" in it\n", where, wanted->file);
+    return wanted->list;
 }
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
-        state->child_inputs[0] = &options->out;
+        state->child_inputs[0] = &options->wanted.out;
         return 0;
     case 'f':
-        options->file = argument;
+        options->wanted.file = argument;
         return 0;
     case 'l':
-        options->list = true;
+        options->wanted.list = true;
         return 0;
     default:
         return only_argument(key, argument, state, &options->program, "program");
@@ -96,7 +95,8 @@ int command_text(int count, char **arguments) {
     uint8_t *program = read_program(options.program, &size, &why);
     if (!program)
         fprintf(stderr, "%s: %s\n", options.program, why);
-    bool good = program && give(&options, program, size);
+    bool good = program && text_give(&options.wanted, options.program, "compile with --with-text",
+                                     program, size);
     free(program);
     return good ? 0 : 1;
 }

@@ -25,6 +25,9 @@ int command_measure(int count, char **arguments);
 int measure_camera(int count, char **arguments); /* yonder measure camera */
 int command_plot(int count, char **arguments);
 int command_text(int count, char **arguments);
+int command_slots(int count, char **arguments);
+int command_settings(int count, char **arguments);
+int command_adapter(int count, char **arguments);
 int command_explain(int count, char **arguments);
 int command_names(int count, char **arguments);
 int command_functions(int count, char **arguments);
@@ -47,6 +50,9 @@ bool profile_open(profile *profile, const char *path);
 bool profile_of_output(profile *profile, const char *kind);
 void profile_close(profile *profile);
 
+/* The program with the text behind it, that of all files that the profile names; in its pool. */
+const uint8_t *profile_with_text(profile *profile, size_t *size);
+
 /* A text of up to DOCUMENT_BYTES + 1 bytes, with a 0 behind it; NULL: said on standard error. To be
  * freed. */
 char *read_text(const char *path, size_t *size);
@@ -54,6 +60,19 @@ char *read_text(const char *path, size_t *size);
 /* The bytes of a file that begins as a program does, with the text behind it, aligned for
  * yt_program_check, which looks at all else; NULL: it is none, `why` says why. To be freed. */
 uint8_t *read_program(const char *path, size_t *size, const char **why);
+
+/* Of a program's text, what to give: a file by its name (NULL: the profile), or the list of them.
+ */
+typedef struct text_wanted {
+    const char *file;
+    const char *out; /* NULL: standard output */
+    bool list;
+} text_wanted;
+
+/* Gives it. `where` is what the program stands in, `none` what to do where it has no text. False:
+ * said on standard error. */
+bool text_give(const text_wanted *wanted, const char *where, const char *none,
+               const uint8_t *program, size_t size);
 
 /* Reads what is plugged in as an input (or YT_ANY_INPUT): a recording or, of a board, a log. False:
  * said on standard error. */

@@ -13,6 +13,7 @@ yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *mem
     engine->port = port;
     engine->memory = memory;
     engine->size = size & ~(size_t)7; /* so that what is in use can always be rounded up */
+    memset(engine->motor_percent, 100, sizeof engine->motor_percent);
     yt_queue_begin(&engine->queue, NULL, 0);
     return YT_OK;
 }

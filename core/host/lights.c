@@ -16,8 +16,22 @@ static uint32_t raw_of(const yt_target *target, yt_q16 value) {
     return (uint32_t)number & (UINT32_MAX >> (32 - target->at.bits));
 }
 
-static void set_target(yt_attached *device, yt_target *target, yt_q16 value) {
-    uint32_t raw = raw_of(target, value);
+/* A motor is as strong as the adapter's settings say. */
+static yt_q16 weakened(const yt_engine *engine, yt_attached *device, const yt_target *target,
+                       yt_q16 value) {
+    unsigned motor = 0;
+    if (!target->is_motor)
+        return value;
+    for (const yt_target *at = yt_attached_targets(device); at < target; at++)
+        motor += at->is_motor;
+    unsigned percent = engine->motor_percent[motor < YT_MOTORS ? motor : YT_MOTORS - 1];
+    return percent == 100 ? value
+                          : (yt_q16)((uint32_t)yt_q16_clamp(value, 0, YT_ONE) * percent / 100);
+}
+
+static void set_target(const yt_engine *engine, yt_attached *device, yt_target *target,
+                       yt_q16 value) {
+    uint32_t raw = raw_of(target, weakened(engine, device, target, value));
     if (raw == target->raw)
         return;
     target->raw = raw;
@@ -39,7 +53,7 @@ void yt_tell_target(yt_engine *engine, unsigned target, yt_q16 value) {
         for (unsigned k = 0; device && k < device->targets; k++)
             if (targets[k].target == target &&
                 !(targets[k].is_motor && device->pulse_until_us != 0))
-                set_target(device, &targets[k], value);
+                set_target(engine, device, &targets[k], value);
     }
 }
 
@@ -47,7 +61,7 @@ void yt_targets_fill(yt_engine *engine, yt_attached *device) {
     yt_target *targets = yt_attached_targets(device);
     for (unsigned k = 0; k < device->targets; k++) {
         targets[k].raw = raw_of(&targets[k], 0);
-        set_target(device, &targets[k], target_value(engine, targets[k].target));
+        set_target(engine, device, &targets[k], target_value(engine, targets[k].target));
     }
 }
 
@@ -55,8 +69,19 @@ static void drive_motors(yt_engine *engine, yt_attached *device, bool full) {
     yt_target *targets = yt_attached_targets(device);
     for (unsigned k = 0; k < device->targets; k++)
         if (targets[k].is_motor)
-            set_target(device, &targets[k],
+            set_target(engine, device, &targets[k],
                        full ? YT_ONE : target_value(engine, targets[k].target));
+}
+
+void yt_engine_motor(yt_engine *engine, unsigned motor, uint32_t percent) {
+    if (motor >= YT_MOTORS || percent > 100)
+        return;
+    engine->motor_percent[motor] = (uint8_t)percent;
+    for (unsigned i = 0; engine->evaluator && i < YT_DEVICES; i++) {
+        yt_attached *device = yt_attached_at(engine, i);
+        if (device)
+            drive_motors(engine, device, device->pulse_until_us != 0);
+    }
 }
 
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us) {
@@ -199,6 +224,10 @@ void yt_targets_fill(yt_engine *engine, yt_attached *device) {
 
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us) {
     (void)engine, (void)number, (void)now_us, (void)for_us;
+}
+
+void yt_engine_motor(yt_engine *engine, unsigned motor, uint32_t percent) {
+    (void)engine, (void)motor, (void)percent;
 }
 
 uint32_t yt_targets_next(yt_engine *engine) {

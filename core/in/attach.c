@@ -287,7 +287,7 @@ static yt_status add_binding(making *making, unsigned index) {
         found->binding.as.scale = (uint8_t)scale;
     }
     turn_binding(&found->binding, program);
-    if (making->search->device->stays && control->kind == YT_SWITCH) {
+    if (making->search->device->stays && yt_is_let_go(control->kind, found->reading)) {
         found->binding.flags |= YT_BINDING_MUTED; /* what is held is up until it is pressed anew */
         making->block->rare |= YT_RARE_MUTED;
     }

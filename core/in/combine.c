@@ -183,7 +183,7 @@ void yt_device_mute(yt_engine *engine, yt_attached *device) {
     for (unsigned i = 0; i < device->groups; i++)
         for (unsigned k = 0; k < groups[i].count; k++) {
             yt_binding *binding = yt_attached_bindings(device) + groups[i].first + k;
-            if (program->controls[binding->control].kind != YT_SWITCH ||
+            if (!yt_is_let_go(program->controls[binding->control].kind, groups[i].reading) ||
                 yt_device_says(engine, device, &groups[i], binding) == 0)
                 continue;
             binding->flags |= YT_BINDING_MUTED;

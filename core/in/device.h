@@ -268,6 +268,13 @@ static inline bool yt_group_moves(const yt_bytes_group *group) {
     return group->reading == YT_READ_MOTION || group->reading >= YT_READ_OFFSET;
 }
 
+/* Whether a control reads as up when all is let go of, until it is pressed anew: one that formulas
+ * take as a switch, and a key or a button that they take as a level. */
+static inline bool yt_is_let_go(unsigned kind, unsigned reading) {
+    return kind == YT_SWITCH || (reading >= YT_READ_HAT && reading <= YT_READ_SWITCH) ||
+           reading == YT_READ_BITS;
+}
+
 /* How many of its bytes are kept. */
 static inline unsigned yt_kept_bytes(const yt_bytes_group *group) {
     return yt_group_moves(group) && group->reading != YT_READ_ANGLE ? 0 : yt_group_bytes(group);

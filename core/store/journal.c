@@ -227,7 +227,7 @@ static bool begin_sector(yt_store *store, unsigned sector) {
     store->next_number++;
     if (!is_first)
         name_previous(store, &begin.head);
-    begin.head.checksum = yt_checksum(0, &begin.head, sizeof begin.head - sizeof(uint32_t));
+    begin.head.checksum = yt_head_checksum(store, &begin.head);
     tell_wear(store, &begin);
     of->number = begin.head.number;
     of->state = YT_SECTOR_BAD;

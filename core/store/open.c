@@ -252,8 +252,7 @@ static bool is_newer(const yt_store *store) {
     for (unsigned i = 0; i < store->sector_count; i++)
         if (yt_flash_read(store, yt_sector_offset(store, i), &head, sizeof head) &&
             head.magic[0] == YT_SECTOR_MAGIC_0 && head.magic[1] == YT_SECTOR_MAGIC_1 &&
-            head.version > YT_SECTOR_VERSION &&
-            head.checksum == yt_checksum(0, &head, sizeof head - sizeof head.checksum))
+            head.version > YT_SECTOR_VERSION && head.checksum == yt_head_checksum(store, &head))
             return true;
     return false;
 }
@@ -279,7 +278,7 @@ static bool is_first_head(const yt_store *store, unsigned sector) {
     uint32_t at = yt_sector_offset(store, sector), unit = yt_flash_unit(store);
     uint8_t bytes[YT_PIECE], erased = store->port->flash.erased_value;
     uint32_t record = yt_record_bytes(store, yt_begin_bytes(store));
-    first.checksum = yt_checksum(0, &first, sizeof first - sizeof first.checksum);
+    first.checksum = yt_head_checksum(store, &first);
     bool is_whole = true;
     for (uint32_t i = 0; i < sizeof first; i += unit) {
         bool is_read = yt_flash_read(store, at + i, bytes, unit), is_begun = false;

@@ -33,7 +33,7 @@ typedef struct yt_sector_head {
     uint16_t records;  /* that count of the one before */
     uint8_t version;
     uint8_t unit_bytes;
-    uint32_t checksum; /* CRC-32 of all before */
+    uint32_t checksum; /* CRC-32 of all before, begun with the port's facts */
 } yt_sector_head;
 
 _Static_assert(sizeof(yt_sector_head) == YT_PIECE, "one piece");
@@ -157,6 +157,7 @@ typedef struct yt_found {
 } yt_found;
 
 bool yt_head_read(const yt_store *store, unsigned sector, yt_sector_head *head);
+uint32_t yt_head_checksum(const yt_store *store, const yt_sector_head *head);
 /* In how many bits two words are not the magic of a sector's head. */
 unsigned yt_magic_distance(uint32_t first, uint32_t second);
 uint32_t yt_record_bytes(const yt_store *store, uint32_t payload);

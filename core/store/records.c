@@ -10,9 +10,15 @@
 
 /* ---- heads of sectors ---- */
 
+uint32_t yt_head_checksum(const yt_store *store, const yt_sector_head *head) {
+    const yt_flash *flash = &store->port->flash;
+    return yt_checksum(flash->sector_bytes | (uint32_t)flash->erased_value << 24, head,
+                       sizeof *head - sizeof head->checksum);
+}
+
 static bool is_good_head(const yt_store *store, yt_sector_head *head) {
-    uint32_t now = yt_checksum(0, head, sizeof *head - sizeof head->checksum);
-    return yt_mend(head, sizeof *head - sizeof head->checksum, now, head->checksum) &&
+    return yt_mend(head, sizeof *head - sizeof head->checksum, yt_head_checksum(store, head),
+                   head->checksum) &&
            head->magic[0] == YT_SECTOR_MAGIC_0 && head->magic[1] == YT_SECTOR_MAGIC_1 &&
            head->version == YT_SECTOR_VERSION && head->unit_bytes == yt_flash_unit(store) &&
            head->number > 0 && head->number <= MOST_NUMBER && head->previous < head->number &&

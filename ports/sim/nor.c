@@ -306,6 +306,14 @@ static bool map_file(nor_flash *flash, const char *path, bool *is_new) {
     return true;
 }
 
+void nor_fill(nor_flash *flash, const uint8_t *bytes) {
+    memmove(flash->now, bytes, flash->size);
+    memcpy(flash->before, flash->now, flash->size);
+    for (size_t i = 0; i < flash->size; i++)
+        if (flash->now[i] != flash->facts.erased_value)
+            flash->units[i / flash->facts.unit_bytes].programs = 1;
+}
+
 bool nor_open(nor_flash *flash, const nor_facts *facts, uint32_t seed, const char *path) {
     bool is_new = false;
     if (!begin(flash, facts, seed))
@@ -320,10 +328,7 @@ bool nor_open(nor_flash *flash, const nor_facts *facts, uint32_t seed, const cha
         return false;
     if (is_new)
         memset(flash->now, facts->erased_value, flash->size);
-    memcpy(flash->before, flash->now, flash->size);
-    for (size_t i = 0; i < flash->size; i++)
-        if (flash->now[i] != facts->erased_value)
-            flash->units[i / facts->unit_bytes].programs = 1;
+    nor_fill(flash, flash->now);
     return true;
 }
 

@@ -97,6 +97,9 @@ bool nor_begin(nor_flash *flash, const nor_facts *facts, uint32_t seed);
 bool nor_open(nor_flash *flash, const nor_facts *facts, uint32_t seed, const char *path);
 void nor_end(nor_flash *flash);
 
+/* Puts in what an erased flash is to hold: as many bytes as it has, each unit programmed once. */
+void nor_fill(nor_flash *flash, const uint8_t *bytes);
+
 /* A copy that goes its own way. False: there is no memory. */
 bool nor_copy(nor_flash *copy, const nor_flash *flash);
 

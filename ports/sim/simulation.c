@@ -8,7 +8,8 @@
 #include "compiler/names/names.h"
 #include "yonder/inspect.h"
 
-#define TAIL_US 10000000 /* how long after the last report timers may still run */
+#define WORK_CALLS 1000     /* at a start, when the flash may be erased; it takes fewer */
+#define TAIL_US    10000000 /* how long after the last report timers may still run */
 
 static void tell_input(void *context, const host_control *control) {
     simulation *simulation = context;
@@ -28,6 +29,10 @@ static void tell_output(void *context, const host_control *control) {
                          .control = *control};
     if (simulation->observer.change)
         simulation->observer.change(simulation->observer.context, &change);
+}
+
+static void tell_nobody(void *context, const host_control *control) {
+    (void)context, (void)control;
 }
 
 static void tell_sent(void *context, const host_control *control) {
@@ -108,27 +113,54 @@ static bool next_sent(simulation *simulation, int plug, loop_report *report) {
 static bool next_report(void *context, loop_report *report) {
     simulation *simulation = context;
     int plug;
+    if (simulation->given)
+        *simulation->given = simulation->giving; /* the loop has given it */
+    simulation->given = NULL;
     if (next_sent(simulation, earliest_plug(simulation), report))
         return true;
     while ((plug = earliest_plug(simulation)) >= 0) {
         const recording *recording = simulation->plugs[plug].recording;
         const recorded_report *recorded = &recording->reports[simulation->positions[plug]++];
         sim_attached *device = find_device(simulation, (unsigned)plug, recorded->device);
-        if (!device)
+        simulation->waiting_plug = (unsigned)plug;
+        simulation->waiting_device = recorded->device;
+        simulation->given = &simulation->last[plug][recorded->device];
+        simulation->giving = (sim_last){recording->bytes + recorded->offset, recorded->size};
+        if (!device && !simulation->has_slots)
             continue; /* another device of the recording, which fits no input */
         report->from_host = false;
         report->time_us = recorded->time_us;
-        report->device = device->engine_number;
+        report->device = device ? device->engine_number : YT_DEVICES;
         report->bytes = recording->bytes + recorded->offset;
         report->size = recorded->size;
         simulation->reports_in++;
         simulation->now_us = recorded->time_us;
         simulation->reporting = (unsigned)plug;
         simulation->from = &recording->devices[recorded->device];
-        sim_host_report(&device->view, report->bytes, report->size, tell_input, simulation);
+        if (device)
+            sim_host_report(&device->view, report->bytes, report->size, tell_input, simulation);
         return true;
     }
     return false;
+}
+
+/* What a program asks of the adapter: where it has slots, those are changed first. */
+static bool take_action(simulation *simulation, yt_action *action) {
+    yt_engine *engine = &simulation->engine;
+    return simulation->has_slots ? yt_adapter_action(&simulation->adapter, engine->port_us, action)
+                                 : yt_engine_action(engine, action);
+}
+
+/* In play nothing is erased. Where another slot runs than before, there are reports to be made. */
+static void attend_slots(simulation *simulation, unsigned slot) {
+    uint64_t now_us = simulation->engine.port_us;
+    yt_adapter *adapter = &simulation->adapter;
+    yt_status status = yt_adapter_work(adapter, now_us, 8, false);
+    (void)status; /* what the flash fails to keep is tried again by whoever wants it kept */
+    uint64_t wake_us = yt_adapter_update(adapter, now_us);
+    if (adapter->keep_at_us > now_us && adapter->keep_at_us < wake_us)
+        wake_us = adapter->keep_at_us;
+    simulation->loop.wake_us = slot == yt_adapter_slot(adapter) ? wake_us : now_us;
 }
 
 /* Devices get what the sheet drives of their lights and motors. */
@@ -136,11 +168,14 @@ static void drive_devices(void *context, unsigned reports) {
     simulation *simulation = context;
     (void)reports;
     yt_action action;
+    unsigned slot = yt_adapter_slot(&simulation->adapter);
     if (simulation->observer.settled)
         simulation->observer.settled(simulation->observer.context);
-    while (yt_engine_action(&simulation->engine, &action))
+    while (take_action(simulation, &action))
         if (simulation->observer.asked)
             simulation->observer.asked(simulation->observer.context, simulation->now_us, &action);
+    if (simulation->has_slots)
+        attend_slots(simulation, slot);
     if (simulation->limit && ++simulation->updates >= 16 * simulation->limit)
         simulation->loop.stopped = true;
     for (unsigned i = 0; i < simulation->device_count; i++) {
@@ -272,7 +307,11 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
         *status = YT_TOO_MANY_DEVICES;
         return false;
     }
-    *status = yt_engine_attach(&simulation->engine, &arriving, &attached->engine_number);
+    sim_last last = simulation->last[plug][recorded];
+    *status = simulation->has_slots
+                  ? yt_adapter_attach(&simulation->adapter, &arriving, last.bytes, last.size,
+                                      &attached->engine_number)
+                  : yt_engine_attach(&simulation->engine, &arriving, &attached->engine_number);
     if (*status != YT_OK)
         return false;
     attached->plug = plug;
@@ -285,6 +324,8 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
     simulation_add_described(simulation->program,
                              yt_engine_inputs_of(&simulation->engine, attached->engine_number),
                              &attached->view, &attached->lights);
+    if (last.bytes)
+        sim_host_report(&attached->view, last.bytes, last.size, tell_nobody, NULL);
     return good;
 }
 
@@ -377,10 +418,9 @@ static bool enumerate(simulation *simulation, const yt_program *program) {
     return true;
 }
 
-bool simulation_begin(simulation *simulation, const void *program, size_t size,
-                      const sim_plug *plugs, unsigned plug_count, sim_timing timing,
-                      sim_observer observer) {
-    yt_program checked;
+/* All but what runs. */
+static bool begin(simulation *simulation, const sim_plug *plugs, unsigned plug_count,
+                  sim_timing timing, sim_observer observer) {
     memset(simulation, 0, sizeof *simulation);
     simulation->observer = observer;
     simulation->limit = timing.limit;
@@ -392,10 +432,27 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
     simulation->memory = calloc(1, SIM_MEMORY);
     if (!simulation->memory)
         return fail(simulation, "the simulation", "", YT_MEMORY);
+    simulation->listen_us = timing.latency ? (timing.latency + 1) * timing.poll_us : 0;
+    simulation->loop = (loop){.engine = &simulation->engine,
+                              .context = simulation,
+                              .next = next_report,
+                              .taken = report_taken,
+                              .step = drive_devices,
+                              .poll_us = timing.poll_us,
+                              .loss = timing.loss,
+                              .dice = 1};
     yt_status status =
         yt_engine_init(&simulation->engine, simulation->memory, SIM_MEMORY, &simulation->port);
-    if (status == YT_OK)
-        status = yt_program_check(&checked, program, size);
+    return status == YT_OK || fail(simulation, "the engine", "", status);
+}
+
+bool simulation_begin(simulation *simulation, const void *program, size_t size,
+                      const sim_plug *plugs, unsigned plug_count, sim_timing timing,
+                      sim_observer observer) {
+    yt_program checked;
+    if (!begin(simulation, plugs, plug_count, timing, observer))
+        return false;
+    yt_status status = yt_program_check(&checked, program, size);
     if (status == YT_OK)
         status = yt_engine_load(&simulation->engine, program, size);
     if (status != YT_OK)
@@ -406,15 +463,91 @@ bool simulation_begin(simulation *simulation, const void *program, size_t size,
     for (unsigned i = 0; i < plug_count; i++)
         if (!plug_in(simulation, i))
             return false;
-    simulation->listen_us = timing.latency ? (timing.latency + 1) * timing.poll_us : 0;
-    simulation->loop = (loop){.engine = &simulation->engine,
-                              .context = simulation,
-                              .next = next_report,
-                              .taken = report_taken,
-                              .step = drive_devices,
-                              .poll_us = timing.poll_us,
-                              .loss = timing.loss,
-                              .dice = 1};
+    return true;
+}
+
+/* ---- with slots ---- */
+
+static void note_restart(void *context, uint32_t layout) {
+    (void)layout;
+    ((simulation *)context)->is_other_device = true;
+}
+
+/* The hosts find another device: what was under way is gone. */
+static void find_anew(simulation *simulation) {
+    loop *loop = &simulation->loop;
+    memset(simulation->hosts, 0, sizeof simulation->hosts);
+    memset(simulation->senders, 0, sizeof simulation->senders);
+    if (!enumerate(simulation, simulation->program))
+        memset(simulation->hosts, 0, sizeof simulation->hosts);
+    for (unsigned i = 0; i < YT_INTERFACES; i++) {
+        loop->take_at_us[i] = YT_NEVER;
+        loop->next_poll_us[i] = simulation->engine.port_us + SIM_RESTART_US;
+    }
+}
+
+/* The report that the loop has taken already is of a device that has another number now, or none.
+ */
+static void give_to_whom(simulation *simulation) {
+    loop_report *report = &simulation->loop.waiting;
+    sim_attached *device =
+        find_device(simulation, simulation->waiting_plug, simulation->waiting_device);
+    if (!simulation->given || report->from_host)
+        return;
+    report->device = device ? device->engine_number : YT_DEVICES;
+    if (device) /* who looks on knows it already */
+        sim_host_report(&device->view, report->bytes, report->size, tell_nobody, NULL);
+}
+
+/* Another slot runs: everything that is plugged in is attached anew, as far as it fits. */
+static void attach_all(void *context) {
+    simulation *simulation = context;
+    bool is_first = !simulation->program;
+    simulation->program = yt_engine_program(&simulation->engine);
+    if (is_first || simulation->is_other_device)
+        find_anew(simulation);
+    simulation->is_other_device = false;
+    simulation->device_count = 0;
+    for (unsigned i = 0; i < simulation->plug_count; i++)
+        for (unsigned k = 0; k < simulation->plugs[i].recording->device_count; k++) {
+            yt_status status;
+            attach(simulation, i, k, &status);
+        }
+    give_to_whom(simulation);
+}
+
+static void tell_slot(void *context, unsigned slot, uint32_t colour, unsigned percent) {
+    simulation *simulation = context;
+    if (simulation->observer.light)
+        simulation->observer.light(simulation->observer.context, simulation->engine.port_us, slot,
+                                   colour, percent);
+}
+
+bool simulation_begin_slots(simulation *simulation, const sim_slots *slots, const sim_plug *plugs,
+                            unsigned plug_count, sim_timing timing, sim_observer observer,
+                            yt_status *status) {
+    if (!begin(simulation, plugs, plug_count, timing, observer))
+        return false;
+    simulation->has_slots = true;
+    simulation->port.context = simulation;
+    simulation->port.restart = note_restart;
+    simulation->parts = (yt_adapter_parts){.engine = &simulation->engine,
+                                           .store = slots->store,
+                                           .settings = simulation->settings,
+                                           .settings_room = sizeof simulation->settings,
+                                           .calibrations = simulation->calibrations,
+                                           .calibration_count = SIM_CALIBRATIONS,
+                                           .own_program = slots->own_program,
+                                           .own_bytes = slots->own_bytes,
+                                           .context = simulation,
+                                           .attach = attach_all,
+                                           .light = tell_slot};
+    *status = yt_adapter_start(&simulation->adapter, &simulation->parts, &slots->plugged_in, 0);
+    for (unsigned i = 0; i < WORK_CALLS && !yt_store_ready(slots->store, 0); i++)
+        if (yt_store_work(slots->store, 8, true) != YT_OK)
+            break;
+    for (unsigned i = 0; i < YT_INTERFACES; i++) /* the hosts have found it before it is used */
+        simulation->loop.next_poll_us[i] = 0;
     return true;
 }
 

@@ -7,8 +7,12 @@
 #include "ports/loop.h"
 #include "ports/sim/recording.h"
 #include "yonder/actions.h"
+#include "yonder/adapter.h"
 
 #define SIM_MEMORY 1048576 /* the engine's memory, in bytes; how much is used is told */
+
+#define SIM_RESTART_US   200000 /* that a host takes to find a device that comes back, made up */
+#define SIM_CALIBRATIONS 16
 
 /* A recording that is plugged in as the input of that number, or, with YT_ANY_INPUT, as whatever
  * its devices fit. */
@@ -62,6 +66,9 @@ typedef struct sim_observer {
     void (*given)(void *context, const sim_given *given);
     /* The program asks something of the adapter. May be NULL. */
     void (*asked)(void *context, uint64_t time_us, const yt_action *action);
+    /* The light that tells the slot (yt_adapter_parts.light). May be NULL. */
+    void (*light)(void *context, uint64_t time_us, unsigned slot, uint32_t colour,
+                  unsigned percent);
 } sim_observer;
 
 typedef struct sim_attached {
@@ -80,6 +87,20 @@ typedef struct sim_timing {
     uint64_t
         limit; /* so many reports out, and sixteen times as many updates, then it stops; 0: none */
 } sim_timing;
+
+/* An adapter with slots: what runs, the settings and the program say. */
+typedef struct sim_slots {
+    yt_store *store;         /* opened; must stay */
+    const void *own_program; /* NULL: it has none */
+    size_t own_bytes;
+    yt_plugged_in plugged_in;
+} sim_slots;
+
+/* Of a device's reports the last one. */
+typedef struct sim_last {
+    const uint8_t *bytes; /* NULL: it has sent none */
+    size_t size;
+} sim_last;
 
 typedef struct simulation {
     yt_engine engine;
@@ -103,6 +124,16 @@ typedef struct simulation {
     uint64_t now_us;             /* of the report whose changes are told, */
     unsigned reporting;          /* and its plug or interface, */
     const recorded_device *from; /* and the device of the plug */
+    bool has_slots;
+    yt_adapter adapter;
+    yt_adapter_parts parts;
+    yt_adapter_calibration calibrations[SIM_CALIBRATIONS];
+    uint8_t settings[YT_SETTINGS_BYTES];
+    bool is_other_device; /* the hosts are to find it anew */
+    sim_last last[YT_DEVICES][RECORDING_DEVICES];
+    sim_last *given; /* where the report belongs that the loop has taken, and will give next; */
+    sim_last giving; /* and that; of which plug and device: */
+    unsigned waiting_plug, waiting_device;
     uint64_t reports_in;
     uint64_t reports_out;
     char error[800];
@@ -113,6 +144,13 @@ typedef struct simulation {
 bool simulation_begin(simulation *simulation, const void *program, size_t size,
                       const sim_plug *plugs, unsigned plug_count, sim_timing timing,
                       sim_observer observer);
+
+/* The same of an adapter with slots. What no slot has a use for is plugged in all the same. The
+ * status is that of yt_adapter_start: where it is not YT_OK, the firmware's own program runs, or
+ * nothing. False: `error` says why. */
+bool simulation_begin_slots(simulation *simulation, const sim_slots *slots, const sim_plug *plugs,
+                            unsigned plug_count, sim_timing timing, sim_observer observer,
+                            yt_status *status);
 
 /* What the hosts send back while it runs, in the order of time; must stay. */
 void simulation_send(simulation *simulation, const sim_sent *sent, size_t count);

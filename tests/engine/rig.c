@@ -18,18 +18,24 @@ static void restart(void *context, uint32_t layout) {
     rig->layout = layout;
 }
 
-void rig_load(rig *rig, const char *profile) {
+void rig_compile(yt_compiled *compiled, const char *profile) {
     char *text = malloc(strlen(profile) + 16);
     yt_messages messages;
-    pool_free(&rig->compiled.pool);
     sprintf(text, "yonder: 1\n%s", profile);
     messages_begin(&messages, "crane/the test's profile", text, strlen(text));
-    bool good = compile_profile(&rig->compiled, &messages);
+    bool good = compile_profile(compiled, &messages);
     if (!good)
         messages_print(&messages, stderr);
     messages_free(&messages);
     free(text);
-    if (!good || yt_engine_load(&rig->engine, rig->compiled.image, rig->compiled.size) != YT_OK) {
+    if (!good)
+        exit(1);
+}
+
+void rig_load(rig *rig, const char *profile) {
+    pool_free(&rig->compiled.pool);
+    rig_compile(&rig->compiled, profile);
+    if (yt_engine_load(&rig->engine, rig->compiled.image, rig->compiled.size) != YT_OK) {
         fprintf(stderr, "the test's profile is refused\n");
         exit(1);
     }

@@ -22,6 +22,9 @@ typedef struct rig {
 void rig_begin(rig *rig, const char *profile);
 void rig_end(rig *rig);
 
+/* Only compiles the lines behind `yonder: 1`. */
+void rig_compile(yt_compiled *compiled, const char *profile);
+
 /* Loads another profile into the same engine. */
 void rig_load(rig *rig, const char *profile);
 

@@ -30,7 +30,7 @@ static void count(void *context, const sim_change *change) {
 
 static int64_t check(uint64_t interval_us, uint32_t loss) {
     static simulation simulation;
-    sim_observer observer = {NULL, count, NULL, NULL, NULL, NULL, NULL};
+    sim_observer observer = {.change = count};
     memset(presses, 0, sizeof presses);
     memset(sums, 0, sizeof sums);
     memset(last, 0, sizeof last);
@@ -65,7 +65,7 @@ static void note_shake(void *context, const sim_change *change) {
 static void check_latency(void) {
     static simulation simulation;
     static profile radio;
-    sim_observer observer = {NULL, note_shake, NULL, NULL, NULL, NULL, NULL};
+    sim_observer observer = {.change = note_shake};
     sim_sent sent[2] = {
         {.time_us = 101000,
          .interface = 1,

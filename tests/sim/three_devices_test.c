@@ -48,7 +48,7 @@ static void keep_report(void *context, unsigned output, uint64_t time_us, const 
 
 static void run(uint64_t poll_us, result *result, yt_counts *counts) {
     static simulation simulation;
-    sim_observer observer = {result, keep_change, keep_report, NULL, NULL, NULL, NULL};
+    sim_observer observer = {.context = result, .change = keep_change, .taken = keep_report};
     memset(result, 0, sizeof *result);
     result->file = open_memstream(&result->bytes, &result->size);
     bool good =

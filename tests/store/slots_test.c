@@ -284,7 +284,7 @@ static void check_foreign(void) {
                 if (memcmp(head, "Yjor", 4) != 0)
                     continue;
                 head[places[kind]] = values[kind];
-                uint32_t checksum = yt_checksum(0, head, 28);
+                uint32_t checksum = yt_checksum(usual.sector_bytes | 0xffu << 24, head, 28);
                 memcpy(head + 28, &checksum, sizeof checksum);
             }
         memcpy(kept, flash.now, flash.size);
@@ -308,6 +308,40 @@ static void check_foreign(void) {
         CHECK_EQUAL(flash.now[at], 0x5a);
     }
     nor_end(&flash);
+}
+
+/* What a port with other facts wrote is foreign, for all pairs of them, and is left as it is. */
+static void check_other_facts(void) {
+    static const uint32_t bytes[] = {1024, 2048, 3072, 4096, 8192, 16384};
+    static uint8_t kept[98304];
+    static yt_store_sector all[96];
+    for (unsigned of = 0; of < 36; of++) {
+        nor_facts facts = usual;
+        facts.sector_bytes = bytes[of % 6];
+        facts.sectors = (uint32_t)sizeof kept / facts.sector_bytes;
+        facts.unit_bytes = 1u << of / 6;
+        CHECK(nor_begin(&flash, &facts, 1));
+        nor_port(&flash, &port);
+        CHECK_EQUAL(yt_store_open(&store, &port, 4, all, 96), YT_OK);
+        CHECK_EQUAL(put(1, 0, "made up", 200, 100), YT_OK);
+        memcpy(kept, flash.now, flash.size);
+        for (unsigned as = 0; as < 36; as++) {
+            about("of %u bytes and units of %u, as %u and %u", bytes[of % 6], 1u << of / 6,
+                  bytes[as % 6], 1u << as / 6);
+            port.flash.sector_bytes = bytes[as % 6];
+            port.flash.sectors = (uint32_t)sizeof kept / bytes[as % 6];
+            port.flash.unit_bytes = 1u << as / 6;
+            CHECK_EQUAL(yt_store_open(&store, &port, 4, all, 96),
+                        as == of ? YT_OK : YT_STORE_FOREIGN);
+            CHECK(memcmp(kept, flash.now, flash.size) == 0);
+        }
+        about("of %u bytes and units of %u, erased to 0", bytes[of % 6], 1u << of / 6);
+        nor_port(&flash, &port);
+        port.flash.erased_value = 0;
+        CHECK_EQUAL(yt_store_open(&store, &port, 4, all, 96), YT_STORE_FOREIGN);
+        CHECK(memcmp(kept, flash.now, flash.size) == 0);
+        nor_end(&flash);
+    }
 }
 
 /* The power goes at each operation of the first start of all, whatever a torn unit reads as. */
@@ -551,6 +585,7 @@ int main(void) {
     check_pinned();
     check_forged();
     check_foreign();
+    check_other_facts();
     check_first_start();
     check_fewest();
     check_generations();

@@ -77,6 +77,7 @@ extern "C" {
 #define YT_AHEAD_US 1800000000u /* no more goes by at once: no time of a profile is longer */
 
 #define YT_ANY_INPUT 255
+#define YT_MOTORS    4 /* of a device, whose strength can be set; further ones are as the last */
 
 /* What a port says of a device that arrived. Only read during the call. */
 typedef struct yt_device {
@@ -150,6 +151,7 @@ typedef struct yt_engine {
     yt_counts counts;
     yt_action actions[YT_ACTIONS];
     uint8_t action_count;
+    uint8_t motor_percent[YT_MOTORS];
 } yt_engine;
 
 /* How much memory to give an engine for a program that was checked (yt_program_check): these three
@@ -314,6 +316,11 @@ YT_MUST_USE yt_status yt_device_report(yt_engine *engine, unsigned number, uint8
 /* Drives all motors of a device to the full for a while, so that a person can feel them. 0 us ends
  * it. */
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us);
+
+/* How strong motor `motor` of each device is from now on, in the order of the program's controls,
+ * in percent of what it is driven with: 100 at first. A level that is no motor is one here. Without
+ * effect where there is none of that number, or above 100. */
+void yt_engine_motor(yt_engine *engine, unsigned motor, uint32_t percent);
 
 /* Whether another device answers an output or feature report of the host: its number and the ID
  * that the report has there. The port hands the report on, and the answer back. YT_NO_MATCH: nobody

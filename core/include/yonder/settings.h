@@ -4,15 +4,13 @@
  * to YT_SETTINGS_BYTES of them; here it is read and changed in the caller's memory. What was not
  * set counts as usual. What a newer firmware has set that is not known here is kept.
  *
- *     static yt_store store;                       // opened
- *     static uint8_t settings[YT_SETTINGS_BYTES];
- *     size_t size;
- *     yt_plugged_in plugged_in = {.position = -1}; // and what is held
- *     if (yt_store_settings(&store, settings, sizeof settings, &size) != YT_OK)
- *         yt_settings_clear(settings, &size);
- *     unsigned slot = yt_settings_start(settings, size, &plugged_in, yt_store_active(&store));
- *     if (yt_store_activate(&store, slot) != YT_OK)
- *         slot = 0;
+ *     static yt_store store; // opened
+ *     uint8_t settings[YT_SETTINGS_BYTES];
+ *     yt_settings_clear(settings, &size);                                        // all as usual
+ *     status = yt_settings_set(settings, &size, sizeof settings, YT_SETTING_POLL, 0, 4);
+ *     status = yt_store_set(&store, settings, size); // keep them
+ *
+ * yonder/adapter.h obeys them: most firmwares need nothing else of this.
  *
  * Layout (docs/flash-format.md): a head of four bytes, then each setting that was set, in any
  * order. */
@@ -39,6 +37,9 @@ typedef enum yt_setting {
 #include "yonder/settings.def"
     YT_SETTING_COUNT
 } yt_setting;
+
+/* Of YT_SETTING_LOCK. */
+typedef enum yt_lock { YT_LOCK_OPEN, YT_LOCK_PRESS, YT_LOCK_NOBODY } yt_lock;
 
 /* What is known of a setting. */
 typedef struct yt_setting_facts {

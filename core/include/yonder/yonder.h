@@ -15,6 +15,7 @@
 
 #include "yonder/abilities.h"
 #include "yonder/actions.h"
+#include "yonder/adapter.h"
 #include "yonder/bluetooth.h"
 #include "yonder/board.h"
 #include "yonder/calibration.h"
