@@ -39,7 +39,7 @@ static void put_sector_right(uint8_t *sector) {
     for (size_t at = sizeof head; at + sizeof record <= SECTOR;) {
         memcpy(&record, sector + at, sizeof record);
         size_t body = (sizeof record + record.bytes + 3u) & ~(size_t)3;
-        if (record.bytes > sizeof(yt_begin) || at + body + sizeof record + 4 > SECTOR)
+        if (record.bytes > sizeof(yt_entry) || at + body + sizeof record + 4 > SECTOR)
             return;
         if (record.kind == YT_RECORD_BEGIN)
             memcpy(sector + at + sizeof record, &head, sizeof head);

@@ -91,34 +91,32 @@ static bool open_as(flash_file *file, const nor_facts *facts, yt_status *status)
     return *status == YT_OK;
 }
 
-/* What was not said of a flash is tried: the store knows what is its own. */
-static unsigned try_facts(flash_file *file, size_t size, nor_facts *found, yt_status *worst) {
+/* What was not said of a flash is tried, the usual first: the store knows what is its own. */
+static yt_status try_facts(flash_file *file, size_t size) {
+    static const unsigned sizes[] = {4096, 2048, 8192, 1024, 131072, 16384, 65536, 32768};
+    static const unsigned units[] = {8, 4, 32, 16, 1, 2};
     const flash_options *options = file->options;
-    unsigned count = 0;
-    for (unsigned bytes = 131072; bytes >= 1024; bytes /= 2)
-        for (unsigned unit = 1; unit <= 32; unit *= 2)
-            for (unsigned erased = 0; erased < 2; erased++) {
-                const nor_facts facts = {.sectors = (uint32_t)(size / bytes),
-                                         .sector_bytes = bytes,
-                                         .unit_bytes = unit,
-                                         .erased_value = erased ? 0 : 0xff,
-                                         .programs = 1,
-                                         .is_mapped = true};
-                yt_status status;
-                if (size % bytes || facts.sectors > YT_STORE_SECTORS ||
-                    (options->sectors && facts.sectors != options->sectors) ||
-                    (options->sector_bytes && bytes != options->sector_bytes) ||
-                    (options->unit_bytes && unit != options->unit_bytes))
-                    continue;
-                if (open_as(file, &facts, &status)) {
-                    *found = facts;
-                    count++;
-                } else if (status == YT_STORE_NEWER || *worst == YT_OK) {
-                    *worst = status;
-                }
-                nor_end(&file->flash);
-            }
-    return count;
+    yt_status status = YT_STORE_FOREIGN, worst = YT_STORE_FOREIGN;
+    for (unsigned i = 0; i < 8 * 6 * 2; i++) {
+        unsigned bytes = sizes[i / 12], unit = units[i / 2 % 6];
+        const nor_facts facts = {.sectors = (uint32_t)(size / bytes),
+                                 .sector_bytes = bytes,
+                                 .unit_bytes = unit,
+                                 .erased_value = i % 2 ? 0 : 0xff,
+                                 .programs = 1,
+                                 .is_mapped = true};
+        if (size % bytes || facts.sectors > YT_STORE_SECTORS ||
+            (options->sectors && facts.sectors != options->sectors) ||
+            (options->sector_bytes && bytes != options->sector_bytes) ||
+            (options->unit_bytes && unit != options->unit_bytes))
+            continue;
+        if (open_as(file, &facts, &status))
+            return YT_OK;
+        if (status == YT_STORE_NEWER)
+            worst = status;
+        nor_end(&file->flash);
+    }
+    return worst;
 }
 
 static bool is_all_erased(const uint8_t *bytes, size_t size) {
@@ -129,22 +127,17 @@ static bool is_all_erased(const uint8_t *bytes, size_t size) {
 }
 
 static bool open_there(flash_file *file, size_t size) {
-    const char *path = file->options->path;
-    nor_facts facts;
-    yt_status status = YT_OK;
-    if (is_all_erased(file->before, size) &&
-        (!file->options->sector_bytes || !file->options->unit_bytes))
-        return refuse(path, "it is empty: say what it is like, with --sector-bytes and --unit");
-    unsigned count = try_facts(file, size, &facts, &status);
-    if (count == 0)
-        return refuse(path, status == YT_STORE_NEWER ? status_text(status)
-                            : file->options->sectors || file->options->sector_bytes ||
-                                    file->options->unit_bytes
-                                ? "no slots are in it, or not with these sectors and units"
-                                : "no slots are in it: it is something else, or it is broken");
-    if (count > 1 && !is_all_erased(file->before, size))
-        return refuse(path, "it could be of several kinds: say which, with --sector-bytes N");
-    return open_as(file, &facts, &status) || refuse(path, status_text(status));
+    const flash_options *options = file->options;
+    if (is_all_erased(file->before, size) && (!options->sector_bytes || !options->unit_bytes))
+        return refuse(options->path,
+                      "it is empty: say what it is like, with --sector-bytes and --unit");
+    yt_status status = try_facts(file, size);
+    bool is_said = options->sectors || options->sector_bytes || options->unit_bytes;
+    if (status == YT_STORE_NEWER)
+        return refuse(options->path, status_text(status));
+    return status == YT_OK ||
+           refuse(options->path, is_said ? "no slots are in it, or not with these sectors and units"
+                                         : "no slots are in it: it is something else, or broken");
 }
 
 static bool open_new(flash_file *file) {

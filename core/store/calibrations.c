@@ -17,7 +17,7 @@ _Static_assert(offsetof(calibration_head, part) == offsetof(yt_calibration, part
                "as in a record");
 
 /* The part that a calibration in flash is of; false: it is none that is known. */
-static bool part_of(const yt_store *store, unsigned key, yt_calibration_part *part) {
+static YT_OWN_FRAME bool part_of(const yt_store *store, unsigned key, yt_calibration_part *part) {
     yt_entry entry;
     calibration_head head;
     if (yt_entry_read(store, key, &entry) != YT_OK || entry.bytes[0] < sizeof head ||

@@ -45,27 +45,18 @@ bool yt_flash_is_blank(const yt_store *store, uint32_t offset, uint32_t size) {
     return true;
 }
 
-static bool program_piece(yt_store *store, uint32_t offset, const uint8_t *piece, uint32_t size) {
-    uint8_t back[YT_PIECE];
+bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, uint32_t size) {
+    uint8_t piece[YT_PIECE], back[YT_PIECE];
     const yt_flash *flash = &store->port->flash;
-    store->counts.units += size / flash->unit_bytes;
-    if (flash->program(store->port->context, offset, piece, size) == 0 &&
-        yt_flash_read(store, offset, back, size) && memcmp(piece, back, size) == 0)
+    uint32_t whole = yt_flash_whole(store, size);
+    memset(piece, flash->erased_value, sizeof piece);
+    memcpy(piece, bytes, size);
+    store->counts.units += whole / flash->unit_bytes;
+    if (flash->program(store->port->context, offset, piece, whole) == 0 &&
+        yt_flash_read(store, offset, back, whole) && memcmp(piece, back, whole) == 0)
         return true;
     store->counts.failures++;
     return false;
-}
-
-bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, size_t size) {
-    uint8_t piece[YT_PIECE];
-    for (uint32_t done = 0; done < size; done += YT_PIECE) {
-        uint32_t part = (uint32_t)size - done < YT_PIECE ? (uint32_t)size - done : YT_PIECE;
-        memset(piece, store->port->flash.erased_value, sizeof piece);
-        memcpy(piece, (const uint8_t *)bytes + done, part);
-        if (!program_piece(store, offset + done, piece, yt_flash_whole(store, part)))
-            return false;
-    }
-    return true;
 }
 
 bool yt_flash_erase(yt_store *store, unsigned sector) {

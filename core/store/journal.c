@@ -13,26 +13,41 @@
 /* How far a record got. */
 typedef enum written { NOT_WRITTEN, FIRM, MARKED } written;
 
-static written program_record(yt_store *store, uint32_t number, yt_found *found,
-                              const void *payload) {
-    uint8_t bytes[YT_RECORD_MOST];
+/* A record and what stands behind it, piece by piece. */
+static YT_OWN_FRAME bool program_body(yt_store *store, uint32_t at, const yt_record *record,
+                                      const uint8_t *payload) {
+    uint8_t piece[YT_PIECE];
+    uint32_t size = (uint32_t)sizeof *record + record->bytes, used = sizeof *record;
+    memcpy(piece, record, sizeof *record);
+    for (uint32_t done = 0; done < size; done += YT_PIECE, used = 0) {
+        uint32_t part = size - done < YT_PIECE ? size - done : YT_PIECE;
+        for (uint32_t i = used; i < part; i++)
+            piece[i] = *payload++;
+        if (!yt_flash_program(store, at + done, piece, part))
+            return false;
+    }
+    return true;
+}
+
+static YT_OWN_FRAME bool program_mark(yt_store *store, uint32_t at) {
+    uint8_t mark[YT_PIECE];
+    memset(mark, (uint8_t)~store->port->flash.erased_value, sizeof mark);
+    return yt_flash_program(store, at, mark, yt_flash_unit(store));
+}
+
+static YT_OWN_FRAME written program_record(yt_store *store, uint32_t number, yt_found *found,
+                                           const void *payload) {
     yt_record *record = &found->record;
     uint32_t body = yt_flash_whole(store, (uint32_t)sizeof *record + record->bytes);
-    uint32_t unit = yt_flash_unit(store);
-    uint8_t mark[YT_PIECE];
     if (record->bytes > 0)
         record->value = yt_checksum(0, payload, record->bytes);
     record->checksum = yt_record_checksum(record, number, false);
-    memcpy(bytes, record, sizeof *record);
-    if (record->bytes > 0)
-        memcpy(bytes + sizeof *record, payload, record->bytes);
-    if (!yt_flash_program(store, found->at, bytes, sizeof *record + record->bytes))
+    if (!program_body(store, found->at, record, payload))
         return NOT_WRITTEN;
     record->checksum = yt_record_checksum(record, number, true);
     if (!yt_flash_program(store, found->at + body, record, sizeof *record))
         return NOT_WRITTEN;
-    memset(mark, (uint8_t)~store->port->flash.erased_value, sizeof mark);
-    return yt_flash_program(store, found->at + found->size - unit, mark, unit) ? MARKED : FIRM;
+    return program_mark(store, found->at + found->size - yt_flash_unit(store)) ? MARKED : FIRM;
 }
 
 static uint32_t room_left(const yt_store *store) {
@@ -210,21 +225,22 @@ static void leave_out(yt_store *store, uint32_t previous) {
 }
 
 /* Its first record makes it count, and what it says of the sector before. */
-static bool begin_sector(yt_store *store, unsigned sector) {
+static YT_OWN_FRAME bool begin_sector(yt_store *store, unsigned sector) {
     yt_store_sector *of = &store->sectors[sector];
     yt_found found = {
         .at = yt_sector_offset(store, sector) + YT_PIECE,
         .size = yt_record_bytes(store, yt_begin_bytes(store)),
         .record = {.kind = YT_RECORD_BEGIN, .bytes = (uint16_t)yt_begin_bytes(store)}};
     bool is_first = store->newest == YT_NO_SECTOR;
-    yt_begin begin = {.head = {.magic = {YT_SECTOR_MAGIC_0, YT_SECTOR_MAGIC_1},
-                               .number = store->next_number,
-                               .oldest = store->next_number,
-                               .erases = of->erases,
-                               .version = YT_SECTOR_VERSION,
-                               .unit_bytes = (uint8_t)yt_flash_unit(store)},
-                      .generation = store->generation};
-    store->next_number++;
+    yt_begin begin;
+    memset(&begin, 0, YT_BEGIN_HEAD_BYTES);
+    begin.head.magic[0] = YT_SECTOR_MAGIC_0;
+    begin.head.magic[1] = YT_SECTOR_MAGIC_1;
+    begin.head.number = begin.head.oldest = store->next_number++;
+    begin.head.erases = of->erases;
+    begin.head.version = YT_SECTOR_VERSION;
+    begin.head.unit_bytes = (uint8_t)yt_flash_unit(store);
+    begin.generation = store->generation;
     if (!is_first)
         name_previous(store, &begin.head);
     begin.head.checksum = yt_head_checksum(store, &begin.head);
@@ -293,6 +309,12 @@ static yt_status copy_forward(yt_store *store, const yt_found *found, unsigned k
     return yt_append(store, kind, key, &payload, found->record.bytes);
 }
 
+/* How many records count of a sector that another one names as the one before it. */
+static YT_OWN_FRAME unsigned records_of(const yt_store *store, uint32_t number, unsigned after) {
+    yt_sector_head head;
+    return yt_head_read(store, after, &head) && head.previous == number ? head.records : UINT16_MAX;
+}
+
 yt_status yt_collect(yt_store *store) {
     unsigned oldest = yt_sector_after(store, 0);
     if (oldest == YT_NO_SECTOR || oldest == store->newest)
@@ -302,14 +324,12 @@ yt_status yt_collect(yt_store *store) {
     if (after == YT_NO_SECTOR)
         return YT_END;
     uint32_t end = yt_sector_offset(store, oldest + 1), unit = yt_flash_unit(store);
-    yt_sector_head head;
-    if (!yt_head_read(store, after, &head) || head.previous != number)
-        head.records = UINT16_MAX;
+    unsigned records = records_of(store, number, after);
     if (store->collected == 0)
         store->collected = yt_sector_offset(store, oldest) + YT_PIECE;
     for (unsigned i = 0; i < COLLECT_AT_ONCE; i++) {
         yt_found found;
-        if (store->collected_records == head.records || store->collected >= end) {
+        if (store->collected_records == records || store->collected >= end) {
             return yt_append_value(store, YT_RECORD_RETIRE, 0, store->sectors[after].number);
         }
         if (!yt_record_read(store, number, end, store->collected, &found)) {

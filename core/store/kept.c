@@ -31,16 +31,19 @@ yt_status yt_kept_read(const yt_store *store, unsigned key, void *bytes, size_t 
     return status;
 }
 
+static YT_OWN_FRAME yt_status end_write(yt_store *store) {
+    yt_entry entry = {.generation = store->generation + 1};
+    return yt_stage_end(store, &entry);
+}
+
 yt_status yt_kept_write(yt_store *store, unsigned key, const void *bytes, size_t size) {
-    yt_entry entry = {0};
     const void *const parts[2] = {bytes, NULL};
     const uint32_t sizes[2] = {(uint32_t)size, 0};
     if (size > YT_STORE_FLASH_BYTES / 2)
         return YT_STORE_FULL;
     yt_status status = yt_stage_whole(store, key, parts, sizes);
-    entry.generation = store->generation + 1;
     if (status == YT_OK)
-        status = yt_stage_end(store, &entry);
+        status = end_write(store);
     yt_store_give_up(store);
     return status;
 }

@@ -14,6 +14,13 @@
 
 #include "yonder/store.h"
 
+/* What has a large frame, kept out of that of its caller. */
+#if defined(__GNUC__)
+#define YT_OWN_FRAME __attribute__((noinline))
+#else
+#define YT_OWN_FRAME
+#endif
+
 #define YT_WEAR_STEP 8u  /* sectors that differ by fewer erases are as worn as each other */
 #define YT_PIECE     32u /* bytes programmed at a time; every unit divides it */
 
@@ -96,7 +103,7 @@ typedef struct yt_entry {
 
 /* Behind YT_RECORD_BEGIN: the sector's head once more, and how often sectors were erased; where
  * there are more sectors than counts, one stands for several and tells of the most worn. */
-#define YT_WEAR_COUNTS 128u
+#define YT_WEAR_COUNTS 64u
 
 typedef struct yt_begin {
     yt_sector_head head;
@@ -113,9 +120,9 @@ typedef struct yt_space {
 } yt_space;
 
 /* The longest record, with its head. */
-#define YT_RECORD_MOST (sizeof(yt_record) + sizeof(yt_begin))
+#define YT_RECORD_MOST (sizeof(yt_record) + sizeof(yt_entry))
 
-_Static_assert(sizeof(yt_begin) >= sizeof(yt_entry), "the longest payload");
+_Static_assert(sizeof(yt_begin) <= sizeof(yt_entry), "the longest payload");
 
 /* A bit of `records`: what the record says can no longer be told. */
 #define YT_IS_LOST 0x80000000u
@@ -123,8 +130,8 @@ _Static_assert(sizeof(yt_begin) >= sizeof(yt_entry), "the longest payload");
 /* ---- flash.c: the port's calls, looked over ---- */
 
 bool yt_flash_read(const yt_store *store, uint32_t offset, void *bytes, size_t size);
-/* Programs whole units, the last one filled up, and reads them back. */
-bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, size_t size);
+/* Programs up to YT_PIECE bytes, the last unit filled up, and reads them back. */
+bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, uint32_t size);
 /* Erases and looks whether it is blank. */
 bool yt_flash_erase(yt_store *store, unsigned sector);
 bool yt_flash_is_blank(const yt_store *store, uint32_t offset, uint32_t size);

@@ -71,7 +71,7 @@ static bool is_good_record(yt_record *record, uint32_t number, bool is_tail) {
                    record->checksum) &&
            (record->kind & YT_RECORD_KIND) >= YT_RECORD_BEGIN &&
            (record->kind & ~YT_RECORD_COPY) <= YT_RECORD_RETIRE && record->key < YT_STORE_ENTRIES &&
-           record->bytes <= sizeof(yt_begin);
+           record->bytes <= sizeof(yt_entry);
 }
 
 /* A record whose head has rotted is found by its tail, which stands where it says. */

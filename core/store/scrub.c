@@ -17,8 +17,8 @@ static bool sum_fits(const yt_store *store, const yt_entry *entry, unsigned part
 }
 
 /* Begins to copy a key's content without the bit that rotted in a part of it. */
-static yt_status copy_mended(yt_store *store, unsigned key, const yt_entry *entry, unsigned part,
-                             uint32_t bit) {
+static YT_OWN_FRAME yt_status copy_mended(yt_store *store, unsigned key, const yt_entry *entry,
+                                          unsigned part, uint32_t bit) {
     uint32_t before = part == YT_SLOT_TEXT ? entry->bytes[YT_SLOT_PROGRAM] : 0;
     return yt_move_begin(store, key, entry, before * 8 + bit);
 }
@@ -68,7 +68,7 @@ static void next_part(yt_store *store) {
 }
 
 /* A record that has rotted, or its head, is written anew, as long as it can be told. */
-static yt_status renew_record(yt_store *store, unsigned key, const yt_found *found) {
+static YT_OWN_FRAME yt_status renew_record(yt_store *store, unsigned key, const yt_found *found) {
     yt_record head;
     yt_entry entry;
     bool has_rotted;
@@ -85,8 +85,8 @@ static yt_status renew_record(yt_store *store, unsigned key, const yt_found *fou
 }
 
 /* The bit that rotted is looked for, a part of them at a time. */
-static yt_status search_step(yt_store *store, const yt_entry *entry, uint32_t bits,
-                             bool may_erase) {
+static YT_OWN_FRAME yt_status search_step(yt_store *store, const yt_entry *entry, uint32_t bits,
+                                          bool may_erase) {
     yt_scrubbing *scrub = &store->scrubbing;
     unsigned part = scrub->part;
     yt_bit_finder search = {.syndrome = scrub->checksum ^ entry->checksum[part],

@@ -49,7 +49,19 @@ void flash_begin(size_t size) {
 void flash_end(void) {
     FLASH_MODE = FLASH_READS;
 }
+
+void flash_erase(uint32_t at, uint32_t size) {
+    FLASH_MODE = FLASH_ERASES;
+    for (uint32_t end = at + size; at < end; at += FLASH_PAGE)
+        FLASH_ERASE_PAGE = at;
+    FLASH_MODE = FLASH_READS;
+}
 #else
+void flash_erase(uint32_t at, uint32_t size) {
+    for (uint32_t *word = (uint32_t *)(uintptr_t)at; size > 0; size -= 4)
+        *word++ = UINT32_MAX;
+}
+
 void flash_begin(size_t size) {
     (void)size;
 }

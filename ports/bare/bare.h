@@ -8,8 +8,19 @@
 /* One operation of the emulator's, with its block of arguments. */
 int semihosting_call(int operation, const void *argument);
 
+/* How a file is opened: the modes of fopen, as numbers. */
+enum {
+    SEMIHOSTING_READ = 1 /* rb */,
+    SEMIHOSTING_CHANGE = 3 /* r+b */,
+    SEMIHOSTING_WRITE = 5 /* wb */
+};
+
 /* Opens a file by its name; a number below 0 where it cannot be. */
-int semihosting_open(const char *name, int to_write);
+int semihosting_open(const char *name, int mode);
+void semihosting_close(int file);
+
+/* Goes to a place in it; 0: it is there. */
+int semihosting_seek(int file, size_t at);
 
 /* Returns how many bytes were read. */
 size_t semihosting_read(int file, void *bytes, size_t size);
@@ -25,6 +36,10 @@ int semihosting_arguments(char *buffer, size_t size, const char **words, int mos
 /* Between these calls `size` bytes of flash behind the image can be written, each word once. */
 void flash_begin(size_t size);
 void flash_end(void);
+
+/* Erases and writes flash behind the image, at multiples of four bytes. */
+void flash_erase(uint32_t at, uint32_t size);
+void flash_write(uint32_t at, const void *bytes, size_t size);
 
 /* Bytes of stack that were ever used. */
 size_t stack_used(void);

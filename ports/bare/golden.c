@@ -31,7 +31,8 @@ int main(void) {
     uint32_t head[2]; /* bytes of the program, seed */
     if (semihosting_arguments(buffer, sizeof buffer, words, 3) != 3)
         fail("usage: golden IN OUT\n");
-    int in = semihosting_open(words[1], 0), out = semihosting_open(words[2], 1);
+    int in = semihosting_open(words[1], SEMIHOSTING_READ),
+        out = semihosting_open(words[2], SEMIHOSTING_WRITE);
     if (in < 0 || out < 0)
         fail("a file cannot be opened\n");
     while (semihosting_read(in, head, sizeof head) == sizeof head) {

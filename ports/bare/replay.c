@@ -208,8 +208,8 @@ int main(void) {
     const char *words[3];
     if (semihosting_arguments(words_buffer, sizeof words_buffer, words, 3) != 3)
         fail("usage: replay IN OUT\n");
-    state.in = semihosting_open(words[1], 0);
-    state.out = semihosting_open(words[2], 1);
+    state.in = semihosting_open(words[1], SEMIHOSTING_READ);
+    state.out = semihosting_open(words[2], SEMIHOSTING_WRITE);
     if (state.in < 0 || state.out < 0)
         fail("a file cannot be opened\n");
     state.port.version = YT_PORT_VERSION;

@@ -33,6 +33,11 @@ __attribute__((naked, aligned(16))) int semihosting_call(int operation, const vo
             ".option pop");
 }
 
+void flash_erase(uint32_t at, uint32_t size) {
+    for (uint32_t *word = (uint32_t *)(uintptr_t)at; size > 0; size -= 4)
+        *word++ = UINT32_MAX;
+}
+
 void flash_begin(size_t size) {
     (void)size;
 }

@@ -4,13 +4,14 @@
 
 enum {
     SYS_OPEN = 0x01,
+    SYS_CLOSE = 0x02,
     SYS_WRITE0 = 0x04,
     SYS_WRITE = 0x05,
     SYS_READ = 0x06,
+    SYS_SEEK = 0x0a,
     SYS_GET_CMDLINE = 0x15,
     SYS_EXIT_EXTENDED = 0x20
 };
-enum { OPEN_READ_BINARY = 1, OPEN_WRITE_BINARY = 5 };
 #define APPLICATION_EXIT 0x20026
 
 static size_t length_of(const char *text) {
@@ -20,10 +21,19 @@ static size_t length_of(const char *text) {
     return length;
 }
 
-int semihosting_open(const char *name, int to_write) {
-    uintptr_t block[3] = {(uintptr_t)name, to_write ? OPEN_WRITE_BINARY : OPEN_READ_BINARY,
-                          length_of(name)};
+int semihosting_open(const char *name, int mode) {
+    uintptr_t block[3] = {(uintptr_t)name, (uintptr_t)mode, length_of(name)};
     return semihosting_call(SYS_OPEN, block);
+}
+
+void semihosting_close(int file) {
+    uintptr_t block[1] = {(uintptr_t)file};
+    semihosting_call(SYS_CLOSE, block);
+}
+
+int semihosting_seek(int file, size_t at) {
+    uintptr_t block[2] = {(uintptr_t)file, at};
+    return semihosting_call(SYS_SEEK, block);
 }
 
 size_t semihosting_read(int file, void *bytes, size_t size) {

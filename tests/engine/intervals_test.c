@@ -269,7 +269,7 @@ static void compare(const sums *one, const sums *other) {
 int main(void) {
     static const unsigned intervals[] = {8, 2, 1};
     unsigned pressed = 0;
-    for (unsigned seed = 1; seed <= 40; seed++) {
+    for (unsigned seed = 1; seed <= some(40); seed++) {
         sums usual = play(seed, 1, 1);
         for (unsigned i = 0; i < BUTTONS; i++)
             pressed |= (unsigned)(usual.presses[i] > 0) << i;
@@ -281,7 +281,7 @@ int main(void) {
                 compare(&usual, &sums);
             }
     }
-    for (unsigned seed = 1; seed <= 60; seed++) {
+    for (unsigned seed = 1; seed <= some(60); seed++) {
         sums punctual = play_late(seed, 1);
         for (unsigned late = 7; late <= 41; late += 17) {
             about("session %u, updated each %u ms", seed, late);

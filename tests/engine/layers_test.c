@@ -338,7 +338,7 @@ static void check_stack(uint64_t seed, int steps) {
 
 int main(int count, char **arguments) {
     uint64_t first = count > 1 ? (uint64_t)atoll(arguments[1]) : 1;
-    uint64_t stacks = count > 2 ? (uint64_t)atoll(arguments[2]) : 1000;
+    uint64_t stacks = count > 2 ? (uint64_t)atoll(arguments[2]) : some(1000);
     for (uint64_t i = 0; i < stacks; i++)
         check_stack(first + i, 1000);
     printf("%lu updates of %llu stacks of layers\n", updates, (unsigned long long)stacks);

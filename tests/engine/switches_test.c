@@ -393,7 +393,7 @@ static void check_pressed(dice *dice) {
 
 int main(void) {
     dice dice = {1234};
-    for (unsigned i = 0; i < 250; i++)
+    for (unsigned i = 0; i < some(250); i++)
         check_session(&dice, i);
     check_pressed(&dice);
     check_taps(&dice);

@@ -111,7 +111,7 @@ static void play(const hand_stick *stick) {
 }
 
 static void check_sticks(void) {
-    for (unsigned i = 0; i < 24; i++) {
+    for (unsigned i = 0; i < some(24); i++) {
         hand_stick stick = made_stick();
         part_measure measure;
         char text[400];
@@ -152,7 +152,7 @@ static void check_sticks(void) {
 
 /* How straight the axes of sticks with round gates are; of square gates nothing is said. */
 static void check_straight(void) {
-    for (unsigned i = 0; i < 16; i++) {
+    for (unsigned i = 0; i < some(16); i++) {
         hand_stick stick = made_stick();
         part_measure measure;
         double should[2];

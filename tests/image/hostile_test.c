@@ -270,7 +270,7 @@ static void lie_everywhere(hostile *hostile, uint8_t *copy, unsigned times, unsi
 
 /* Several lies at once, often about one record. */
 static void lie_more(hostile *hostile, uint8_t *copy, unsigned times) {
-    for (unsigned i = 0; i < times; i++) {
+    for (unsigned i = 0; i < times; i += SOME_ROUNDS) {
         char said[400] = "";
         const table *table = NULL;
         size_t record = 0;
