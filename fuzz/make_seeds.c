@@ -105,6 +105,39 @@ static void make_reports(const char *folder, const char *path) {
     recording_free(&recording);
 }
 
+/* The same flash where the power went in a small change, at each of its operations: what it says is
+ * in doubt then. */
+static void make_doubts(const char *folder, const nor_flash *flash, const yt_store *store,
+                        unsigned changes) {
+    static const uint8_t as_it_is[] = {0};
+    for (unsigned cut = 0; cut < 8; cut++) {
+        char name[60];
+        nor_flash copy;
+        yt_port port = {0};
+        yt_store other = *store;
+        if (!nor_copy(&copy, flash))
+            die("flash");
+        nor_port(&copy, &port);
+        other.port = &port;
+        copy.until_cut = cut;
+        (void)!yt_store_erase(&other, changes % 3);
+        snprintf(name, sizeof name, "%u-changes-doubt-%u", changes, cut);
+        write_seed(folder, name, copy.now, copy.size, as_it_is, 1);
+        nor_end(&copy);
+    }
+}
+
+/* That of a newer version. */
+static void make_newer(const char *folder, const nor_flash *flash) {
+    static const uint8_t put_right[] = {1};
+    static uint8_t bytes[STORE_SECTORS * 1024];
+    memcpy(bytes, flash->now, sizeof bytes);
+    for (size_t at = 0; at < sizeof bytes; at += 1024)
+        if (memcmp(bytes + at, "Yjor", 4) == 0)
+            bytes[at + 26] = bytes[at + 70] = 9;
+    write_seed(folder, "newer", bytes, sizeof bytes, put_right, 1);
+}
+
 /* The flash of fuzz/store_fuzz.c after so many changes of all kinds. */
 static void make_flash(const char *folder, unsigned changes) {
     static const uint8_t as_it_is[] = {0}, put_right[] = {1};
@@ -136,6 +169,9 @@ static void make_flash(const char *folder, unsigned changes) {
     snprintf(name, sizeof name, "%u-changes", changes);
     write_seed(folder, name, flash.now, flash.size, as_it_is, 1);
     write_seed(folder, strcat(name, "-mended"), flash.now, flash.size, put_right, 1);
+    if (changes == 15)
+        make_newer(folder, &flash);
+    make_doubts(folder, &flash, &store, changes);
     for (size_t at = 900; at < flash.size; at += 1531) /* a bit of each sector rots */
         nor_rot(&flash, at, at % 8);
     write_seed(folder, strcat(name, "-rotten"), flash.now, flash.size, as_it_is, 1);
