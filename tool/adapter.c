@@ -180,6 +180,7 @@ static bool run(adapter *adapter, const options *options) {
     bool good = true;
     for (stretch *at = adapter->first; at; at = at->next)
         good &= print_stretch(adapter, at, options);
+    fflush(stdout);
     fprintf(stderr, "%" PRIu64 " reports in, %" PRIu64 " reports out; hosts poll every %g ms\n",
             adapter->simulation.reports_in, adapter->simulation.reports_out,
             (double)timing.poll_us / 1000);

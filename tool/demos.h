@@ -9,5 +9,6 @@ bool demo_exhibition(const char *data, const char *out);
 bool demo_desk(const char *data, const char *out);
 bool demo_radio(const char *data, const char *out);
 bool demo_jetty(const char *data, const char *out);
+bool demo_slots(const char *data, const char *out);
 
 #endif

@@ -335,7 +335,11 @@ static void print_one(const record *record, yt_setting setting, unsigned index, 
         snprintf(name, sizeof name, "%s.%u=%s", facts->name, index + 1, text);
     else
         snprintf(name, sizeof name, "%s=%s", facts->name, text);
-    printf("%-28s  %s\n", name, meanings[setting]);
+    /* What stands behind a colon or a semicolon is how it is stored. */
+    printf("%-28s  %.*s", name, (int)strcspn(meanings[setting], ":;"), meanings[setting]);
+    if (all && !is_text)
+        printf(" (%s)", wanted(setting));
+    putchar('\n');
 }
 
 static void print_held(const record *record, bool all) {

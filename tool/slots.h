@@ -4,6 +4,7 @@
 
 #include "tool/flash_file.h"
 #include "tool/tool.h"
+#include "yonder/settings.h"
 
 /* What goes into a slot: a program, and its text where it has one. */
 typedef struct slot_content {

@@ -3,6 +3,7 @@
 
 #include <string.h>
 
+#include "inlining.h"
 #include "yonder/image/program.h"
 
 #define PULSES_MOST 16u
@@ -19,13 +20,17 @@ uint32_t yt_adapter_setting(const yt_adapter *adapter, yt_setting setting, unsig
     return yt_settings_number(adapter->parts->settings, adapter->settings_bytes, setting, index);
 }
 
-void yt_adapter_read_settings(yt_adapter *adapter) {
+static void read_settings(yt_adapter *adapter) {
     const yt_adapter_parts *parts = adapter->parts;
     if (yt_store_settings(parts->store, parts->settings, parts->settings_room,
                           &adapter->settings_bytes) != YT_OK)
         adapter->settings_bytes = 0;
     for (unsigned i = 0; i < YT_MOTORS; i++)
         yt_engine_motor(parts->engine, i, yt_adapter_setting(adapter, YT_SETTING_MOTOR, i));
+}
+
+void yt_adapter_name(const yt_adapter *adapter, char text[YT_SETTINGS_TEXT + 1]) {
+    yt_settings_text(adapter->parts->settings, adapter->settings_bytes, YT_SETTING_NAME, text);
 }
 
 yt_status yt_adapter_reset_settings(yt_adapter *adapter) {
@@ -81,15 +86,27 @@ uint64_t yt_adapter_update(yt_adapter *adapter, uint64_t now_us) {
     return adapter->pulses > 0 ? adapter->pulse_at_us : YT_NEVER;
 }
 
+static void tell_locked(const yt_adapter *adapter) {
+    yt_engine_tell(adapter->parts->engine, YT_FACT_LOCKED,
+                   yt_adapter_is_locked(adapter) ? YT_ONE : 0);
+}
+
 static void tell_slot(yt_adapter *adapter, uint64_t now_us) {
-    yt_engine *engine = adapter->parts->engine;
     bool is_slot = adapter->slot != YT_NO_SLOT;
-    yt_engine_tell(engine, YT_FACT_SLOT, is_slot ? (yt_q16)(adapter->slot + 1) * YT_ONE : 0);
-    yt_engine_tell(engine, YT_FACT_LOCKED, yt_adapter_is_locked(adapter) ? YT_ONE : 0);
+    yt_engine_tell(adapter->parts->engine, YT_FACT_SLOT,
+                   is_slot ? (yt_q16)(adapter->slot + 1) * YT_ONE : 0);
+    tell_locked(adapter);
     if (adapter->parts->light)
         light(adapter, true);
     else if (is_slot)
         yt_adapter_pulse(adapter, adapter->slot + 1u, now_us);
+}
+
+void yt_adapter_read_settings(yt_adapter *adapter) {
+    read_settings(adapter);
+    tell_locked(adapter);
+    if (adapter->parts->light)
+        light(adapter, true);
 }
 
 /* ---- parameters that are kept: for each its number, and its value, the lowest byte first ---- */
@@ -102,7 +119,6 @@ static uint32_t get_value(const uint8_t *bytes) {
 }
 
 static void use_kept(yt_adapter *adapter, const yt_slot *info) {
-    adapter->kept_bytes = 0;
     if (!yt_adapter_setting(adapter, YT_SETTING_KEEPS, adapter->slot))
         return;
     for (unsigned at = 0; at + KEPT_BYTES <= info->kept_bytes; at += KEPT_BYTES) {
@@ -137,29 +153,35 @@ yt_status yt_adapter_set_parameter(yt_adapter *adapter, unsigned parameter, yt_q
 }
 
 /* What runs is what the slot holds; else another program was written into it since. */
-static bool is_of_slot(const yt_adapter *adapter, unsigned slot, yt_slot *info) {
-    return adapter->slot == slot && yt_store_slot(adapter->parts->store, slot, info) == YT_OK &&
-           info->checksum[YT_SLOT_PROGRAM] == adapter->checksum;
+static YT_NEVER_INLINE bool is_of_slot(const yt_adapter *adapter, unsigned slot) {
+    yt_slot info;
+    return adapter->slot == slot && yt_store_slot(adapter->parts->store, slot, &info) == YT_OK &&
+           info.checksum[YT_SLOT_PROGRAM] == adapter->checksum;
 }
 
-static yt_status keep(yt_adapter *adapter) {
-    yt_store *store = adapter->parts->store;
-    yt_status status = YT_OK;
-    yt_slot info;
-    if (adapter->keeps && is_of_slot(adapter, adapter->slot, &info))
-        status = yt_store_keep(store, adapter->slot, adapter->kept, adapter->kept_bytes);
+static yt_status keep_parameters(yt_adapter *adapter) {
     adapter->keeps = false;
-    if (status == YT_OK && adapter->slot != YT_NO_SLOT && yt_store_active(store) != adapter->slot &&
-        yt_adapter_setting(adapter, YT_SETTING_START, 0) == 0)
-        status = yt_store_activate(store, adapter->slot);
+    return is_of_slot(adapter, adapter->slot) ? yt_store_keep(adapter->parts->store, adapter->slot,
+                                                              adapter->kept, adapter->kept_bytes)
+                                              : YT_OK;
+}
+
+/* One change at a time: that is what the store says that it is ready for. */
+static yt_status keep_one(yt_adapter *adapter) {
+    yt_store *store = adapter->parts->store;
+    if (adapter->keeps)
+        return keep_parameters(adapter);
     adapter->keep_at_us = YT_NEVER;
-    return status;
+    return adapter->slot != YT_NO_SLOT && yt_store_active(store) != adapter->slot &&
+                   yt_adapter_setting(adapter, YT_SETTING_START, 0) == 0
+               ? yt_store_activate(store, adapter->slot)
+               : YT_OK;
 }
 
 yt_status yt_adapter_work(yt_adapter *adapter, uint64_t now_us, unsigned units, bool may_erase) {
     yt_store *store = adapter->parts->store;
     if (adapter->keep_at_us <= now_us && (may_erase || yt_store_ready(store, 0)))
-        return keep(adapter);
+        return keep_one(adapter);
     return yt_store_work(store, units, may_erase);
 }
 
@@ -170,7 +192,7 @@ static bool is_refused(const yt_adapter *adapter, const yt_program_header *heade
 }
 
 /* Where the flash is mapped, a program runs where it stands. */
-static yt_status load_in_place(yt_adapter *adapter, unsigned slot) {
+static YT_NEVER_INLINE yt_status load_in_place(yt_adapter *adapter, unsigned slot) {
     const yt_adapter_parts *parts = adapter->parts;
     yt_pin *pin = &adapter->pins[!adapter->pin];
     const void *program;
@@ -191,7 +213,8 @@ static yt_status load_in_place(yt_adapter *adapter, unsigned slot) {
 }
 
 /* Whether what would be copied is worth it: what runs is lost by it. */
-static yt_status look_before_copy(const yt_adapter *adapter, unsigned slot, const yt_slot *info) {
+static YT_NEVER_INLINE yt_status look_before_copy(const yt_adapter *adapter, unsigned slot,
+                                                  const yt_slot *info) {
     const yt_adapter_parts *parts = adapter->parts;
     yt_program_header header;
     size_t size = info->bytes[YT_SLOT_PROGRAM];
@@ -208,7 +231,7 @@ static yt_status look_before_copy(const yt_adapter *adapter, unsigned slot, cons
 }
 
 /* What ran is overwritten from the moment that it is read. */
-static yt_status load_copy(yt_adapter *adapter, unsigned slot) {
+static YT_NEVER_INLINE yt_status load_copy(yt_adapter *adapter, unsigned slot) {
     const yt_adapter_parts *parts = adapter->parts;
     yt_slot info;
     yt_status status = yt_store_slot(parts->store, slot, &info);
@@ -222,17 +245,26 @@ static yt_status load_copy(yt_adapter *adapter, unsigned slot) {
     return status == YT_OK ? yt_engine_load(parts->engine, parts->copy, size) : status;
 }
 
+/* What the slot says of its program. */
+static YT_NEVER_INLINE void take_info(yt_adapter *adapter) {
+    yt_slot info;
+    adapter->kept_bytes = 0;
+    adapter->checksum = 0;
+    if (adapter->slot == YT_NO_SLOT ||
+        yt_store_slot(adapter->parts->store, adapter->slot, &info) != YT_OK)
+        return;
+    adapter->checksum = info.checksum[YT_SLOT_PROGRAM];
+    use_kept(adapter, &info);
+}
+
 static void begin_slot(yt_adapter *adapter, unsigned slot, uint64_t now_us) {
     const yt_adapter_parts *parts = adapter->parts;
-    yt_slot info = {0};
     adapter->slot = (uint8_t)slot;
     adapter->keeps = false;
     adapter->keep_at_us = YT_NEVER;
     for (unsigned i = 0; i < parts->calibration_count; i++)
         parts->calibrations[i].is_used = false; /* a load ends their use */
-    if (slot != YT_NO_SLOT && yt_store_slot(parts->store, slot, &info) == YT_OK)
-        use_kept(adapter, &info);
-    adapter->checksum = info.checksum[YT_SLOT_PROGRAM];
+    take_info(adapter);
     if (slot != YT_NO_SLOT && yt_store_active(parts->store) != slot)
         adapter->keep_at_us = now_us + YT_ADAPTER_KEEP_US;
     adapter->now_us = now_us;
@@ -264,7 +296,7 @@ yt_status yt_adapter_start(yt_adapter *adapter, const yt_adapter_parts *parts,
     adapter->parts = parts;
     adapter->slot = YT_NO_SLOT;
     adapter->keep_at_us = YT_NEVER;
-    yt_adapter_read_settings(adapter);
+    read_settings(adapter);
     unsigned slot = yt_settings_start(parts->settings, adapter->settings_bytes, plugged_in,
                                       yt_store_active(parts->store));
     yt_status status = load(adapter, slot, now_us);
@@ -279,11 +311,10 @@ unsigned yt_adapter_slot(const yt_adapter *adapter) {
 
 yt_status yt_adapter_go(yt_adapter *adapter, unsigned slot, uint64_t now_us) {
     unsigned before = adapter->slot;
-    yt_slot info;
-    if (is_of_slot(adapter, slot, &info))
+    if (is_of_slot(adapter, slot))
         return YT_OK;
     if (adapter->keeps) {
-        yt_status kept = keep(adapter);
+        yt_status kept = keep_parameters(adapter);
         (void)kept; /* the flash failed: that is no reason to stay */
     }
     yt_status status = load(adapter, slot, now_us);
@@ -295,7 +326,7 @@ yt_status yt_adapter_go(yt_adapter *adapter, unsigned slot, uint64_t now_us) {
 
 /* ---- in play ---- */
 
-static bool has_program(const yt_adapter *adapter, unsigned slot) {
+static YT_NEVER_INLINE bool has_program(const yt_adapter *adapter, unsigned slot) {
     yt_slot info;
     return yt_store_slot(adapter->parts->store, slot, &info) == YT_OK &&
            info.bytes[YT_SLOT_PROGRAM] > 0;
@@ -326,8 +357,7 @@ yt_status yt_adapter_turn(yt_adapter *adapter, unsigned position, uint64_t now_u
 
 static void toggle_lock(yt_adapter *adapter) {
     adapter->is_unlocked = !adapter->is_unlocked;
-    yt_engine_tell(adapter->parts->engine, YT_FACT_LOCKED,
-                   yt_adapter_is_locked(adapter) ? YT_ONE : 0);
+    tell_locked(adapter);
 }
 
 /* False: it is for the firmware. */

@@ -16,6 +16,8 @@ static uint32_t raw_of(const yt_target *target, yt_q16 value) {
     return (uint32_t)number & (UINT32_MAX >> (32 - target->at.bits));
 }
 
+#define PERCENT 41944u /* 2^22 / 100, rounded up */
+
 /* A motor is as strong as the adapter's settings say. */
 static yt_q16 weakened(const yt_engine *engine, yt_attached *device, const yt_target *target,
                        yt_q16 value) {
@@ -25,8 +27,9 @@ static yt_q16 weakened(const yt_engine *engine, yt_attached *device, const yt_ta
     for (const yt_target *at = yt_attached_targets(device); at < target; at++)
         motor += at->is_motor;
     unsigned percent = engine->motor_percent[motor < YT_MOTORS ? motor : YT_MOTORS - 1];
+    uint32_t share = percent * PERCENT >> 6; /* in 1 / 65536, without a division */
     return percent == 100 ? value
-                          : (yt_q16)((uint32_t)yt_q16_clamp(value, 0, YT_ONE) * percent / 100);
+                          : (yt_q16)((uint32_t)yt_q16_clamp(value, 0, YT_ONE) / 2 * share >> 15);
 }
 
 static void set_target(const yt_engine *engine, yt_attached *device, yt_target *target,

@@ -16,16 +16,8 @@
 
 #include "yonder/engine.h"
 #include "yonder/image/program.h"
+#include "inlining.h"
 #include "signal/fixed.h"
-
-/* For the few lines that run for every step: inlined even where a compiler saves space. */
-#if defined(__GNUC__)
-#define YT_ALWAYS_INLINE inline __attribute__((always_inline))
-#define YT_NEVER_INLINE  __attribute__((noinline)) /* what is rarer keeps out of their registers */
-#else
-#define YT_ALWAYS_INLINE inline
-#define YT_NEVER_INLINE
-#endif
 
 /* Times of timers are the lower 32 bits of the engine's: none is longer than YT_AHEAD_US, and that
  * is less than half of 2^32, so which of two is earlier can be told by their difference. */

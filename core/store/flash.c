@@ -3,6 +3,8 @@
 
 #include "store/parts.h"
 
+#define LOOKED_AT 8u /* bytes that are read back at a time */
+
 uint32_t yt_flash_unit(const yt_store *store) {
     return store->port->flash.unit_bytes;
 }
@@ -45,18 +47,37 @@ bool yt_flash_is_blank(const yt_store *store, uint32_t offset, uint32_t size) {
     return true;
 }
 
-bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, uint32_t size) {
-    uint8_t piece[YT_PIECE], back[YT_PIECE];
+static bool reads_back(const yt_store *store, uint32_t offset, const uint8_t *bytes,
+                       uint32_t size) {
+    uint8_t back[LOOKED_AT];
+    for (uint32_t done = 0; done < size; done += sizeof back) {
+        uint32_t part = size - done < sizeof back ? size - done : (uint32_t)sizeof back;
+        if (!yt_flash_read(store, offset + done, back, part) ||
+            memcmp(bytes + done, back, part) != 0)
+            return false;
+    }
+    return true;
+}
+
+bool yt_flash_program_both(yt_store *store, uint32_t offset, const void *bytes, uint32_t size,
+                           const void *more, uint32_t more_size) {
+    uint8_t piece[YT_PIECE];
     const yt_flash *flash = &store->port->flash;
-    uint32_t whole = yt_flash_whole(store, size);
+    uint32_t whole = yt_flash_whole(store, size + more_size);
     memset(piece, flash->erased_value, sizeof piece);
     memcpy(piece, bytes, size);
+    if (more_size > 0)
+        memcpy(piece + size, more, more_size);
     store->counts.units += whole / flash->unit_bytes;
     if (flash->program(store->port->context, offset, piece, whole) == 0 &&
-        yt_flash_read(store, offset, back, whole) && memcmp(piece, back, whole) == 0)
+        reads_back(store, offset, piece, whole))
         return true;
     store->counts.failures++;
     return false;
+}
+
+bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, uint32_t size) {
+    return yt_flash_program_both(store, offset, bytes, size, NULL, 0);
 }
 
 bool yt_flash_erase(yt_store *store, unsigned sector) {

@@ -14,29 +14,29 @@
 typedef enum written { NOT_WRITTEN, FIRM, MARKED } written;
 
 /* A record and what stands behind it, piece by piece. */
-static YT_OWN_FRAME bool program_body(yt_store *store, uint32_t at, const yt_record *record,
-                                      const uint8_t *payload) {
-    uint8_t piece[YT_PIECE];
-    uint32_t size = (uint32_t)sizeof *record + record->bytes, used = sizeof *record;
-    memcpy(piece, record, sizeof *record);
-    for (uint32_t done = 0; done < size; done += YT_PIECE, used = 0) {
-        uint32_t part = size - done < YT_PIECE ? size - done : YT_PIECE;
-        for (uint32_t i = used; i < part; i++)
-            piece[i] = *payload++;
-        if (!yt_flash_program(store, at + done, piece, part))
-            return false;
+static bool program_body(yt_store *store, uint32_t at, const yt_record *record,
+                         const uint8_t *payload) {
+    uint32_t left = record->bytes, first = YT_PIECE - (uint32_t)sizeof *record;
+    if (left < first)
+        first = left;
+    bool good = yt_flash_program_both(store, at, record, sizeof *record, payload, first);
+    while (good && (left -= first) > 0) {
+        at += YT_PIECE;
+        payload += first;
+        first = left < YT_PIECE ? left : YT_PIECE;
+        good = yt_flash_program(store, at, payload, first);
     }
-    return true;
+    return good;
 }
 
-static YT_OWN_FRAME bool program_mark(yt_store *store, uint32_t at) {
+static YT_NEVER_INLINE bool program_mark(yt_store *store, uint32_t at) {
     uint8_t mark[YT_PIECE];
     memset(mark, (uint8_t)~store->port->flash.erased_value, sizeof mark);
     return yt_flash_program(store, at, mark, yt_flash_unit(store));
 }
 
-static YT_OWN_FRAME written program_record(yt_store *store, uint32_t number, yt_found *found,
-                                           const void *payload) {
+static YT_NEVER_INLINE written program_record(yt_store *store, uint32_t number, yt_found *found,
+                                              const void *payload) {
     yt_record *record = &found->record;
     uint32_t body = yt_flash_whole(store, (uint32_t)sizeof *record + record->bytes);
     if (record->bytes > 0)
@@ -58,27 +58,32 @@ bool yt_journal_has_room(const yt_store *store, unsigned records) {
     return room_left(store) >= records * yt_record_bytes(store, sizeof(yt_entry));
 }
 
+/* In the sector that is open. YT_FULL: it has no room, or failed; another one is to be begun. */
+static YT_NEVER_INLINE yt_status append_here(yt_store *store, const yt_record *record,
+                                             const void *payload) {
+    yt_found found = {
+        .at = store->at, .size = yt_record_bytes(store, record->bytes), .record = *record};
+    if (room_left(store) < found.size)
+        return YT_FULL;
+    written how = program_record(store, store->sectors[store->newest].number, &found, payload);
+    store->at += found.size;
+    store->is_open = how == MARKED;
+    if (how == NOT_WRITTEN)
+        return YT_FULL;
+    store->newest_records++;
+    store->generation++;
+    yt_record_apply(store, &found);
+    return YT_OK;
+}
+
 static yt_status append(yt_store *store, yt_record record, const void *payload) {
-    yt_found found = {.size = yt_record_bytes(store, record.bytes), .record = record};
     const uint32_t failures = store->counts.failures;
-    for (unsigned i = 0; i < TRIES; i++) {
-        if (room_left(store) < found.size) {
-            yt_status status = yt_journal_go_on(store);
-            if (status != YT_OK)
-                return yt_full_or_failed(store, status, failures);
-            if (room_left(store) < found.size)
-                continue;
-        }
-        found.at = store->at;
-        written how = program_record(store, store->sectors[store->newest].number, &found, payload);
-        store->at += found.size;
-        store->is_open = how == MARKED;
-        if (how == NOT_WRITTEN)
-            continue;
-        store->newest_records++;
-        store->generation++;
-        yt_record_apply(store, &found);
-        return YT_OK;
+    for (unsigned i = 0; i <= TRIES; i++) {
+        if (append_here(store, &record, payload) == YT_OK)
+            return YT_OK;
+        yt_status status = i < TRIES ? yt_journal_go_on(store) : YT_FLASH;
+        if (status != YT_OK)
+            return yt_full_or_failed(store, status, failures);
     }
     return YT_FLASH;
 }
@@ -225,7 +230,7 @@ static void leave_out(yt_store *store, uint32_t previous) {
 }
 
 /* Its first record makes it count, and what it says of the sector before. */
-static YT_OWN_FRAME bool begin_sector(yt_store *store, unsigned sector) {
+static YT_NEVER_INLINE bool begin_sector(yt_store *store, unsigned sector) {
     yt_store_sector *of = &store->sectors[sector];
     yt_found found = {
         .at = yt_sector_offset(store, sector) + YT_PIECE,
@@ -297,20 +302,34 @@ static unsigned key_of(const yt_store *store, uint32_t at) {
     return key;
 }
 
-static yt_status copy_forward(yt_store *store, const yt_found *found, unsigned key) {
+/* Into the sector that is open; YT_FULL: as append_here. */
+static YT_NEVER_INLINE yt_status copy_here(yt_store *store, const yt_found *found, unsigned key) {
     yt_entry payload;
     bool has_rotted;
-    unsigned kind = found->record.kind | YT_RECORD_COPY;
+    yt_record copy = {.kind = found->record.kind | YT_RECORD_COPY,
+                      .key = (uint8_t)key,
+                      .bytes = found->record.bytes,
+                      .value = found->record.value};
     if ((store->records[key] & YT_IS_LOST) ||
         !yt_payload_read(store, found, &payload, sizeof payload, &has_rotted))
-        return yt_append_value(store, YT_RECORD_LOST | YT_RECORD_COPY, key, 0);
-    if (found->record.bytes == 0)
-        return yt_append_value(store, kind, key, found->record.value);
-    return yt_append(store, kind, key, &payload, found->record.bytes);
+        copy = (yt_record){.kind = YT_RECORD_LOST | YT_RECORD_COPY, .key = (uint8_t)key};
+    return append_here(store, &copy, &payload);
+}
+
+static yt_status copy_forward(yt_store *store, const yt_found *found, unsigned key) {
+    const uint32_t failures = store->counts.failures;
+    for (unsigned i = 0; i <= TRIES; i++) {
+        if (copy_here(store, found, key) == YT_OK)
+            return YT_OK;
+        yt_status status = i < TRIES ? yt_journal_go_on(store) : YT_FLASH;
+        if (status != YT_OK)
+            return yt_full_or_failed(store, status, failures);
+    }
+    return YT_FLASH;
 }
 
 /* How many records count of a sector that another one names as the one before it. */
-static YT_OWN_FRAME unsigned records_of(const yt_store *store, uint32_t number, unsigned after) {
+static YT_NEVER_INLINE unsigned records_of(const yt_store *store, uint32_t number, unsigned after) {
     yt_sector_head head;
     return yt_head_read(store, after, &head) && head.previous == number ? head.records : UINT16_MAX;
 }

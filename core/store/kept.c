@@ -4,35 +4,35 @@
 #include "store/parts.h"
 
 yt_status yt_forget_key(yt_store *store, unsigned key) {
-    yt_entry entry;
+    yt_content content;
     if (store->records[key] == 0)
         return YT_OK;
     yt_status status = yt_make_ready(store, 0);
-    bool is_there = yt_entry_read(store, key, &entry) == YT_OK;
+    bool is_there = yt_content_read(store, key, &content) == YT_OK;
     if (status == YT_OK)
         status = yt_append_value(store, YT_RECORD_EMPTY, key, 0);
     if (status == YT_OK && is_there)
-        yt_count_content(store, &entry, false);
+        yt_count_content(store, &content, false);
     return status;
 }
 
 yt_status yt_kept_read(const yt_store *store, unsigned key, void *bytes, size_t capacity,
                        size_t *size) {
-    yt_entry entry;
-    yt_status status = yt_entry_read(store, key, &entry);
-    *size = status == YT_OK ? entry.bytes[0] : 0;
+    yt_content content;
+    yt_status status = yt_content_read(store, key, &content);
+    *size = status == YT_OK ? content.bytes[0] : 0;
     if (status != YT_OK)
         return status;
-    if (entry.bytes[0] > capacity)
+    if (content.bytes[0] > capacity)
         return YT_ROOM;
-    status = yt_part_check(store, &entry, 0);
-    if (status == YT_OK && !yt_flash_read(store, entry.offset, bytes, entry.bytes[0]))
+    status = yt_part_check(store, &content, 0);
+    if (status == YT_OK && !yt_flash_read(store, content.offset, bytes, content.bytes[0]))
         status = YT_UNREADABLE;
     return status;
 }
 
-static YT_OWN_FRAME yt_status end_write(yt_store *store) {
-    yt_entry entry = {.generation = store->generation + 1};
+static YT_NEVER_INLINE yt_status end_write(yt_store *store) {
+    yt_entry entry = {.content.generation = store->generation + 1};
     return yt_stage_end(store, &entry);
 }
 

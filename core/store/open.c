@@ -54,7 +54,7 @@ static yt_status begin(yt_store *store, const yt_port *port, unsigned slots,
 
 /* ---- which sectors count ---- */
 
-static YT_OWN_FRAME void read_heads(yt_store *store) {
+static YT_NEVER_INLINE void read_heads(yt_store *store) {
     yt_sector_head head;
     for (unsigned i = 0; i < store->sector_count; i++)
         if (yt_head_read(store, i, &head)) {
@@ -110,7 +110,7 @@ static unsigned highest_below(const yt_store *store, uint32_t number) {
     return highest;
 }
 
-static YT_OWN_FRAME bool find_newest(yt_store *store) {
+static YT_NEVER_INLINE bool find_newest(yt_store *store) {
     unsigned sector = highest_below(store, UINT32_MAX);
     while (sector != YT_NO_SECTOR && !counts(store, sector))
         sector = highest_below(store, store->sectors[sector].number);
@@ -120,7 +120,7 @@ static YT_OWN_FRAME bool find_newest(yt_store *store) {
 
 /* How many records of the newest sector count; whether that could be taken otherwise the next time.
  * It makes no difference whether a copy counts, as what it is of is there, too. */
-static YT_OWN_FRAME bool read_newest(yt_store *store) {
+static YT_NEVER_INLINE bool read_newest(yt_store *store) {
     tally all = walk(store, store->newest, UINT16_MAX);
     yt_entry any;
     bool has_tail = yt_has_tail(store, &all.last), has_rotted;
@@ -141,7 +141,7 @@ static unsigned sector_of(const yt_store *store, uint32_t number) {
 }
 
 /* Each sector names the one before. One that is missing was lost whole. */
-static YT_OWN_FRAME void follow_chain(yt_store *store) {
+static YT_NEVER_INLINE void follow_chain(yt_store *store) {
     yt_sector_head head;
     unsigned sector = store->newest;
     while (yt_head_read(store, sector, &head)) {
@@ -159,7 +159,7 @@ static YT_OWN_FRAME void follow_chain(yt_store *store) {
 
 /* ---- what the records say ---- */
 
-static YT_OWN_FRAME void take_begin(yt_store *store, const yt_found *found) {
+static YT_NEVER_INLINE void take_begin(yt_store *store, const yt_found *found) {
     yt_begin begin;
     bool has_rotted;
     unsigned each = (store->sector_count + YT_WEAR_COUNTS - 1) / YT_WEAR_COUNTS;
@@ -202,7 +202,7 @@ static void read_records(yt_store *store, unsigned sector, unsigned records) {
     }
 }
 
-static YT_OWN_FRAME void read_journal(yt_store *store) {
+static YT_NEVER_INLINE void read_journal(yt_store *store) {
     unsigned sector = yt_sector_after(store, 0);
     while (sector != YT_NO_SECTOR) {
         uint32_t number = store->sectors[sector].number;
@@ -231,12 +231,12 @@ static void read_space(yt_store *store) {
 }
 
 /* Looks at what each key holds. */
-static YT_OWN_FRAME void read_entries(yt_store *store) {
+static YT_NEVER_INLINE void read_entries(yt_store *store) {
     for (unsigned key = 0; key <= YT_KEY_SETTINGS; key++) {
-        yt_entry entry;
-        yt_status status = yt_entry_read(store, key, &entry);
+        yt_content content;
+        yt_status status = yt_content_read(store, key, &content);
         if (status == YT_OK)
-            yt_count_content(store, &entry, true);
+            yt_count_content(store, &content, true);
         if (status == YT_SLOT_DAMAGED) {
             store->records[key] |= YT_IS_LOST;
             store->counts.damaged++;
@@ -247,7 +247,7 @@ static YT_OWN_FRAME void read_entries(yt_store *store) {
 
 /* ---- a flash that is new ---- */
 
-static YT_OWN_FRAME bool is_newer(const yt_store *store) {
+static YT_NEVER_INLINE bool is_newer(const yt_store *store) {
     yt_sector_head head;
     for (unsigned i = 0; i < store->sector_count; i++)
         if (yt_flash_read(store, yt_sector_offset(store, i), &head, sizeof head) &&
@@ -268,7 +268,7 @@ static bool holds_nothing(const yt_store *store, uint32_t from, uint32_t end) {
 }
 
 /* The first head of all, as far as the power let it be written. */
-static YT_OWN_FRAME bool is_first_head(const yt_store *store, unsigned sector) {
+static YT_NEVER_INLINE bool is_first_head(const yt_store *store, unsigned sector) {
     yt_sector_head first = {.magic = {YT_SECTOR_MAGIC_0, YT_SECTOR_MAGIC_1},
                             .number = 1,
                             .oldest = 1,
@@ -310,7 +310,7 @@ static bool is_unused(const yt_store *store) {
     return true;
 }
 
-static YT_OWN_FRAME bool can_be_read(const yt_store *store) {
+static YT_NEVER_INLINE bool can_be_read(const yt_store *store) {
     yt_sector_head head;
     for (unsigned i = 0; i < store->sector_count; i++)
         if (!yt_flash_read(store, yt_sector_offset(store, i), &head, sizeof head))
@@ -363,7 +363,7 @@ static void hold_as(yt_store *store, unsigned newest, unsigned records) {
 
 /* The next time it may be taken otherwise, if the power goes before it is settled: nothing is
  * erased for that which is in use in any case that there is. */
-static YT_OWN_FRAME void hold_all(yt_store *store) {
+static YT_NEVER_INLINE void hold_all(yt_store *store) {
     yt_sector_head head;
     for (unsigned sector = store->newest; sector != YT_NO_SECTOR;) {
         tally all = walk(store, sector, UINT16_MAX);
@@ -382,13 +382,13 @@ static YT_OWN_FRAME void hold_all(yt_store *store) {
 
 /* Whether it is all the same if the last record counts, as long as nothing is erased that is in use
  * in either case: it is of space, or retires sectors. */
-static YT_OWN_FRAME bool needs_no_settling(const yt_store *store) {
+static YT_NEVER_INLINE bool needs_no_settling(const yt_store *store) {
     tally all = walk(store, store->newest, UINT16_MAX);
     return all.records > 1 &&
            (all.last.record.kind == YT_RECORD_RETIRE || all.last.record.kind == YT_RECORD_SPACE);
 }
 
-static YT_OWN_FRAME yt_status settle(yt_store *store, unsigned given_up) {
+static YT_NEVER_INLINE yt_status settle(yt_store *store, unsigned given_up) {
     unsigned newest = store->newest, records = store->newest_records;
     hold_all(store);
     read_as(store, newest, records);
@@ -409,7 +409,7 @@ static YT_OWN_FRAME yt_status settle(yt_store *store, unsigned given_up) {
 
 /* The power went while the journal was collected, and sectors are short: the newest one is left out
  * where it says nothing new: copies, and how many records of the one before count. */
-static YT_OWN_FRAME bool leave_out_newest(yt_store *store) {
+static YT_NEVER_INLINE bool leave_out_newest(yt_store *store) {
     yt_sector_head head;
     if (!yt_is_short(store) || !walk(store, store->newest, store->newest_records).are_copies ||
         !yt_head_read(store, store->newest, &head) || head.previous < head.oldest)

@@ -12,14 +12,8 @@
 #ifndef YONDER_STORE_PARTS_H
 #define YONDER_STORE_PARTS_H
 
+#include "inlining.h"
 #include "yonder/store.h"
-
-/* What has a large frame, kept out of that of its caller. */
-#if defined(__GNUC__)
-#define YT_OWN_FRAME __attribute__((noinline))
-#else
-#define YT_OWN_FRAME
-#endif
 
 #define YT_WEAR_STEP 8u  /* sectors that differ by fewer erases are as worn as each other */
 #define YT_PIECE     32u /* bytes programmed at a time; every unit divides it */
@@ -88,13 +82,18 @@ typedef struct yt_record {
 
 _Static_assert(YT_KEY_SPACE + 1 == YT_STORE_ENTRIES, "the last key");
 
-/* What stands behind a YT_RECORD_ENTRY, as much of `tail` as is used. */
-typedef struct yt_entry {
+/* Where content stands, and what it is. */
+typedef struct yt_content {
     uint32_t offset;
     uint32_t bytes[YT_SLOT_PARTS];
     uint32_t checksum[YT_SLOT_PARTS];
     uint32_t generation;
     uint16_t sum[YT_SLOT_PARTS]; /* of its bytes: a second look before a bit is mended */
+} yt_content;
+
+/* What stands behind a YT_RECORD_ENTRY, as much of `tail` as is used. */
+typedef struct yt_entry {
+    yt_content content;
     uint8_t name_bytes, kept_bytes, reserved[2];
     uint8_t tail[YT_STORE_NAME + YT_STORE_KEPT];
 } yt_entry;
@@ -132,6 +131,9 @@ _Static_assert(sizeof(yt_begin) <= sizeof(yt_entry), "the longest payload");
 bool yt_flash_read(const yt_store *store, uint32_t offset, void *bytes, size_t size);
 /* Programs up to YT_PIECE bytes, the last unit filled up, and reads them back. */
 bool yt_flash_program(yt_store *store, uint32_t offset, const void *bytes, uint32_t size);
+/* The same with further ones behind them. */
+bool yt_flash_program_both(yt_store *store, uint32_t offset, const void *bytes, uint32_t size,
+                           const void *more, uint32_t more_size);
 /* Erases and looks whether it is blank. */
 bool yt_flash_erase(yt_store *store, unsigned sector);
 bool yt_flash_is_blank(const yt_store *store, uint32_t offset, uint32_t size);
@@ -181,6 +183,8 @@ bool yt_payload_read(const yt_store *store, const yt_found *found, void *payload
 /* What a key holds. YT_SLOT_EMPTY, YT_SLOT_DAMAGED. */
 yt_status yt_entry_find(const yt_store *store, unsigned key, yt_found *found);
 yt_status yt_entry_read(const yt_store *store, unsigned key, yt_entry *entry);
+/* The same, of which less is kept. */
+yt_status yt_content_read(const yt_store *store, unsigned key, yt_content *content);
 
 /* ---- journal.c ---- */
 
@@ -215,7 +219,7 @@ bool yt_is_usable(const yt_store *store, unsigned sector); /* nothing that count
 unsigned yt_free_sectors(const yt_store *store);
 /* Free sectors that stay free, whatever is written. */
 unsigned yt_reserve(const yt_store *store);
-void yt_count_content(yt_store *store, const yt_entry *entry, bool is_there);
+void yt_count_content(yt_store *store, const yt_content *content, bool is_there);
 /* Sees to it that the journal does not eat up the reserve, which yt_is_short tells, before a change
  * with so many bytes of content. */
 yt_status yt_make_ready(yt_store *store, uint32_t bytes);
@@ -240,7 +244,7 @@ yt_status yt_stage_begin(yt_store *store, unsigned key, const uint32_t *bytes);
 yt_status yt_stage_whole(yt_store *store, unsigned key, const void *const *parts,
                          const uint32_t *bytes);
 
-uint32_t yt_content_bytes(const yt_entry *entry);
+uint32_t yt_content_bytes(const yt_content *content);
 /* Takes space, which is there. */
 yt_status yt_stage(yt_store *store, unsigned key, const uint32_t *bytes);
 yt_status yt_stage_bytes(yt_store *store, const uint8_t *bytes, uint32_t size);
@@ -249,11 +253,11 @@ yt_status yt_stage_end(yt_store *store, yt_entry *entry);
 /* Puts an entry in place of what the key holds. */
 yt_status yt_put_entry(yt_store *store, unsigned key, const yt_entry *entry);
 /* Begins to copy a key's content elsewhere; space is there. `rotten`: a bit that is turned. */
-yt_status yt_move_begin(yt_store *store, unsigned key, const yt_entry *entry, uint32_t rotten);
+yt_status yt_move_begin(yt_store *store, unsigned key, const yt_content *content, uint32_t rotten);
 yt_status yt_move_step(yt_store *store, unsigned units);
 /* Looks through a part of a key's content. YT_SLOT_DAMAGED. */
-yt_status yt_part_check(const yt_store *store, const yt_entry *entry, unsigned part);
-uint32_t yt_part_offset(const yt_entry *entry, unsigned part);
+yt_status yt_part_check(const yt_store *store, const yt_content *content, unsigned part);
+uint32_t yt_part_offset(const yt_content *content, unsigned part);
 
 /* ---- kept.c: content without a name ---- */
 

@@ -147,9 +147,9 @@ static bool is_good_entry(const yt_store *store, const yt_entry *entry, uint32_t
     return bytes >= YT_ENTRY_HEAD_BYTES && entry->name_bytes <= YT_STORE_NAME &&
            entry->kept_bytes <= YT_STORE_KEPT &&
            bytes == YT_ENTRY_HEAD_BYTES + entry->name_bytes + entry->kept_bytes &&
-           entry->offset % YT_STORE_ALIGNMENT == 0 && entry->offset < flash &&
-           entry->bytes[0] <= flash - entry->offset &&
-           entry->bytes[1] <= flash - entry->offset - entry->bytes[0];
+           entry->content.offset % YT_STORE_ALIGNMENT == 0 && entry->content.offset < flash &&
+           entry->content.bytes[0] <= flash - entry->content.offset &&
+           entry->content.bytes[1] <= flash - entry->content.offset - entry->content.bytes[0];
 }
 
 yt_status yt_entry_read(const yt_store *store, unsigned key, yt_entry *entry) {
@@ -163,4 +163,12 @@ yt_status yt_entry_read(const yt_store *store, unsigned key, yt_entry *entry) {
                    is_good_entry(store, entry, found.record.bytes)
                ? YT_OK
                : YT_SLOT_DAMAGED;
+}
+
+YT_NEVER_INLINE yt_status yt_content_read(const yt_store *store, unsigned key,
+                                          yt_content *content) {
+    yt_entry entry;
+    yt_status status = yt_entry_read(store, key, &entry);
+    *content = entry.content;
+    return status;
 }

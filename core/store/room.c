@@ -45,8 +45,8 @@ unsigned yt_free_sectors(const yt_store *store) {
     return count;
 }
 
-void yt_count_content(yt_store *store, const yt_entry *entry, bool is_there) {
-    uint32_t from = entry->offset, end = from + yt_content_bytes(entry);
+void yt_count_content(yt_store *store, const yt_content *content, bool is_there) {
+    uint32_t from = content->offset, end = from + yt_content_bytes(content);
     while (from < end) {
         unsigned sector = yt_sector_of(store, from);
         uint32_t next = yt_sector_offset(store, sector + 1), to = end < next ? end : next;
@@ -325,14 +325,14 @@ static bool journal_is_avoided(const yt_store *store) {
 
 /* Looks for a key whose content stands in the sectors that are avoided, at a few of them. YT_OK: it
  * is `avoid_key`; YT_FULL: there may be one behind it; YT_END: there is none. */
-static yt_status find_avoided(yt_store *store, yt_entry *entry) {
+static yt_status find_avoided(yt_store *store, yt_content *content) {
     uint32_t from = yt_sector_offset(store, store->avoid),
              end = yt_sector_offset(store, store->avoid_end);
     for (unsigned i = 0; i < KEYS_AT_ONCE; i++, store->avoid_key++) {
         if (store->avoid_key > YT_KEY_SETTINGS)
             return YT_END;
-        if (yt_entry_read(store, store->avoid_key, entry) == YT_OK &&
-            overlap(entry->offset, entry->offset + yt_content_bytes(entry), from, end))
+        if (yt_content_read(store, store->avoid_key, content) == YT_OK &&
+            overlap(content->offset, content->offset + yt_content_bytes(content), from, end))
             return YT_OK;
     }
     return YT_FULL;
@@ -340,7 +340,7 @@ static yt_status find_avoided(yt_store *store, yt_entry *entry) {
 
 /* One step of clearing what is avoided. YT_END: it is clear. */
 static yt_status clear_step(yt_store *store, room_for what, bool may_erase) {
-    yt_entry entry;
+    yt_content content;
     if (journal_is_avoided(store)) {
         if (!is_avoided(store, store->newest, 1))
             return yt_collect(store);
@@ -352,11 +352,11 @@ static yt_status clear_step(yt_store *store, room_for what, bool may_erase) {
     }
     if (store->space_end > store->space && is_avoided(store, yt_sector_of(store, store->space), 1))
         return give_up_space(store);
-    yt_status status = find_avoided(store, &entry);
+    yt_status status = find_avoided(store, &content);
     if (status != YT_OK)
         return status == YT_FULL ? YT_OK : status;
-    status = space_step(store, yt_content_bytes(&entry), what, may_erase);
-    return status == YT_END ? yt_move_begin(store, store->avoid_key, &entry, UINT32_MAX) : status;
+    status = space_step(store, yt_content_bytes(&content), what, may_erase);
+    return status == YT_END ? yt_move_begin(store, store->avoid_key, &content, UINT32_MAX) : status;
 }
 
 /* There is no room for what stands there: others are tried. */

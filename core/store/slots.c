@@ -4,6 +4,11 @@
 #include "image/layout.h"
 #include "store/parts.h"
 
+static yt_status slot_content(const yt_store *store, unsigned slot, yt_content *content) {
+    memset(content, 0, sizeof *content);
+    return slot < store->slots ? yt_content_read(store, slot, content) : YT_SLOT;
+}
+
 static yt_status slot_entry(const yt_store *store, unsigned slot, yt_entry *entry) {
     return slot < store->slots ? yt_entry_read(store, slot, entry) : YT_SLOT;
 }
@@ -17,10 +22,10 @@ yt_status yt_store_slot(const yt_store *store, unsigned slot, yt_slot *info) {
     if (status != YT_OK)
         return status;
     for (unsigned part = 0; part < YT_SLOT_PARTS; part++) {
-        info->bytes[part] = entry.bytes[part];
-        info->checksum[part] = entry.checksum[part];
+        info->bytes[part] = entry.content.bytes[part];
+        info->checksum[part] = entry.content.checksum[part];
     }
-    info->generation = entry.generation;
+    info->generation = entry.content.generation;
     info->name_bytes = entry.name_bytes;
     info->kept_bytes = entry.kept_bytes;
     memcpy(info->name, entry.tail, entry.name_bytes);
@@ -30,21 +35,22 @@ yt_status yt_store_slot(const yt_store *store, unsigned slot, yt_slot *info) {
 
 yt_status yt_store_read(const yt_store *store, unsigned slot, yt_slot_part part, uint32_t offset,
                         void *bytes, size_t size) {
-    yt_entry entry;
-    yt_status status = slot_entry(store, slot, &entry);
+    yt_content content;
+    yt_status status = slot_content(store, slot, &content);
     if (status != YT_OK)
         return status;
-    if (part >= YT_SLOT_PARTS || offset > entry.bytes[part] || size > entry.bytes[part] - offset)
+    if (part >= YT_SLOT_PARTS || offset > content.bytes[part] ||
+        size > content.bytes[part] - offset)
         return YT_ARGUMENT;
-    uint32_t at = yt_part_offset(&entry, part) + offset;
+    uint32_t at = yt_part_offset(&content, part) + offset;
     return yt_flash_read(store, at, bytes, size) ? YT_OK : YT_UNREADABLE;
 }
 
 yt_status yt_store_verify(const yt_store *store, unsigned slot) {
-    yt_entry entry;
-    yt_status status = slot_entry(store, slot, &entry);
+    yt_content content;
+    yt_status status = slot_content(store, slot, &content);
     for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++)
-        status = yt_part_check(store, &entry, part);
+        status = yt_part_check(store, &content, part);
     return status;
 }
 
@@ -59,26 +65,26 @@ void yt_store_unpin(yt_store *store, yt_pin *pin) {
 yt_status yt_store_find(yt_store *store, unsigned slot, yt_pin *pin, const void **program,
                         size_t *size) {
     const uint8_t *mapped = store->port->flash.mapped;
-    yt_entry entry;
+    yt_content content;
     if (!mapped)
         return YT_PORT;
-    yt_status status = slot_entry(store, slot, &entry);
-    if (status == YT_OK && entry.bytes[YT_SLOT_PROGRAM] == 0)
+    yt_status status = slot_content(store, slot, &content);
+    if (status == YT_OK && content.bytes[YT_SLOT_PROGRAM] == 0)
         status = YT_SLOT_EMPTY;
-    if (status == YT_OK && yt_part_check(store, &entry, YT_SLOT_PROGRAM) != YT_OK) {
+    if (status == YT_OK && yt_part_check(store, &content, YT_SLOT_PROGRAM) != YT_OK) {
         status = yt_part_mend(store, slot, YT_SLOT_PROGRAM);
         if (status == YT_OK)
-            status = slot_entry(store, slot, &entry);
+            status = slot_content(store, slot, &content);
         if (status == YT_OK)
-            status = yt_part_check(store, &entry, YT_SLOT_PROGRAM);
+            status = yt_part_check(store, &content, YT_SLOT_PROGRAM);
     }
     if (status != YT_OK)
         return status;
     yt_store_unpin(store, pin);
-    *pin = (yt_pin){store->pins, entry.offset, entry.bytes[YT_SLOT_PROGRAM]};
+    *pin = (yt_pin){store->pins, content.offset, content.bytes[YT_SLOT_PROGRAM]};
     store->pins = pin;
-    *program = mapped + entry.offset;
-    *size = entry.bytes[YT_SLOT_PROGRAM];
+    *program = mapped + content.offset;
+    *size = content.bytes[YT_SLOT_PROGRAM];
     return YT_OK;
 }
 
@@ -132,7 +138,7 @@ yt_status yt_store_piece(yt_store *store, const void *bytes, size_t size) {
                                         : YT_ARGUMENT;
 }
 
-yt_status yt_store_commit(yt_store *store, const char *name) {
+YT_NEVER_INLINE yt_status yt_store_commit(yt_store *store, const char *name) {
     yt_entry entry;
     unsigned slot = store->staging.key;
     if (!store->staging.is_on || store->staging.is_move || slot >= store->slots)
@@ -142,7 +148,7 @@ yt_status yt_store_commit(yt_store *store, const char *name) {
     keep_nothing(&entry);
     if (name && !set_name(&entry, name))
         return YT_ARGUMENT;
-    entry.generation = store->generation + 1;
+    entry.content.generation = store->generation + 1;
     return yt_stage_end(store, &entry);
 }
 
@@ -168,60 +174,87 @@ yt_status yt_store_write(yt_store *store, unsigned slot, const char *name, const
 }
 
 /* What is cleared away for a change may move what the slot holds: it is read then. */
-static yt_status changed_entry(yt_store *store, unsigned slot, yt_entry *entry) {
-    yt_status status = slot_entry(store, slot, entry);
-    if (status == YT_OK)
-        status = yt_make_ready(store, 0);
-    if (status == YT_OK)
-        status = slot_entry(store, slot, entry);
-    entry->generation = store->generation + 1;
-    return status;
+static yt_status prepare(yt_store *store, unsigned slot) {
+    yt_content content;
+    yt_status status = slot_content(store, slot, &content);
+    return status == YT_OK ? yt_make_ready(store, 0) : status;
 }
 
-yt_status yt_store_rename(yt_store *store, unsigned slot, const char *name) {
+/* The slot with another name or, where `kept` is not NULL, with other bytes that it keeps. */
+static YT_NEVER_INLINE yt_status put_changed(yt_store *store, unsigned slot, const char *name,
+                                             const void *kept, size_t size) {
     yt_entry entry;
-    yt_status status = changed_entry(store, slot, &entry);
+    yt_status status = slot_entry(store, slot, &entry);
     if (status != YT_OK)
         return status;
-    return set_name(&entry, name) ? yt_put_entry(store, slot, &entry) : YT_ARGUMENT;
-}
-
-yt_status yt_store_keep(yt_store *store, unsigned slot, const void *kept, size_t size) {
-    yt_entry entry;
-    if (size > YT_STORE_KEPT)
+    if (name && !set_name(&entry, name))
         return YT_ARGUMENT;
-    yt_status status = changed_entry(store, slot, &entry);
-    if (status != YT_OK)
-        return status;
-    keep_nothing(&entry);
-    if (size > 0)
-        memcpy(entry.tail + entry.name_bytes, kept, size);
-    entry.kept_bytes = (uint8_t)size;
+    if (!name) {
+        keep_nothing(&entry);
+        if (size > 0)
+            memcpy(entry.tail + entry.name_bytes, kept, size);
+        entry.kept_bytes = (uint8_t)size;
+    }
+    entry.content.generation = store->generation + 1;
     return yt_put_entry(store, slot, &entry);
 }
 
-/* Copies content as it is, and finds out whether it is still what was written. */
-yt_status yt_store_copy(yt_store *store, unsigned from, unsigned to) {
+yt_status yt_store_rename(yt_store *store, unsigned slot, const char *name) {
+    yt_status status = prepare(store, slot);
+    return status == YT_OK ? put_changed(store, slot, name, NULL, 0) : status;
+}
+
+yt_status yt_store_keep(yt_store *store, unsigned slot, const void *kept, size_t size) {
+    if (size > YT_STORE_KEPT)
+        return YT_ARGUMENT;
+    yt_status status = prepare(store, slot);
+    return status == YT_OK ? put_changed(store, slot, NULL, kept, size) : status;
+}
+
+/* What was staged becomes what a slot holds, with the name of another one and what that keeps. */
+static YT_NEVER_INLINE yt_status end_copy(yt_store *store, unsigned from) {
     yt_entry entry;
-    yt_status status = to < store->slots ? slot_entry(store, from, &entry) : YT_SLOT;
-    if (status != YT_OK || from == to)
-        return status;
-    status = yt_store_begin(store, to, entry.bytes[0], entry.bytes[1]);
-    if (status == YT_OK) /* making room may have moved it */
-        status = slot_entry(store, from, &entry);
-    for (uint32_t done = 0; status == YT_OK && done < yt_content_bytes(&entry); done += YT_PIECE) {
+    yt_status status = slot_entry(store, from, &entry);
+    entry.content.generation = store->generation + 1;
+    return status == YT_OK ? yt_stage_end(store, &entry) : status;
+}
+
+/* Copies content as it is, and finds out whether it is still what was written. */
+static YT_NEVER_INLINE yt_status copy_content(yt_store *store, unsigned from) {
+    yt_content content;
+    yt_status status = slot_content(store, from, &content);
+    for (uint32_t done = 0; status == YT_OK && done < yt_content_bytes(&content);
+         done += YT_PIECE) {
         uint8_t piece[YT_PIECE];
-        uint32_t left = yt_content_bytes(&entry) - done, size = left < YT_PIECE ? left : YT_PIECE;
-        status = yt_flash_read(store, entry.offset + done, piece, size)
+        uint32_t left = yt_content_bytes(&content) - done, size = left < YT_PIECE ? left : YT_PIECE;
+        status = yt_flash_read(store, content.offset + done, piece, size)
                      ? yt_store_piece(store, piece, size)
                      : YT_UNREADABLE;
     }
     for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++)
-        if (store->staging.checksum[part] != entry.checksum[part])
+        if (store->staging.checksum[part] != content.checksum[part])
             status = YT_SLOT_DAMAGED;
-    entry.generation = store->generation + 1;
+    return status;
+}
+
+static YT_NEVER_INLINE yt_status sizes_of(const yt_store *store, unsigned slot, uint32_t *bytes) {
+    yt_content content;
+    yt_status status = slot_content(store, slot, &content);
+    memcpy(bytes, content.bytes, sizeof content.bytes);
+    return status;
+}
+
+yt_status yt_store_copy(yt_store *store, unsigned from, unsigned to) {
+    uint32_t bytes[YT_SLOT_PARTS];
+    yt_status status = to < store->slots ? sizes_of(store, from, bytes) : YT_SLOT;
+    if (status != YT_OK || from == to)
+        return status;
+    status = yt_stage_begin(store, to, bytes);
+    if (status != YT_OK)
+        return status;
+    status = copy_content(store, from); /* making room may have moved it: it is read anew */
     if (status == YT_OK)
-        status = yt_stage_end(store, &entry);
+        status = end_copy(store, from);
     yt_store_give_up(store);
     return status;
 }

@@ -6,8 +6,8 @@
 
 #define TRIES 4u
 
-uint32_t yt_content_bytes(const yt_entry *entry) {
-    return entry->bytes[0] + entry->bytes[1];
+uint32_t yt_content_bytes(const yt_content *content) {
+    return content->bytes[0] + content->bytes[1];
 }
 
 yt_status yt_stage(yt_store *store, unsigned key, const uint32_t *bytes) {
@@ -114,8 +114,8 @@ yt_status yt_stage_bytes(yt_store *store, const uint8_t *bytes, uint32_t size) {
 }
 
 yt_status yt_put_entry(yt_store *store, unsigned key, const yt_entry *entry) {
-    yt_entry before;
-    bool was_there = yt_entry_read(store, key, &before) == YT_OK;
+    yt_content before;
+    bool was_there = yt_content_read(store, key, &before) == YT_OK;
     yt_status status =
         yt_append(store, YT_RECORD_ENTRY, key, entry,
                   (uint32_t)YT_ENTRY_HEAD_BYTES + entry->name_bytes + entry->kept_bytes);
@@ -123,7 +123,7 @@ yt_status yt_put_entry(yt_store *store, unsigned key, const yt_entry *entry) {
         return status;
     if (was_there)
         yt_count_content(store, &before, false);
-    yt_count_content(store, entry, true);
+    yt_count_content(store, &entry->content, true);
     return YT_OK;
 }
 
@@ -131,11 +131,12 @@ yt_status yt_stage_end(yt_store *store, yt_entry *entry) {
     yt_staging *staging = &store->staging;
     if (!staging->is_on || staging->done != staging->bytes[0] + staging->bytes[1])
         return YT_ARGUMENT;
-    entry->offset = staging->offset;
+    yt_content *content = &entry->content;
+    content->offset = staging->offset;
     for (unsigned part = 0; part < YT_SLOT_PARTS; part++) {
-        entry->bytes[part] = staging->bytes[part];
-        entry->checksum[part] = staging->checksum[part];
-        entry->sum[part] = staging->sum[part];
+        content->bytes[part] = staging->bytes[part];
+        content->checksum[part] = staging->checksum[part];
+        content->sum[part] = staging->sum[part];
     }
     yt_status status = yt_put_entry(store, staging->key, entry);
     staging->is_on = false;
@@ -144,30 +145,30 @@ yt_status yt_stage_end(yt_store *store, yt_entry *entry) {
 
 /* ---- looking through ---- */
 
-uint32_t yt_part_offset(const yt_entry *entry, unsigned part) {
-    return entry->offset + (part == YT_SLOT_TEXT ? entry->bytes[YT_SLOT_PROGRAM] : 0);
+uint32_t yt_part_offset(const yt_content *content, unsigned part) {
+    return content->offset + (part == YT_SLOT_TEXT ? content->bytes[YT_SLOT_PROGRAM] : 0);
 }
 
-yt_status yt_part_check(const yt_store *store, const yt_entry *entry, unsigned part) {
-    uint32_t checksum = 0, from = yt_part_offset(entry, part);
+yt_status yt_part_check(const yt_store *store, const yt_content *content, unsigned part) {
+    uint32_t checksum = 0, from = yt_part_offset(content, part);
     uint8_t piece[YT_PIECE];
-    for (uint32_t done = 0; done < entry->bytes[part]; done += YT_PIECE) {
-        uint32_t left = entry->bytes[part] - done, size = left < YT_PIECE ? left : YT_PIECE;
+    for (uint32_t done = 0; done < content->bytes[part]; done += YT_PIECE) {
+        uint32_t left = content->bytes[part] - done, size = left < YT_PIECE ? left : YT_PIECE;
         if (!yt_flash_read(store, from + done, piece, size))
             return YT_SLOT_DAMAGED;
         checksum = yt_checksum(checksum, piece, size);
     }
-    return checksum == entry->checksum[part] ? YT_OK : YT_SLOT_DAMAGED;
+    return checksum == content->checksum[part] ? YT_OK : YT_SLOT_DAMAGED;
 }
 
 /* ---- moving ---- */
 
-yt_status yt_move_begin(yt_store *store, unsigned key, const yt_entry *entry, uint32_t rotten) {
-    yt_status status = yt_stage(store, key, entry->bytes);
+yt_status yt_move_begin(yt_store *store, unsigned key, const yt_content *content, uint32_t rotten) {
+    yt_status status = yt_stage(store, key, content->bytes);
     if (status != YT_OK)
         return status;
     store->staging.is_move = true;
-    store->staging.source = entry->offset;
+    store->staging.source = content->offset;
     store->staging.rotten = rotten;
     return YT_OK;
 }
@@ -184,32 +185,39 @@ static void read_source(const yt_store *store, uint8_t *piece, uint32_t size) {
 
 /* The content stands there as well: now it is that which counts. What it is to be is what it was,
  * so what had rotted on the way is seen later on. */
-static yt_status move_end(yt_store *store) {
+static YT_NEVER_INLINE yt_status move_end(yt_store *store) {
     yt_staging *staging = &store->staging;
     yt_entry entry;
     yt_status status = yt_entry_read(store, staging->key, &entry);
-    if (status != YT_OK || entry.offset != staging->source) {
+    if (status != YT_OK || entry.content.offset != staging->source) {
         staging->is_on = false;
         return YT_OK; /* something else was written meanwhile */
     }
-    entry.offset = staging->offset;
+    entry.content.offset = staging->offset;
     status = yt_put_entry(store, staging->key, &entry);
     staging->is_on = false;
     store->counts.moved += status == YT_OK;
     return status;
 }
 
-yt_status yt_move_step(yt_store *store, unsigned units) {
+/* So many pieces of it. False: it was given up, and goes elsewhere, or what is there is something
+ * else by now. */
+static YT_NEVER_INLINE bool move_pieces(yt_store *store, uint32_t pieces) {
     yt_staging *staging = &store->staging;
     uint32_t all = staging->bytes[0] + staging->bytes[1];
-    uint32_t pieces = units * yt_flash_unit(store) / YT_PIECE;
     for (uint32_t i = 0; i <= pieces && staging->done < all; i++) {
         uint8_t piece[YT_PIECE];
         uint32_t left = all - staging->done, size = left < YT_PIECE ? left : YT_PIECE;
         read_source(store, piece, size);
-        yt_status status = yt_stage_bytes(store, piece, size);
-        if (status != YT_OK)
-            return YT_OK; /* given up: elsewhere, then, or what is there is something else by now */
+        if (yt_stage_bytes(store, piece, size) != YT_OK)
+            return false;
     }
-    return staging->done < all ? YT_OK : move_end(store);
+    return true;
+}
+
+yt_status yt_move_step(yt_store *store, unsigned units) {
+    const yt_staging *staging = &store->staging;
+    bool goes_on = move_pieces(store, units * yt_flash_unit(store) / YT_PIECE);
+    return goes_on && staging->done == staging->bytes[0] + staging->bytes[1] ? move_end(store)
+                                                                             : YT_OK;
 }

@@ -12,7 +12,7 @@ typedef struct cutting {
     uint32_t seed, changes, until_cut, is_done;
 } cutting;
 
-extern uint32_t stack_top; /* of the linker script */
+static uint32_t most; /* of the stack, from where the store was called to where it calls */
 
 static int file;
 static cutting plan;
@@ -46,8 +46,15 @@ static _Noreturn void power_goes(void) {
     semihosting_exit(0);
 }
 
+static void note_depth(void) {
+    uint8_t here;
+    uint32_t taken = (uint32_t)(history_called - (uintptr_t)&here);
+    most = taken > most ? taken : most;
+}
+
 static int read_flash(void *context, uint32_t offset, void *bytes, size_t size) {
     (void)context;
+    note_depth();
     return semihosting_seek(file, offset) != 0 || semihosting_read(file, bytes, size) != size;
 }
 
@@ -57,6 +64,7 @@ static int write_at(uint32_t offset, const void *bytes, size_t size) {
 
 static int program_flash(void *context, uint32_t offset, const void *bytes, size_t size) {
     (void)context;
+    note_depth();
     for (size_t at = 0; at < size; at += UNIT) {
         int on = has_power();
         if ((on || plan.is_done) &&
@@ -103,7 +111,7 @@ int main(void) {
     if (status != YT_OK)
         fail("the store cannot be used\n");
     print_word("holds ", history_digest(&store));
-    print_word("stack ", (uint32_t)(stack_used() - history_depth(&stack_top)));
+    print_word("stack ", most);
     semihosting_close(file);
     return 0;
 }

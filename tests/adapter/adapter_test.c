@@ -1,6 +1,7 @@
 /* A slot runs: chosen at plug-in, changed in play, kept until the next plug-in. */
 #include "tests/adapter/box.h"
 #include "yonder/abilities.h"
+#include "yonder/image/program.h"
 
 #define KEYS  "inputs: {keys: keyboard}\n"
 #define MOUSE KEYS "outputs: {view: mouse}\n"
@@ -212,7 +213,9 @@ static void check_light(void) {
     about("the colour and the brightness that are set");
     box_set(&b, YT_SETTING_LIGHT, 2, 0x123456);
     box_set(&b, YT_SETTING_BRIGHTNESS, 2, 7);
+    box_set(&b, YT_SETTING_LIGHT, 1, 0x010203);
     yt_adapter_read_settings(&b.adapter);
+    CHECK_EQUAL(b.colour, 0x010203);
     CHECK_EQUAL(yt_adapter_go(&b.adapter, 2, 10000), YT_OK);
     CHECK_EQUAL(b.colour, 0x123456);
     CHECK_EQUAL(b.light_percent, 7);
@@ -334,6 +337,7 @@ static void check_kept_parameters(bool is_mapped) {
     CHECK_EQUAL(yt_adapter_work(&b.adapter, 1020000, 8, false), YT_OK);
     CHECK_EQUAL(yt_store_slot(&b.store, 1, &info), YT_OK);
     CHECK_EQUAL(info.kept_bytes, 5);
+    CHECK_EQUAL(yt_adapter_work(&b.adapter, 1020000, 8, false), YT_OK);
     operations = b.flash.operations;
     CHECK(yt_adapter_work(&b.adapter, 9000000, 8, false) == YT_END);
     CHECK_EQUAL(b.flash.operations, operations);
@@ -349,6 +353,7 @@ static void check_kept_parameters(bool is_mapped) {
     CHECK_EQUAL(yt_adapter_go(&b.adapter, 1, 60000), YT_OK);
     CHECK_TEXT(button(70000), "02");
     CHECK_EQUAL(yt_adapter_set_parameter(&b.adapter, 0, 8 * YT_ONE, 80000), YT_OK);
+    CHECK(yt_adapter_work(&b.adapter, 2000000, 8, true) == YT_OK);
     CHECK(yt_adapter_work(&b.adapter, 2000000, 8, true) == YT_OK);
     about("another program in the slot begins without");
     CHECK_EQUAL(yt_adapter_set_parameter(&b.adapter, 0, 9 * YT_ONE, 2000000), YT_OK);
@@ -438,6 +443,115 @@ static void check_active(void) {
     box_end(&b);
 }
 
+/* What needs an erase waits until one is allowed: nothing is erased in play. */
+static void check_not_ready(void) {
+    begin(true);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    CHECK(
+        !yt_store_ready(&b.store, 0)); /* after a power-on the journal goes on in another sector */
+    CHECK_EQUAL(yt_adapter_go(&b.adapter, 2, 0), YT_OK);
+    uint32_t erases = b.store.counts.erases;
+    for (unsigned i = 0; i < 100; i++)
+        CHECK(yt_adapter_work(&b.adapter, 5000000, 8, false) <= YT_END);
+    CHECK_EQUAL(b.store.counts.erases, erases);
+    CHECK_EQUAL(yt_store_active(&b.store), 0);
+    for (unsigned i = 0; i < 10; i++)
+        CHECK(yt_adapter_work(&b.adapter, 5000000, 8, true) <= YT_END);
+    CHECK_EQUAL(yt_store_active(&b.store), 2);
+    box_end(&b);
+}
+
+/* What runs stays where it stands, whatever is tried and written meanwhile. */
+static void check_pinned(void) {
+    static uint8_t before[4096];
+    begin(true);
+    box_write(&b, 3, MOUSE "sheet:\n  view.button1: turbo(keys.a, 10 Hz)\n");
+    box_set(&b, YT_SETTING_REFUSED, 0, YT_CAN_REPETITION);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    for (unsigned round = 0; round < 3; round++) {
+        about("round %u", round);
+        CHECK_EQUAL(yt_adapter_go(&b.adapter, round, 1000), YT_OK);
+        CHECK_EQUAL(yt_adapter_go(&b.adapter, 3, 2000), YT_REFUSED);
+        const yt_program_header *runs = yt_engine_program(&b.engine)->header;
+        size_t size = runs->total_bytes;
+        memcpy(before, runs, size);
+        for (unsigned i = 0; i < 120; i++)
+            box_write(&b, i % 3, i % 2 ? PLAY(4) : PLAY(5));
+        CHECK(memcmp(before, runs, size) == 0);
+        for (unsigned slot = 0; slot < 3; slot++)
+            box_write(&b, slot, PLAY(1));
+    }
+    box_end(&b);
+}
+
+/* Two pedals of one kind, a level of 8 bits each (HID Usage Tables, 5: Accelerator). */
+static const uint8_t pedal[] = {0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x09, 0x01,
+                                0x15, 0x00, 0x25, 0x01, 0x75, 0x08, 0x95, 0x01, 0x81, 0x02,
+                                0x05, 0x02, 0x09, 0xc4, 0x26, 0xff, 0x00, 0x81, 0x02, 0xc0};
+
+static void keep_calibration(uint16_t product, int32_t rest, int32_t full) {
+    static yt_calibration record;
+    const uint16_t control = 0;
+    const yt_device device = {.vendor = 0x1209, .product = product};
+    memset(&record, 0, sizeof record);
+    record.magic = YT_CALIBRATION_MAGIC;
+    record.bytes = YT_CALIBRATION_HEAD_BYTES;
+    record.version = YT_CALIBRATION_VERSION;
+    record.part.kind = YT_CALIBRATION_LEVEL;
+    yt_calibration_part_of(&record.part, &device);
+    CHECK_EQUAL(yt_calibration_find(&record.part, &b.engine, b.keyboard, &control), YT_OK);
+    record.rest[0] = rest;
+    record.high[0] = full;
+    record.checksum = yt_checksum(0, (const uint8_t *)&record + 8, record.bytes - 8u);
+    CHECK_EQUAL(yt_store_calibrate(&b.store, &record, record.bytes), YT_OK);
+}
+
+/* The level where the pedal stands, in percent. */
+static int level_at(uint8_t at, uint64_t now_us) {
+    const uint8_t report[2] = {0, at};
+    box_report(&b, report, sizeof report, now_us);
+    return (int)(((int64_t)yt_engine_control(&b.engine, 0) * 100 + YT_ONE / 2) / YT_ONE);
+}
+
+static void check_calibrations(void) {
+    static const char profile[] = "inputs: {foot: gamepad}\noutputs: {pad: gamepad}\n"
+                                  "sheet: {pad.right_trigger: foot.right_trigger}\n";
+    box_begin(&b, true);
+    b.has_keyboard = true;
+    b.descriptor = pedal;
+    b.descriptor_size = sizeof pedal;
+    for (unsigned slot = 0; slot < 3; slot++)
+        box_write(&b, slot, profile);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    about("none is kept");
+    CHECK_EQUAL(level_at(51, 1000), 20);
+    about("one of another device is not used");
+    keep_calibration(99, 60, 200);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    CHECK_EQUAL(level_at(51, 1000), 20);
+    about("its own is, in each slot, as often as they are changed");
+    keep_calibration(5, 51, 151);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    for (unsigned i = 1; i < 8; i++) {
+        CHECK_EQUAL(level_at(51, i * 10000), 0);
+        CHECK_EQUAL(level_at(101, i * 10000 + 1000), 50);
+        CHECK_EQUAL(level_at(151, i * 10000 + 2000), 100);
+        CHECK_EQUAL(yt_adapter_go(&b.adapter, i % 3, i * 10000 + 3000), YT_OK);
+    }
+    about("it is pulled out and put in again");
+    for (unsigned i = 0; i < 4; i++) {
+        const yt_device again = {.descriptor = pedal,
+                                 .descriptor_size = sizeof pedal,
+                                 .vendor = 0x1209,
+                                 .product = 5,
+                                 .input = YT_ANY_INPUT};
+        yt_adapter_detach(&b.adapter, b.keyboard, 100000 + i * 1000);
+        CHECK_EQUAL(yt_adapter_attach(&b.adapter, &again, NULL, 0, &b.keyboard), YT_OK);
+        CHECK_EQUAL(level_at(101, 100500 + i * 1000), 50);
+    }
+    box_end(&b);
+}
+
 static void check_lock(void) {
     begin(true);
     box_write(&b, 0,
@@ -457,6 +571,7 @@ static void check_lock(void) {
     box_set(&b, YT_SETTING_LOCK, 0, YT_LOCK_OPEN);
     yt_adapter_read_settings(&b.adapter);
     CHECK(!yt_adapter_is_locked(&b.adapter));
+    CHECK_TEXT(button(30500), "02");
     box_set(&b, YT_SETTING_LOCK, 0, YT_LOCK_NOBODY);
     yt_adapter_read_settings(&b.adapter);
     box_press(&b, 0, 31000);
@@ -470,6 +585,19 @@ static void check_lock(void) {
     const uint8_t both[6] = {KEY_A, KEY_R};
     CHECK_EQUAL(box_report(&b, both, sizeof both, 60000), -1);
     CHECK_TEXT(box_take(&b, 0, 60000), "00 00 00 00 00 00 00 00 00");
+    uint8_t settings[YT_SETTINGS_BYTES];
+    char name[YT_SETTINGS_TEXT + 1];
+    size_t size;
+    about("what it is called");
+    yt_adapter_name(&b.adapter, name);
+    CHECK_TEXT(name, "");
+    CHECK_EQUAL(yt_store_settings(&b.store, settings, sizeof settings, &size), YT_OK);
+    CHECK_EQUAL(yt_settings_set_text(settings, &size, sizeof settings, YT_SETTING_NAME, "Quay box"),
+                YT_OK);
+    CHECK_EQUAL(yt_store_set(&b.store, settings, size), YT_OK);
+    yt_adapter_read_settings(&b.adapter);
+    yt_adapter_name(&b.adapter, name);
+    CHECK_TEXT(name, "Quay box");
     about("factory reset: all settings are as usual, and the slots are there");
     CHECK_EQUAL(yt_adapter_reset_settings(&b.adapter), YT_OK);
     CHECK_EQUAL(yt_adapter_setting(&b.adapter, YT_SETTING_LOCK, 0), YT_LOCK_PRESS);
@@ -571,8 +699,44 @@ static void check_held(void) {
         CHECK(yt_held_controls(with_ids, sizeof with_ids, buttons, size, held, 8) <= 2);
 }
 
+/* What is kept in play is only programmed, whatever else waits, and both of it comes. */
+static void check_kept_in_play(void) {
+    static const char with_parameter[] =
+        MOUSE "parameters: {most: {value: 1, min: 0, max: 9, step: 1}}\nsheet:\n"
+              "  view.button1: keys.a and most > 5\n" NEXT;
+    dice dice = {8};
+    box_begin(&b, true);
+    for (unsigned slot = 0; slot < BOX_SLOTS; slot++)
+        box_write(&b, slot, with_parameter);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    uint64_t now_us = 0;
+    for (unsigned round = 0; round < 400; round++) {
+        yt_slot info;
+        yt_q16 value = (yt_q16)roll_below(&dice, 9 * YT_ONE);
+        unsigned slot = roll_below(&dice, BOX_SLOTS), calls = 0;
+        about("round %u, slot %u", round, slot);
+        now_us += 10000;
+        CHECK_EQUAL(yt_adapter_go(&b.adapter, slot, now_us), YT_OK);
+        CHECK_EQUAL(yt_adapter_set_parameter(&b.adapter, 0, value, now_us), YT_OK);
+        while (!yt_store_ready(&b.store, 0) && calls++ < 2000)
+            CHECK(yt_adapter_work(&b.adapter, now_us, 8, true) <= YT_END);
+        now_us += YT_ADAPTER_KEEP_US;
+        uint32_t erases = b.store.counts.erases;
+        for (unsigned i = 0; i < 60; i++)
+            CHECK(yt_adapter_work(&b.adapter, now_us, 8, false) <= YT_END);
+        CHECK_EQUAL(b.store.counts.erases, erases);
+        if (yt_store_ready(&b.store, 0)) { /* else there was room for one of the two only */
+            CHECK_EQUAL(yt_store_active(&b.store), slot);
+            CHECK_EQUAL(yt_store_slot(&b.store, slot, &info), YT_OK);
+            CHECK_EQUAL(info.kept_bytes, 5);
+        }
+    }
+    box_end(&b);
+}
+
 int main(void) {
     check_start();
+    check_kept_in_play();
     for (unsigned is_mapped = 0; is_mapped < 2; is_mapped++) {
         check_own_program(is_mapped);
         check_letting_go(is_mapped);
@@ -584,6 +748,9 @@ int main(void) {
     check_motors();
     check_many_parameters();
     check_active();
+    check_not_ready();
+    check_pinned();
+    check_calibrations();
     check_lock();
     check_strange_settings();
     check_held();

@@ -8,6 +8,14 @@
 
 static uint8_t content[CONTENT];
 
+uintptr_t history_called;
+
+#define NOTE_CALL()                                                                                \
+    do {                                                                                           \
+        uint8_t here;                                                                              \
+        history_called = (uintptr_t)&here;                                                         \
+    } while (0)
+
 static uint32_t roll(uint32_t *dice) {
     *dice ^= *dice << 13;
     *dice ^= *dice >> 17;
@@ -26,6 +34,7 @@ static const uint8_t *content_of(uint32_t seed) {
 static yt_status write_in_pieces(yt_store *store, unsigned slot, uint32_t *dice) {
     uint32_t program = roll(dice) % 400, text = roll(dice) % 200;
     const uint8_t *bytes = content_of(roll(dice));
+    NOTE_CALL();
     yt_status status = yt_store_begin(store, slot, program, text);
     for (uint32_t at = 0; status == YT_OK && at < program + text; at += 40) {
         uint32_t left = program + text - at;
@@ -37,29 +46,19 @@ static yt_status write_in_pieces(yt_store *store, unsigned slot, uint32_t *dice)
 static yt_status write_whole(yt_store *store, unsigned slot, uint32_t *dice) {
     uint32_t program = roll(dice) % 400, text = roll(dice) % 200;
     const uint8_t *bytes = content_of(roll(dice));
+    NOTE_CALL();
     return yt_store_write(store, slot, "whole", bytes, program, bytes, text);
 }
 
 static yt_status set(yt_store *store, uint32_t *dice) {
     uint32_t size = roll(dice) % 60;
+    NOTE_CALL();
     return yt_store_set(store, content_of(roll(dice)), size);
-}
-
-static uintptr_t deepest; /* of the frames that call the store; 0: none did yet */
-
-static void note_depth(void) {
-    uint8_t here;
-    uintptr_t at = (uintptr_t)&here;
-    deepest = deepest == 0 || at < deepest ? at : deepest;
-}
-
-size_t history_depth(const void *top) {
-    return (uintptr_t)top - deepest;
 }
 
 static yt_status change(yt_store *store, uint32_t *dice) {
     unsigned slot = roll(dice) % HISTORY_SLOTS, other = roll(dice) % HISTORY_SLOTS;
-    note_depth();
+    NOTE_CALL();
     switch (roll(dice) % 9) {
     case 0:
         return write_whole(store, slot, dice);
@@ -85,6 +84,7 @@ static yt_status change(yt_store *store, uint32_t *dice) {
 yt_status history_play(yt_store *store, yt_store_sector *sectors, const yt_port *port,
                        uint32_t seed, unsigned changes) {
     uint32_t dice = seed * 2654435761u + 1;
+    NOTE_CALL();
     yt_status status = yt_store_open(store, port, HISTORY_SLOTS, sectors, HISTORY_SECTORS);
     for (unsigned i = 0; status == YT_OK && i < changes; i++) {
         yt_status changed = change(store, &dice);

@@ -17,8 +17,8 @@
 yt_status history_play(yt_store *store, yt_store_sector *sectors, const yt_port *port,
                        uint32_t seed, unsigned changes);
 
-/* How far below an address the stack stood where the store was called. */
-size_t history_depth(const void *top);
+/* Where the stack stood when the store was called last. */
+extern uintptr_t history_called;
 
 /* Of all that can be read, statuses among it. */
 uint32_t history_digest(const yt_store *store);

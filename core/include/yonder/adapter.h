@@ -105,8 +105,8 @@ void yt_adapter_detach(yt_adapter *adapter, unsigned number, uint64_t now_us);
 unsigned yt_adapter_slot(const yt_adapter *adapter);
 
 /* Goes to a slot; nothing happens where it runs already. Any status but YT_OK, those of
- * yt_adapter_start, leaves what runs. What is to be kept of the slot before is kept first, which
- * may take an erase. */
+ * yt_adapter_start, leaves what runs; where programs are copied it may be loaded anew. What is to
+ * be kept of the slot before is kept first, which may take an erase. */
 YT_MUST_USE yt_status yt_adapter_go(yt_adapter *adapter, unsigned slot, uint64_t now_us);
 
 /* Goes to the next slot that can run, or to the one before; behind the last comes the first.
@@ -139,12 +139,17 @@ YT_MUST_USE yt_status yt_adapter_set_parameter(yt_adapter *adapter, unsigned par
 YT_MUST_USE yt_status yt_adapter_work(yt_adapter *adapter, uint64_t now_us, unsigned units,
                                       bool may_erase);
 
-/* The settings in the store are others: they count from now on. A program that runs and is refused
- * now goes on until another one is loaded. */
+/* The settings in the store are others: they count from now on, and the light shows it. A program
+ * that runs and is refused now goes on until another one is loaded. */
 void yt_adapter_read_settings(yt_adapter *adapter);
 
-/* A setting, as yt_settings_number. */
+/* A setting, as yt_settings_number. How often hosts are to ask (YT_SETTING_POLL) the firmware asks
+ * for, for its descriptors; slots, lights, motors, locks, refusals and what is kept are obeyed
+ * here. */
 uint32_t yt_adapter_setting(const yt_adapter *adapter, yt_setting setting, unsigned index);
+
+/* The adapter's name, as yt_settings_text: what hosts are to call it (yt_usb_identity). */
+void yt_adapter_name(const yt_adapter *adapter, char text[YT_SETTINGS_TEXT + 1]);
 
 /* Factory reset: all settings are as usual. Slots and calibrations stay; yt_store_format takes
  * those too. The statuses of yt_store_set. */
