@@ -108,10 +108,10 @@ static const profile *profile_of(adapter *adapter, unsigned slot) {
 static void print_gap(const stretch *stretch) {
     if (stretch->begins_us == 0 || stretch->first_us == YT_NEVER)
         return;
-    printf("              the first report after it went to the host %.1f ms later",
+    printf("              the host took its next report %.1f ms later",
            (double)(stretch->first_us - stretch->begins_us) / 1e3);
     if (stretch->last_us != YT_NEVER)
-        printf("; the last one before, %.1f ms earlier",
+        printf("; the one before, %.1f ms earlier",
                (double)(stretch->begins_us - stretch->last_us) / 1e3);
     putchar('\n');
 }
