@@ -219,6 +219,23 @@ bool slot_profile_open(profile *profile, const slot_content *content) {
 
 /* ---- what there is ---- */
 
+/* A program that this version cannot run: why. */
+static void list_program(const flash_file *file, unsigned slot) {
+    yt_program program;
+    slot_content content;
+    if (!slot_content_fetch(&content, file, slot))
+        return;
+    yt_status status = content.program_bytes > 0
+                           ? yt_program_check(&program, content.bytes, content.program_bytes)
+                           : YT_OK;
+    if (status != YT_OK)
+        printf("        %s%s\n", status_text(status),
+               status == YT_PROGRAM_OLDER && content.text_bytes > 0
+                   ? "; yonder slots renew compiles it anew"
+                   : "");
+    slot_content_free(&content);
+}
+
 static void list_slot(const flash_file *file, unsigned slot) {
     yt_slot info;
     yt_status status = yt_store_slot(&file->store, slot, &info);
@@ -235,6 +252,7 @@ static void list_slot(const flash_file *file, unsigned slot) {
     if (info.kept_bytes)
         printf("  keeps %u bytes", info.kept_bytes);
     putchar('\n');
+    list_program(file, slot);
 }
 
 static void list_calibrations(const flash_file *file) {

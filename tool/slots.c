@@ -266,6 +266,50 @@ static bool activate(flash_file *file, const options *options) {
     return done(file, slot, status);
 }
 
+/* ---- programs of another version ---- */
+
+/* Compiles what a slot keeps anew; the text stays as it was. */
+static bool renew_one(flash_file *file, unsigned slot) {
+    slot_content content;
+    profile profile;
+    if (!slot_content_fetch(&content, file, slot))
+        return false;
+    bool good = slot_profile_open(&profile, &content);
+    if (good) {
+        const yt_compiled *compiled = &profile.compiled;
+        bool is_same = compiled->size == content.program_bytes &&
+                       memcmp(compiled->image, content.bytes, compiled->size) == 0;
+        yt_status status =
+            is_same ? YT_OK
+                    : yt_store_write(&file->store, slot, NULL, compiled->image, compiled->size,
+                                     content.bytes + content.program_bytes, content.text_bytes);
+        good = status == YT_OK || slot_fail(file, slot, status);
+        if (good && is_same)
+            printf("slot %u: is as it would be compiled now\n", slot + 1);
+        else if (good)
+            printf("slot %u: compiled anew, a program of %zu bytes\n", slot + 1, compiled->size);
+        profile_close(&profile);
+    }
+    slot_content_free(&content);
+    return good;
+}
+
+/* All that hold a profile, or those that are named. */
+static bool renew(flash_file *file, const options *options) {
+    unsigned slots[WORDS], count = options->word_count - 1;
+    bool good = slots_of(file, options, count, slots);
+    for (unsigned slot = 0; count == 0 && slot < file->slots && good; slot++) {
+        yt_slot info;
+        if (yt_store_slot(&file->store, slot, &info) == YT_OK && info.bytes[YT_SLOT_TEXT] > 0)
+            good = renew_one(file, slot);
+    }
+    for (unsigned i = 0; i < count && good; i++)
+        good = renew_one(file, slots[i]);
+    if (!good)
+        fprintf(stderr, "%s: nothing was written\n", file->options->path);
+    return good;
+}
+
 static bool has_difference; /* it is no failure, but it is told by the exit status */
 
 static bool differ(flash_file *file, const options *options) {
@@ -284,6 +328,7 @@ static const action actions[] = {
     {"rename", 2, 2, 0, false, true, rename_slot, "SLOT NAME"},
     {"erase", 1, WORDS - 1, 0, false, true, erase, "SLOT..."},
     {"activate", 1, 1, 0, false, true, activate, "SLOT"},
+    {"renew", 0, WORDS - 1, 0, false, true, renew, "[SLOT...]"},
     {"diff", 2, 2, 0, false, false, differ, "SLOT FILE"}};
 
 #define ACTIONS (sizeof actions / sizeof actions[0])
@@ -303,7 +348,7 @@ static const action *find_action(struct argp_state *state, const char *word) {
     argp_error(state,
                near ? "slots cannot \"%s\"; did you mean \"%s\"?"
                     : "slots cannot \"%s\": say list, put, get, copy, swap, rename, erase, "
-                      "activate or diff",
+                      "activate, renew or diff",
                word, near);
     return NULL;
 }
@@ -311,8 +356,8 @@ static const action *find_action(struct argp_state *state, const char *word) {
 static void check_call(struct argp_state *state, const options *options) {
     flash_check(state, &options->flash);
     if (options->word_count == 0)
-        argp_error(state, "say what to do: list, put, get, copy, swap, rename, erase, activate or "
-                          "diff");
+        argp_error(state, "say what to do: list, put, get, copy, swap, rename, erase, activate, "
+                          "renew or diff");
     const action *action = find_action(state, options->words[0]);
     if (options->word_count - 1 < action->least || options->word_count - 1 > action->most)
         argp_error(state, "it is: slots %s %s", action->name, action->usage);
@@ -395,11 +440,13 @@ int command_slots(int count, char **arguments) {
         .options = known,
         .children = children,
         .parser = parse,
-        .args_doc = "list\nput SLOT=PROFILE...\nget SLOT\ncopy FROM TO\nswap SLOT SLOT\n"
-                    "rename SLOT NAME\nerase SLOT...\nactivate SLOT\ndiff SLOT FILE",
+        .args_doc =
+            "list\nput SLOT=PROFILE...\nget SLOT\ncopy FROM TO\nswap SLOT SLOT\n"
+            "rename SLOT NAME\nerase SLOT...\nactivate SLOT\nrenew [SLOT...]\ndiff SLOT FILE",
         .doc = "Shows and changes what is in the slots of an adapter.\vSlots are numbered from 1. "
                "put compiles profiles, and takes programs as they are; of several all are "
-               "written, or none. What get gives is the text that was put, byte for byte. diff "
+               "written, or none. What get gives is the text that was put, byte for byte. renew "
+               "compiles what is kept anew, after the firmware came to another version. diff "
                "exits with 1 where something differs."};
     options options = {0};
     flash_file file;

@@ -122,3 +122,24 @@ const char *box_take(box *box, unsigned interface, uint64_t now_us) {
         yt_interface_taken(&box->engine, interface, now_us);
     return text;
 }
+
+void box_begin_three(box *box, bool is_mapped) {
+    box_begin(box, is_mapped);
+    box->has_keyboard = true;
+    box_write(box, 0, BOX_PLAY(1));
+    box_write(box, 1, BOX_PLAY(2));
+    box_write(box, 2, BOX_PLAY(3));
+}
+
+const char *box_button(box *box, uint64_t now_us) {
+    static char text[100];
+    box_press(box, 0, now_us);
+    while (*box_take(box, 0, now_us))
+        continue;
+    box_press(box, KEY_A, now_us + 1000);
+    snprintf(text, sizeof text, "%.2s", box_take(box, 0, now_us + 1000));
+    box_press(box, 0, now_us + 2000);
+    while (*box_take(box, 0, now_us + 2000))
+        continue;
+    return text;
+}

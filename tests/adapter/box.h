@@ -61,4 +61,18 @@ int box_report(box *box, const uint8_t *bytes, size_t size, uint64_t now_us);
 /* The next report of an interface, as text. */
 const char *box_take(box *box, unsigned interface, uint64_t now_us);
 
+/* ---- a box whose slots 1 to 3 hold a mouse button each, that key A presses ---- */
+
+#define BOX_MOUSE        "inputs: {keys: keyboard}\noutputs: {view: mouse}\n"
+#define BOX_NEXT         "  adapter.next_slot: keys.n\n  adapter.previous_slot: keys.p\n"
+#define BOX_PLAY(button) BOX_MOUSE "sheet:\n  view.button" #button ": keys.a\n" BOX_NEXT
+
+/* Boot keyboard usages (HID Usage Tables, 10). */
+enum { KEY_A = 4, KEY_B, KEY_C, KEY_L = 0x0f, KEY_N = 0x11, KEY_P = 0x13, KEY_R = 0x15 };
+
+void box_begin_three(box *box, bool is_mapped);
+
+/* The buttons that key A presses now, in hexadecimal; "" where it presses none. */
+const char *box_button(box *box, uint64_t now_us);
+
 #endif
