@@ -169,6 +169,7 @@ YT_NEVER_INLINE yt_status yt_content_read(const yt_store *store, unsigned key,
                                           yt_content *content) {
     yt_entry entry;
     yt_status status = yt_entry_read(store, key, &entry);
-    *content = entry.content;
+    if (status == YT_OK)
+        *content = entry.content;
     return status;
 }

@@ -5,7 +5,6 @@
 #include "store/parts.h"
 
 static yt_status slot_content(const yt_store *store, unsigned slot, yt_content *content) {
-    memset(content, 0, sizeof *content);
     return slot < store->slots ? yt_content_read(store, slot, content) : YT_SLOT;
 }
 
@@ -240,7 +239,8 @@ static YT_NEVER_INLINE yt_status copy_content(yt_store *store, unsigned from) {
 static YT_NEVER_INLINE yt_status sizes_of(const yt_store *store, unsigned slot, uint32_t *bytes) {
     yt_content content;
     yt_status status = slot_content(store, slot, &content);
-    memcpy(bytes, content.bytes, sizeof content.bytes);
+    if (status == YT_OK)
+        memcpy(bytes, content.bytes, sizeof content.bytes);
     return status;
 }
 
