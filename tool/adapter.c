@@ -33,6 +33,8 @@ typedef struct stretch {
 
 typedef struct adapter {
     flash_file file;
+    uint8_t settings[YT_SETTINGS_BYTES];
+    size_t settings_bytes;
     recording recordings[YT_DEVICES];
     sim_plug plugs[YT_DEVICES];
     unsigned plug_count;
@@ -146,14 +148,18 @@ static bool plug_in(adapter *adapter, const options *options) {
     return true;
 }
 
+static void print_name(const adapter *adapter) {
+    char name[YT_SETTINGS_TEXT + 1];
+    yt_settings_text(adapter->settings, adapter->settings_bytes, YT_SETTING_NAME, name);
+    if (*name)
+        printf("the adapter is \"%s\"\n", name);
+}
+
 static uint64_t poll_of(const adapter *adapter, const options *options) {
-    uint8_t settings[YT_SETTINGS_BYTES];
-    size_t size;
     if (options->played.has_poll)
         return options->played.poll_us;
-    if (yt_store_settings(&adapter->file.store, settings, sizeof settings, &size) != YT_OK)
-        size = 0;
-    return yt_settings_number(settings, size, YT_SETTING_POLL, 0) * 1000u;
+    return yt_settings_number(adapter->settings, adapter->settings_bytes, YT_SETTING_POLL, 0) *
+           1000u;
 }
 
 static bool run(adapter *adapter, const options *options) {
@@ -161,9 +167,12 @@ static bool run(adapter *adapter, const options *options) {
         .context = adapter, .change = note_change, .taken = note_taken, .light = note_light};
     const sim_slots slots = {.store = &adapter->file.store,
                              .plugged_in = {options->held, options->held_count, options->position}};
+    yt_status status = yt_store_settings(&adapter->file.store, adapter->settings,
+                                         sizeof adapter->settings, &adapter->settings_bytes);
+    if (status != YT_OK)
+        adapter->settings_bytes = 0;
     const sim_timing timing = {.poll_us = poll_of(adapter, options),
                                .limit = options->played.limit};
-    yt_status status;
     if (!simulation_begin_slots(&adapter->simulation, &slots, adapter->plugs, adapter->plug_count,
                                 timing, observer, &status)) {
         fprintf(stderr, "%s\n", adapter->simulation.error);
@@ -178,6 +187,7 @@ static bool run(adapter *adapter, const options *options) {
         !limit_reached(&adapter->simulation, options->flash.path))
         return false;
     bool good = true;
+    print_name(adapter);
     for (stretch *at = adapter->first; at; at = at->next)
         good &= print_stretch(adapter, at, options);
     fflush(stdout);

@@ -20,9 +20,7 @@ void calibrations_use(calibrations *calibrations, yt_engine *engine, unsigned nu
                                .bus = (uint8_t)device->bus};
     for (unsigned i = 0; i < calibrations->files->count; i++) {
         const yt_calibration *record = &calibrations->records[i];
-        yt_calibration_part part = record->part;
-        yt_calibration_part_of(&part, &arrived);
-        if (!calibrations->is_used[i] && yt_calibration_is_of(&record->part, &part))
+        if (!calibrations->is_used[i] && yt_calibration_is_on(&record->part, &arrived))
             calibrations->is_used[i] = yt_engine_calibrate(engine, number, &calibrations->used[i],
                                                            record, record->bytes) == YT_OK;
     }

@@ -80,12 +80,12 @@ const uint8_t *profile_with_text(profile *profile, size_t *size) {
     return both;
 }
 
-#define WAS_READ "was read just now; what is written must go elsewhere"
-
-static bool refuse(const char *path, const char *why) {
-    fprintf(stderr, "%s: %s\n", path, why);
+bool refuse(const char *what, const char *why) {
+    fprintf(stderr, "%s: %s\n", what, why);
     return false;
 }
+
+#define WAS_READ "was read just now; what is written must go elsewhere"
 
 /* Who may read and write a file that takes the place of another, or is new. */
 static mode_t mode_for(const struct stat *before, bool exists) {

@@ -69,11 +69,6 @@ static const struct argp_option known[] = {
 
 const struct argp flash_argp = {.options = known, .parser = parse};
 
-static bool refuse(const char *path, const char *why) {
-    fprintf(stderr, "%s: %s\n", path, why);
-    return false;
-}
-
 /* A flash with that content, and the store in it. */
 static bool open_as(flash_file *file, const nor_facts *facts, yt_status *status) {
     *status = YT_MEMORY;
@@ -188,7 +183,13 @@ bool flash_file_save(flash_file *file) {
                        : whole_file_open(&out, file->options->path, CONTENT_BYTES)))
         return false;
     fwrite(flash->now, 1, flash->size, out.file);
-    return whole_file_close(&out);
+    if (!whole_file_close(&out))
+        return false;
+    if (!file->before)
+        fprintf(stderr, "%s: a new flash, of %u sectors of %u bytes, in units of %u\n",
+                file->options->path, (unsigned)flash->facts.sectors,
+                (unsigned)flash->facts.sector_bytes, (unsigned)flash->facts.unit_bytes);
+    return true;
 }
 
 void flash_file_close(flash_file *file) {

@@ -30,11 +30,6 @@ static const char *const meanings[] = {
 #include "yonder/settings.def"
 };
 
-static bool refuse(const char *word, const char *why) {
-    fprintf(stderr, "%s: %s\n", word, why);
-    return false;
-}
-
 /* ---- numbers as people write them ---- */
 
 static bool plain_number(const char *text, uint32_t *number) {

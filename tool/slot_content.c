@@ -113,11 +113,6 @@ bool slot_holds(const flash_file *file, const slot_content *content) {
 
 /* ---- its text as files ---- */
 
-static bool refuse(const char *what, const char *why) {
-    fprintf(stderr, "%s: %s\n", what, why);
-    return false;
-}
-
 /* A name that leads nowhere else than into a folder. */
 static bool is_tame(const char *name, size_t bytes) {
     if (bytes == 0 || bytes > 200 || name[bytes - 1] == '/')

@@ -36,11 +36,6 @@ typedef struct action {
     const char *usage;
 } action;
 
-static bool refuse(const char *what, const char *why) {
-    fprintf(stderr, "%s: %s\n", what, why);
-    return false;
-}
-
 /* A slot's number, from 1, as people write it. */
 static bool slot_word(const flash_file *file, const char *word, size_t length, unsigned *slot) {
     char *end;

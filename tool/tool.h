@@ -86,6 +86,9 @@ typedef struct whole_file {
     bool replaces;   /* the file that was read */
 } whole_file;
 
+/* False: what is wrong with something is said on standard error. */
+bool refuse(const char *what, const char *why);
+
 typedef enum content { CONTENT_TEXT, CONTENT_BYTES } content;
 
 /* "-" is standard output, where text is made plain and bytes are not. A file that was read is not

@@ -23,9 +23,7 @@ static void use_calibrations(const yt_adapter *adapter, const yt_device *device,
                 YT_OK ||
             yt_calibration_check(&at->record, size) != YT_OK)
             continue;
-        yt_calibration_part part = at->record.part;
-        yt_calibration_part_of(&part, device);
-        if (yt_calibration_is_of(&at->record.part, &part))
+        if (yt_calibration_is_on(&at->record.part, device))
             at->is_used =
                 yt_engine_calibrate(parts->engine, number, &at->used, &at->record, size) == YT_OK;
     }
@@ -56,8 +54,6 @@ void yt_adapter_detach(yt_adapter *adapter, unsigned number, uint64_t now_us) {
 /* ---- what is held ---- */
 
 typedef struct holding {
-    const uint8_t *report;
-    size_t size;
     uint32_t *held;
     unsigned room, count;
 } holding;

@@ -117,6 +117,12 @@ void yt_calibration_part_of(yt_calibration_part *part, const yt_device *device) 
     part->serial = sum_of(is_board ? device->name : device->serial);
 }
 
+bool yt_calibration_is_on(const yt_calibration_part *part, const yt_device *device) {
+    yt_calibration_part there = *part;
+    yt_calibration_part_of(&there, device);
+    return yt_calibration_is_of(part, &there);
+}
+
 static int32_t cross(const yt_calibration_knot *a, const yt_calibration_knot *b) {
     return a->x * b->y - a->y * b->x;
 }

@@ -29,6 +29,11 @@ size_t semihosting_read(int file, void *bytes, size_t size);
 int semihosting_write(int file, const void *bytes, size_t size);
 void semihosting_print(const char *text);
 _Noreturn void semihosting_exit(int status);
+_Noreturn void fail(const char *what); /* prints it and exits with 1 */
+
+/* Marks for whoever counts instructions: a step with one report ended, or another step did. */
+void mark_one_report(void);
+void mark_other(void);
 
 /* The words that the image was started with: replay IN OUT. */
 int semihosting_arguments(char *buffer, size_t size, const char **words, int most);

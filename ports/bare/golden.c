@@ -10,11 +10,6 @@
 static uint64_t memory[ENGINE_BYTES / 8];
 static uint64_t program[PROGRAM_BYTES / 8];
 
-static _Noreturn void fail(const char *what) {
-    semihosting_print(what);
-    semihosting_exit(1);
-}
-
 /* Reads past so many bytes. */
 static void skip(int in, uint32_t size) {
     while (size > 0) {

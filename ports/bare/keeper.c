@@ -19,11 +19,6 @@ static cutting plan;
 static yt_store store;
 static yt_store_sector sectors[HISTORY_SECTORS];
 
-static _Noreturn void fail(const char *what) {
-    semihosting_print(what);
-    semihosting_exit(1);
-}
-
 static void print_word(const char *what, uint32_t word) {
     static const char digits[] = "0123456789abcdef";
     char text[10];

@@ -25,21 +25,6 @@ typedef struct replay {
 static uint64_t memory[ENGINE_BYTES / 8];
 static replay state;
 
-/* Marks for whoever counts instructions: a step with one report ended, or another step did. */
-void mark_one_report(void);
-void mark_other(void);
-__attribute__((noinline)) void mark_one_report(void) {
-    __asm__ volatile("nop");
-}
-__attribute__((noinline)) void mark_other(void) {
-    __asm__ volatile("nop");
-}
-
-static _Noreturn void fail(const char *what) {
-    semihosting_print(what);
-    semihosting_exit(1);
-}
-
 static void read_whole(void *bytes, size_t size) {
     if (size > 0 && semihosting_read(state.in, bytes, size) != size)
         fail("the input is cut short\n");

@@ -21,20 +21,6 @@ static yt_adapter adapter;
 static yt_port port;
 static unsigned lights;
 
-void mark_one_report(void);
-void mark_other(void);
-__attribute__((noinline)) void mark_one_report(void) {
-    __asm__ volatile("nop");
-}
-__attribute__((noinline)) void mark_other(void) {
-    __asm__ volatile("nop");
-}
-
-static _Noreturn void fail(const char *what) {
-    semihosting_print(what);
-    semihosting_exit(1);
-}
-
 static int read_flash(void *context, uint32_t offset, void *bytes, size_t size) {
     const uint8_t *from = (const uint8_t *)free_flash + offset;
     uint8_t *to = bytes;

@@ -112,15 +112,7 @@ int box_press(box *box, uint8_t key, uint64_t now_us) {
 }
 
 const char *box_take(box *box, unsigned interface, uint64_t now_us) {
-    static char text[3 * (YT_REPORT_BYTES + 2)];
-    uint8_t bytes[YT_REPORT_BYTES + 1];
-    size_t size = next_report(&box->engine, interface, bytes, sizeof bytes);
-    text[0] = 0;
-    for (size_t i = 0; i < size; i++)
-        sprintf(text + strlen(text), "%s%02x", i ? " " : "", bytes[i]);
-    if (size > 0)
-        yt_interface_taken(&box->engine, interface, now_us);
-    return text;
+    return taken_report(&box->engine, interface, now_us);
 }
 
 void box_begin_three(box *box, bool is_mapped) {

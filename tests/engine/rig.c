@@ -73,13 +73,5 @@ yt_q16 rig_value(const rig *rig, unsigned control) {
 }
 
 const char *rig_take(rig *rig, unsigned interface, uint64_t now_us) {
-    static char text[3 * (YT_REPORT_BYTES + 2)];
-    uint8_t bytes[YT_REPORT_BYTES + 1];
-    size_t size = next_report(&rig->engine, interface, bytes, sizeof bytes);
-    text[0] = 0;
-    for (size_t i = 0; i < size; i++)
-        sprintf(text + strlen(text), "%s%02x", i ? " " : "", bytes[i]);
-    if (size > 0)
-        yt_interface_taken(&rig->engine, interface, now_us);
-    return text;
+    return taken_report(&rig->engine, interface, now_us);
 }

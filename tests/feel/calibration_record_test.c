@@ -169,7 +169,9 @@ static void check_parts(void) {
     of.connector = 2;
     yt_calibration_part_of(&b, &of);
     CHECK(yt_calibration_is_of(&a, &b)); /* its serial number says that it is the same */
+    CHECK(yt_calibration_is_on(&a, &of));
     of.serial = "0043";
+    CHECK(!yt_calibration_is_on(&a, &of));
     yt_calibration_part_of(&b, &of);
     CHECK(!yt_calibration_is_of(&a, &b));
     of.serial = NULL;

@@ -88,7 +88,7 @@ typedef struct yt_adapter {
 /* Reads the settings, chooses the slot (yt_settings_start), and loads it. YT_OK: it runs. Else the
  * firmware's own program does, where there is one, and the status says why: those of
  * yt_store_find and yt_engine_load. YT_MEMORY: there is no room to copy it to. YT_REFUSED: it is
- * able to do what the settings refuse. */
+ * able to do what the settings refuse. Once for each yt_store_open: what runs is pinned there. */
 YT_MUST_USE yt_status yt_adapter_start(yt_adapter *adapter, const yt_adapter_parts *parts,
                                        const yt_plugged_in *plugged_in, uint64_t now_us);
 
@@ -110,7 +110,8 @@ unsigned yt_adapter_slot(const yt_adapter *adapter);
 YT_MUST_USE yt_status yt_adapter_go(yt_adapter *adapter, unsigned slot, uint64_t now_us);
 
 /* Goes to the next slot that can run, or to the one before; behind the last comes the first.
- * YT_SLOT_EMPTY: there is no other. */
+ * YT_SLOT_EMPTY: there is no other. Else the status of the last one that was tried, as of
+ * yt_adapter_go. */
 YT_MUST_USE yt_status yt_adapter_go_on(yt_adapter *adapter, bool forward, uint64_t now_us);
 
 /* The slot switch was turned: goes to the slot that the settings give to the position, if they give

@@ -112,6 +112,9 @@ YT_MUST_USE yt_status yt_calibration_check(const void *record, size_t size);
 /* Whether two parts are one: the same device as far as can be known, and the same controls. */
 bool yt_calibration_is_of(const yt_calibration_part *a, const yt_calibration_part *b);
 
+/* Whether a part is one of that device, as far as can be known. */
+bool yt_calibration_is_on(const yt_calibration_part *part, const yt_device *device);
+
 /* Writes into a part which device it is of. */
 void yt_calibration_part_of(yt_calibration_part *part, const yt_device *device);
 

@@ -318,8 +318,8 @@ YT_MUST_USE yt_status yt_device_report(yt_engine *engine, unsigned number, uint8
 void yt_device_pulse(yt_engine *engine, unsigned number, uint64_t now_us, uint32_t for_us);
 
 /* How strong motor `motor` of each device is from now on, in the order of the program's controls,
- * in percent of what it is driven with: 100 at first. A level that is no motor is one here. Without
- * effect where there is none of that number, or above 100. */
+ * in percent of what it is driven with: 100 at first. Each level that a device takes counts as a
+ * motor. Without effect where there is none of that number, or above 100. */
 void yt_engine_motor(yt_engine *engine, unsigned motor, uint32_t percent);
 
 /* Whether another device answers an output or feature report of the host: its number and the ID
