@@ -58,6 +58,12 @@ bool yt_journal_has_room(const yt_store *store, unsigned records) {
     return room_left(store) >= records * yt_record_bytes(store, sizeof(yt_entry));
 }
 
+/* What retires a sector gives one back. */
+static YT_NEVER_INLINE bool may_append(const yt_store *store, const yt_record *record) {
+    return record->kind == YT_RECORD_RETIRE ||
+           yt_leaves_enough(store, room_left(store) < yt_record_bytes(store, record->bytes));
+}
+
 /* In the sector that is open. YT_FULL: it has no room, or failed; another one is to be begun. */
 static YT_NEVER_INLINE yt_status append_here(yt_store *store, const yt_record *record,
                                              const void *payload) {
@@ -76,10 +82,12 @@ static YT_NEVER_INLINE yt_status append_here(yt_store *store, const yt_record *r
     return YT_OK;
 }
 
-static yt_status append(yt_store *store, yt_record record, const void *payload) {
+static yt_status append(yt_store *store, const yt_record *record, const void *payload) {
     const uint32_t failures = store->counts.failures;
     for (unsigned i = 0; i <= TRIES; i++) {
-        if (append_here(store, &record, payload) == YT_OK)
+        if (!may_append(store, record))
+            return yt_full_or_failed(store, YT_STORE_FULL, failures);
+        if (append_here(store, record, payload) == YT_OK)
             return YT_OK;
         yt_status status = i < TRIES ? yt_journal_go_on(store) : YT_FLASH;
         if (status != YT_OK)
@@ -94,11 +102,13 @@ yt_status yt_full_or_failed(const yt_store *store, yt_status status, uint32_t fa
 
 yt_status yt_append(yt_store *store, unsigned kind, unsigned key, const void *payload,
                     uint32_t bytes) {
-    return append(store, (yt_record){(uint8_t)kind, (uint8_t)key, (uint16_t)bytes, 0, 0}, payload);
+    const yt_record record = {(uint8_t)kind, (uint8_t)key, (uint16_t)bytes, 0, 0};
+    return append(store, &record, payload);
 }
 
 yt_status yt_append_value(yt_store *store, unsigned kind, unsigned key, uint32_t value) {
-    return append(store, (yt_record){(uint8_t)kind, (uint8_t)key, 0, value, 0}, NULL);
+    const yt_record record = {(uint8_t)kind, (uint8_t)key, 0, value, 0};
+    return append(store, &record, NULL);
 }
 
 /* ---- what records do ---- */

@@ -225,6 +225,10 @@ void yt_count_content(yt_store *store, const yt_content *content, bool is_there)
 yt_status yt_make_ready(yt_store *store, uint32_t bytes);
 bool yt_is_short(const yt_store *store);
 bool yt_is_tight(const yt_store *store); /* so short that it is mended before all else */
+/* Whether so many sectors are free that a record that says something new may be begun, if the
+ * journal goes on in another one for it or not. */
+bool yt_leaves_enough(const yt_store *store, bool goes_on);
+bool yt_is_safe(const yt_store *store); /* for all records of a change */
 /* Whether the records of a change need no erase. */
 bool yt_needs_no_erase(const yt_store *store);
 /* One step towards room for content; YT_END: it is there. YT_OK: go on. YT_FULL: only an erase

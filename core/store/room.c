@@ -105,18 +105,34 @@ bool yt_needs_no_erase(const yt_store *store) {
     return next != YT_NO_SECTOR && store->sectors[next].state == YT_SECTOR_BLANK;
 }
 
+/* Free sectors that there must be before a record that says something new is begun. If the power
+ * goes, the journal goes on in one of them, whether the record counts or not, before anything is
+ * answered; where that is the last one, the oldest must be given up then, and if the power goes
+ * again, none may be left: of few sectors it is one all the same. */
+static unsigned least_free(const yt_store *store) {
+    return is_small(store) ? 1 : 2;
+}
+
+bool yt_leaves_enough(const yt_store *store, bool goes_on) {
+    return yt_free_sectors(store) >= least_free(store) + goes_on;
+}
+
+bool yt_is_safe(const yt_store *store) {
+    return yt_leaves_enough(store, !yt_journal_has_room(store, RECORDS_OF_CHANGE));
+}
+
 /* What room is wanted for. */
 typedef enum room_for { FOR_CHANGE, FOR_CLEARING, FOR_LEVELLING } room_for;
 
 /* Whether content may take so many sectors: the journal can still grow to what it needs when it is
  * full, and go on in another sector, and in one more if the power goes then. What is cleared gives
- * a sector back, so it may take one more, or where nothing else helps all but one. */
+ * a sector back, so it may take one more. */
 static bool may_take(const yt_store *store, unsigned sectors, room_for what) {
     unsigned free = yt_free_sectors(store);
     if (what == FOR_LEVELLING)
         return free >= sectors + yt_reserve(store);
     if (what == FOR_CLEARING)
-        return free >= sectors + (store->is_pressed ? 1 : yt_reserve(store) - 1);
+        return free >= sectors + least_free(store);
     return free >= sectors + (is_small(store) ? 1u + !store->is_open : yt_reserve(store)) &&
            free + yt_journal_sectors(store) >= sectors + store->need + yt_reserve(store);
 }
@@ -160,7 +176,6 @@ static void avoid(yt_store *store, unsigned first, unsigned count) {
 static void clear_no_more(yt_store *store) {
     avoid(store, 0, 0);
     store->tried = 0;
-    store->is_pressed = false;
 }
 
 /* Content that wears too little is moved where nobody does it beside the engine. */
@@ -366,18 +381,15 @@ static void clear_others(yt_store *store) {
 }
 
 yt_status yt_room_step(yt_store *store, uint32_t bytes, unsigned units, bool may_erase) {
-    yt_status status;
+    yt_status status = yt_is_safe(store) ? YT_END : yt_collect(store);
+    if (status != YT_END)
+        return status;
     if (store->staging.is_on && store->staging.is_move)
         return yt_move_step(store, units);
     if (store->avoid == store->avoid_end) {
         status = space_step(store, bytes, FOR_CHANGE, may_erase);
         if (status == YT_STORE_FULL && choose_to_clear(store, sectors_for(store, bytes)))
             return YT_OK;
-        if (status == YT_STORE_FULL && !store->is_pressed) {
-            store->is_pressed = true;
-            store->tried = 0;
-            return YT_OK;
-        }
         if (status == YT_STORE_FULL || status == YT_END)
             clear_no_more(store);
         return status;

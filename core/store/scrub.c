@@ -79,7 +79,7 @@ static YT_NEVER_INLINE yt_status renew_record(yt_store *store, unsigned key,
     if (!has_rotted && yt_flash_read(store, found->at, &head, sizeof head) &&
         memcmp(&head, &found->record, sizeof head - sizeof head.checksum) == 0)
         return YT_OK;
-    if (!yt_needs_no_erase(store))
+    if (!yt_needs_no_erase(store) || !yt_is_safe(store))
         return YT_OK; /* another time round */
     yt_status status = yt_append(store, YT_RECORD_ENTRY, key, &entry, found->record.bytes);
     store->counts.mended += status == YT_OK;

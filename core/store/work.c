@@ -24,13 +24,14 @@ static yt_status erase_ahead(yt_store *store) {
 
 yt_status yt_store_work(yt_store *store, unsigned units, bool may_erase) {
     const yt_staging *staging = &store->staging;
+    bool is_moving = staging->is_on && staging->is_move, is_safe = yt_is_safe(store);
     store->is_attended = true;
-    if (staging->is_on && staging->is_move)
+    if (is_moving && is_safe)
         return yt_move_step(store, units);
     if (!yt_needs_no_erase(store)) {
         if (may_erase)
             return erase_ahead(store);
-    } else if (yt_is_short(store)) {
+    } else if (yt_is_short(store) || !is_safe) {
         yt_status status = yt_collect(store);
         if (status != YT_END)
             return status;

@@ -4,7 +4,7 @@
 #include "tests/harness.h"
 #include "yonder/store.h"
 
-#define SECTORS 14
+#define SECTORS 20
 #define SLOTS   3
 
 typedef struct adapter {
@@ -14,7 +14,7 @@ typedef struct adapter {
     yt_store_sector sectors[SECTORS];
 } adapter;
 
-static uint8_t content[4][400];
+static uint8_t content[4][400], wide[1500];
 static unsigned step = 9;
 
 static yt_status open_store(adapter *adapter) {
@@ -73,13 +73,32 @@ static uint32_t told(adapter *adapter) {
     return sum;
 }
 
-static void begin(adapter *adapter, unsigned kind, unsigned unit) {
-    const nor_facts facts = {.sectors = SECTORS,
-                             .sector_bytes = 1024,
-                             .unit_bytes = unit,
-                             .erased_value = kind % 2 ? 0x00 : 0xff,
-                             .programs = 1,
-                             .torn = 1u << kind};
+static nor_facts facts_of(unsigned kind, unsigned unit, unsigned sectors) {
+    return (nor_facts){.sectors = sectors,
+                       .sector_bytes = 1024,
+                       .unit_bytes = unit,
+                       .erased_value = kind % 2 ? 0x00 : 0xff,
+                       .programs = 1,
+                       .torn = 1u << kind};
+}
+
+/* The fewest sectors that are enough for the slots. */
+static unsigned fewest(unsigned unit) {
+    static adapter tried;
+    yt_status status = YT_PORT;
+    unsigned sectors = 3;
+    while (status == YT_PORT) {
+        const nor_facts facts = facts_of(0, unit, ++sectors);
+        CHECK(nor_begin(&tried.flash, &facts, 1));
+        nor_port(&tried.flash, &tried.port);
+        status = open_store(&tried);
+        nor_end(&tried.flash);
+    }
+    return sectors;
+}
+
+static void begin(adapter *adapter, unsigned kind, unsigned unit, unsigned sectors) {
+    const nor_facts facts = facts_of(kind, unit, sectors);
     CHECK(nor_begin(&adapter->flash, &facts, kind + 1));
     nor_port(&adapter->flash, &adapter->port);
     CHECK_EQUAL(open_store(adapter), YT_OK);
@@ -135,7 +154,7 @@ static void check_recovery(const adapter *from, uint32_t old, uint32_t new, unsi
 
 static void check_deed(unsigned kind, unsigned unit, deed deed) {
     static adapter start, cut_one, whole;
-    begin(&start, kind, unit);
+    begin(&start, kind, unit, 14);
     /* Once in the sector that is open, once after a power-on, in which another one is begun. */
     for (unsigned fresh = 0; fresh < 2; fresh++) {
         if (fresh)
@@ -163,6 +182,108 @@ static void check_deed(unsigned kind, unsigned unit, deed deed) {
     nor_end(&start.flash);
 }
 
+/* Whether what the store takes for untouched space is, and no part of the journal. */
+static bool is_space_good(const adapter *adapter) {
+    const yt_store *store = &adapter->store;
+    bool is_good = true;
+    for (uint32_t at = store->space; at < store->space_end; at++)
+        is_good = is_good && adapter->flash.now[at] == adapter->flash.facts.erased_value;
+    for (unsigned i = 0; i < store->sector_count; i++)
+        if (store->sectors[i].state == 2 /* of the journal */)
+            is_good = is_good && (store->space >= (i + 1) * 1024 || store->space_end <= i * 1024);
+    return is_good;
+}
+
+/* Writes of every size, some given up, and small changes: what a history does to space. */
+static yt_status change_space(yt_store *store, dice *dice) {
+    if (roll(dice) % 4 == 0) {
+        for (unsigned i = roll(dice) % 40; i > 0; i--)
+            yt_store_work(store, 8, roll(dice) % 4);
+        return YT_OK;
+    }
+    unsigned slot = roll(dice) % SLOTS, size = 1 + roll(dice) % (roll(dice) % 3 ? 400 : 1500);
+    if (roll(dice) % 2)
+        return yt_store_write(store, slot, "s", wide, size, NULL, 0);
+    if (roll(dice) % 2)
+        return yt_store_rename(store, slot, "t");
+    yt_status status = yt_store_begin(store, slot, size, 0);
+    yt_store_give_up(store);
+    return status;
+}
+
+/* It goes on after the power came back, and stays so; at first it may go again and again. */
+static void check_goes_on(adapter *adapter, dice *dice) {
+    while (roll(dice) % 4) {
+        nor_power_on(&adapter->flash);
+        adapter->flash.until_cut = roll(dice) % (roll(dice) % 2 ? 16 : 120);
+        if (open_store(adapter) == YT_OK && !adapter->flash.off)
+            break;
+    }
+    nor_power_on(&adapter->flash);
+    adapter->flash.until_cut = NOR_NO_CUT;
+    for (unsigned round = 0; round < 2; round++) {
+        CHECK_EQUAL(open_store(adapter), YT_OK);
+        CHECK(is_space_good(adapter));
+        unsigned other = (yt_store_active(&adapter->store) + 1) % SLOTS;
+        CHECK_EQUAL(yt_store_activate(&adapter->store, other), YT_OK);
+        CHECK_EQUAL(yt_store_active(&adapter->store), other);
+    }
+}
+
+/* A history on a flash that is nearly full. Some of the operations of a change in which the journal
+ * goes on elsewhere are cut, and all of the last ones. */
+static void check_full(unsigned kind, unsigned unit, unsigned sectors, unsigned changes) {
+    static adapter start, cut_one, whole;
+    dice dice = {changes + 100 * sectors + kind};
+    begin(&start, kind, unit, sectors);
+    for (unsigned i = 0; i < changes; i++) {
+        struct dice before = dice;
+        copy_adapter(&whole, &start);
+        change_space(&whole.store, &dice);
+        uint64_t operations = whole.flash.operations - start.flash.operations;
+        bool is_tried = whole.store.newest != start.store.newest;
+        for (uint64_t cut = 0; is_tried && cut < operations; cut++) {
+            struct dice again = before;
+            if (cut + 20 < operations && roll(&dice) % (operations / 16 + 1) != 0)
+                continue;
+            about("%u sectors, torn kind %u, change %u, cut at %" PRIu64, sectors, kind, i, cut);
+            copy_adapter(&cut_one, &start);
+            cut_one.flash.until_cut = cut;
+            change_space(&cut_one.store, &again);
+            check_goes_on(&cut_one, &dice);
+            nor_end(&cut_one.flash);
+        }
+        nor_end(&start.flash);
+        copy_adapter(&start, &whole);
+        nor_end(&whole.flash);
+    }
+    nor_end(&start.flash);
+}
+
+/* The sector in which space is left is the one that the journal would like best, if it could. */
+static void check_space_is_given_up(void) {
+    static adapter start, cut_one;
+    dice dice = {9};
+    begin(&start, 0, 8, 14);
+    CHECK_EQUAL(yt_store_begin(&start.store, 2, 600, 0), YT_OK);
+    yt_store_give_up(&start.store);
+    for (unsigned i = 0; i < 14; i++)
+        start.sectors[i].erases += i == start.store.space / 1024 ? 0 : 100;
+    for (unsigned rename = 0; rename < 40; rename++) {
+        bool is_whole = false;
+        for (uint64_t cut = 0; !is_whole; cut++) {
+            about("after %u changes, cut at %" PRIu64, rename, cut);
+            copy_adapter(&cut_one, &start);
+            cut_one.flash.until_cut = cut;
+            is_whole = yt_store_begin(&cut_one.store, 2, 900, 0) == YT_OK;
+            check_goes_on(&cut_one, &dice);
+            nor_end(&cut_one.flash);
+        }
+        CHECK_EQUAL(yt_store_rename(&start.store, 1, "quay and yard" + rename % 13), YT_OK);
+    }
+    nor_end(&start.flash);
+}
+
 int main(int count, char **words) {
     static const unsigned units[] = {32, 8, 16, 4};
     dice dice = {5};
@@ -176,5 +297,10 @@ int main(int count, char **words) {
     for (unsigned kind = 0; kind < NOR_TORN_KINDS; kind++)
         for (deed deed = 0; deed < DEEDS; deed++)
             check_deed(kind, units[(kind + deed) % 4], deed);
+    check_space_is_given_up();
+    for (unsigned kind = 0; kind < some(NOR_TORN_KINDS); kind++) {
+        unsigned unit = units[(kind + 2) % 4];
+        check_full(kind, unit, fewest(unit) + kind % 5, 61);
+    }
     return report_checks();
 }

@@ -9,6 +9,7 @@ const judge_kind judge_kinds[] = {
     {"units of 2, sectors of 2 KiB", {FLASH(16, 2048, 2, 0xff)}, 900},
     {"units of 4, sectors of 4 KiB", {FLASH(12, 4096, 4, 0xff)}, 1500},
     {"units of 8, sectors of 2 KiB, programs of several sectors", {FLASH(32, 2048, 8, 0xff)}, 5000},
+    {"units of 8, sectors of 1 KiB, hardly enough of them", {FLASH(13, 1024, 8, 0xff)}, 500},
     {"units of 16, sectors of 8 KiB", {FLASH(8, 8192, 16, 0xff)}, 2000},
     {"units of 32, sectors of 4 KiB, erased to 0", {FLASH(14, 4096, 32, 0x00)}, 2000},
     {"units of 32, sectors of 128 KiB, four of them", {FLASH(4, 131072, 32, 0xff)}, 4000},

@@ -124,7 +124,6 @@ typedef struct yt_store {
     uint16_t slots;
     bool is_open;     /* the newest part was erased in this power cycle, and nothing failed there */
     bool is_attended; /* yt_store_work is called */
-    bool is_pressed;  /* for room: the reserve is used to clear some */
     yt_staging staging;
     yt_scrubbing scrubbing;
     yt_store_counts counts;
