@@ -18,11 +18,17 @@ static void check_values(const yt_calibrated *calibrated) {
 /* Its range's ends and what is between, in the order of a walk through it. */
 static void use(const yt_calibration *record) {
     yt_calibrated calibrated;
+    const yt_calibration_part *part = &record->part;
+    const yt_device device = {.vendor = part->vendor,
+                              .product = part->product,
+                              .bus = part->bus,
+                              .connector = part->connector};
+    INVARIANT(20, yt_calibration_is_on(part, &device) == (part->serial == 0));
     INVARIANT(20, yt_calibrated_begin(&calibrated, record, record->bytes) == YT_OK);
     for (unsigned i = 0; i < 64; i++) {
         int32_t raw[YT_CALIBRATION_CONTROLS];
         for (unsigned k = 0; k < YT_CALIBRATION_CONTROLS; k++) {
-            const yt_calibration_place *place = &record->part.places[k];
+            const yt_calibration_place *place = &part->places[k];
             uint64_t span = (uint64_t)((int64_t)place->maximum - place->minimum);
             raw[k] = (int32_t)(place->minimum + (int64_t)(span * (i * (k + 3) % 64) / 63));
         }
