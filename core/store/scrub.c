@@ -106,7 +106,9 @@ static YT_NEVER_INLINE yt_status search_step(yt_store *store, const yt_content *
         next_part(store);
         return YT_OK;
     }
-    yt_status status = yt_room_step(store, yt_content_bytes(content), UINT16_MAX, may_erase);
+    bool may_begin = may_erase || (yt_needs_no_erase(store) && yt_is_safe(store));
+    yt_status status =
+        may_begin ? yt_room_step(store, yt_content_bytes(content), UINT16_MAX, may_erase) : YT_FULL;
     if (status == YT_END) {
         status = copy_mended(store, scrub->key, content, part, bit);
         store->counts.mended += status == YT_OK;

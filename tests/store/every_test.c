@@ -198,9 +198,10 @@ static bool is_space_good(const adapter *adapter) {
 /* Writes of every size, some given up, and small changes: what a history does to space. */
 static yt_status change_space(yt_store *store, dice *dice) {
     if (roll(dice) % 4 == 0) {
-        for (unsigned i = roll(dice) % 40; i > 0; i--)
-            yt_store_work(store, 8, roll(dice) % 4);
-        return YT_OK;
+        yt_status done = YT_OK;
+        for (unsigned i = roll(dice) % 40; i > 0 && done <= YT_END; i--)
+            done = yt_store_work(store, 8, roll(dice) % 4);
+        return done;
     }
     unsigned slot = roll(dice) % SLOTS, size = 1 + roll(dice) % (roll(dice) % 3 ? 400 : 1500);
     if (roll(dice) % 2)

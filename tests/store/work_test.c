@@ -129,6 +129,41 @@ static void check_ready(void) {
     nor_end(&flash);
 }
 
+/* Turns a bit of what stands there. */
+static void rot(const uint8_t *bytes, size_t size) {
+    for (size_t at = 0; at + size <= flash.size; at += YT_STORE_ALIGNMENT)
+        if (memcmp(flash.now + at, bytes, size) == 0)
+            flash.now[at + size / 2] ^= 0x10;
+}
+
+/* A bit that rots is mended; nothing is erased for it where nothing may be. */
+static void check_mending(const nor_facts *facts) {
+    dice dice = {6};
+    begin(facts);
+    for (unsigned i = 0; i < 40; i++) {
+        uint8_t bytes[700];
+        about("units of %u, a bit that rots after %u changes", facts->unit_bytes, i);
+        for (size_t k = 0; k < sizeof bytes; k++)
+            bytes[k] = (uint8_t)roll(&dice);
+        CHECK_EQUAL(
+            yt_store_write(&store, 3, &"quay and yard"[i % 13], bytes, sizeof bytes, NULL, 0),
+            YT_OK);
+        rot(bytes, sizeof bytes);
+        CHECK_EQUAL(yt_store_verify(&store, 3), YT_SLOT_DAMAGED);
+        uint32_t erased = erases(), mended = store.counts.mended;
+        for (unsigned k = 0; k < 600; k++)
+            CHECK(yt_store_work(&store, UNITS, false) <= YT_END);
+        CHECK_EQUAL(erases(), erased);
+        for (unsigned k = 0; k < 5000 && store.counts.mended == mended; k++)
+            CHECK(yt_store_work(&store, UNITS, true) <= YT_END);
+        CHECK(store.counts.mended > mended);
+        while (store.staging.is_on)
+            CHECK(yt_store_work(&store, UNITS, true) <= YT_END);
+        CHECK_EQUAL(yt_store_verify(&store, 3), YT_OK);
+    }
+    nor_end(&flash);
+}
+
 /* One slot in ten is written again and again, by a firmware that calls for work and by one that
  * does not. */
 static void check_wear(const nor_facts *facts, bool works) {
@@ -197,6 +232,8 @@ int main(void) {
     for (size_t kind = 0; kind < KINDS; kind++)
         check_bounded(&kinds[kind]);
     check_ready();
+    for (size_t kind = 0; kind < KINDS; kind++)
+        check_mending(&kinds[kind]);
     for (size_t kind = 0; kind < KINDS; kind++) {
         check_wear(&kinds[kind], false);
         check_wear(&kinds[kind], true);
