@@ -281,7 +281,7 @@ static void check_space_is_given_up(void) {
             check_goes_on(&cut_one, &dice);
             nor_end(&cut_one.flash);
         }
-        CHECK_EQUAL(yt_store_rename(&start.store, 1, "quay and yard" + rename % 13), YT_OK);
+        CHECK_EQUAL(yt_store_rename(&start.store, 1, &"quay and yard"[rename % 13]), YT_OK);
     }
     nor_end(&start.flash);
 }
@@ -319,7 +319,7 @@ static void check_staged_stays(bool is_moved) {
         CHECK_EQUAL(yt_store_verify(&one.store, 2), YT_OK);
         liked += one.sectors[taken].live > 0;
         nor_end(&one.flash);
-        CHECK_EQUAL(yt_store_rename(&start.store, 1, "quay and yard" + rename % 13), YT_OK);
+        CHECK_EQUAL(yt_store_rename(&start.store, 1, &"quay and yard"[rename % 13]), YT_OK);
     }
     CHECK(liked > 30);
     nor_end(&start.flash);
