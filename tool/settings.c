@@ -111,6 +111,7 @@ static bool number_of(yt_setting setting, const char *text, uint32_t *number) {
     case YT_SETTING_REFUSED:
         return ability_numbers(text, number);
     case YT_SETTING_KEEPS:
+    case YT_SETTING_EVENT:
         return yes_number(text, number);
     default:
         return slot_number(text, number);
@@ -135,6 +136,7 @@ static const char *wanted(yt_setting setting) {
         return "abilities with commas between them, as in repetition,typing, or none; yonder check "
                "names those of a profile";
     case YT_SETTING_KEEPS:
+    case YT_SETTING_EVENT:
         return "yes or no";
     default:
         return "a slot from 1 to 64, or none";
@@ -170,6 +172,7 @@ static void number_text(yt_setting setting, uint32_t number, char *text, size_t 
             snprintf(text, size, "none");
         return;
     case YT_SETTING_KEEPS:
+    case YT_SETTING_EVENT:
         snprintf(text, size, number ? "yes" : "no");
         return;
     default:

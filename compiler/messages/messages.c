@@ -29,7 +29,7 @@ __attribute__((format(printf, 4, 0))) static void keep(yt_messages *messages, yt
     vsnprintf(text, sizeof text, format, arguments);
     plain_line(text);
     messages->list[messages->shown++] =
-        (yt_message){place, pool_text(&messages->pool, text, strlen(text)), is_warning};
+        (yt_finding){place, pool_text(&messages->pool, text, strlen(text)), is_warning};
 }
 
 void messages_add(yt_messages *messages, yt_text_place place, const char *format, ...) {
@@ -114,7 +114,7 @@ static void print_mark(const yt_messages *messages, FILE *file, yt_text_place pl
 }
 
 static int compare_places(const void *a, const void *b) {
-    const yt_message *one = a, *other = b;
+    const yt_finding *one = a, *other = b;
     if (one->place.source != other->place.source)
         return one->place.source < other->place.source ? -1 : 1;
     if (one->place.line != other->place.line)
@@ -131,7 +131,7 @@ static void print_count(const yt_messages *messages, FILE *file, int count, cons
 void messages_print_with(yt_messages *messages, FILE *file, yt_painter *painter) {
     qsort(messages->list, (size_t)messages->shown, sizeof messages->list[0], compare_places);
     for (int i = 0; i < messages->shown; i++) {
-        const yt_message *message = &messages->list[i];
+        const yt_finding *message = &messages->list[i];
         const char *name = messages->sources[message->place.source].file;
         plain_print(file, name, strlen(name));
         if (message->place.line > 0)

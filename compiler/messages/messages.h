@@ -17,11 +17,11 @@ typedef struct yt_text_place {
     unsigned source;
 } yt_text_place;
 
-typedef struct yt_message {
+typedef struct yt_finding {
     yt_text_place place;
     const char *text;
     bool is_warning;
-} yt_message;
+} yt_finding;
 
 #define MESSAGES_MOST                                                                              \
     20 /* after so many errors, and so many warnings, the rest is only counted                     \
@@ -39,7 +39,7 @@ typedef struct yt_messages {
     yt_pool pool;
     yt_source sources[MESSAGES_SOURCES];
     unsigned source_count;
-    yt_message list[2 * MESSAGES_MOST];
+    yt_finding list[2 * MESSAGES_MOST];
     int shown;    /* in the list */
     int count;    /* of all errors */
     int warnings; /* of all warnings */

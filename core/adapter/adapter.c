@@ -43,9 +43,22 @@ yt_status yt_adapter_reset_settings(yt_adapter *adapter) {
     return status;
 }
 
+yt_status yt_adapter_end_event(yt_adapter *adapter) {
+    const yt_adapter_parts *parts = adapter->parts;
+    if (!yt_adapter_setting(adapter, YT_SETTING_EVENT, 0))
+        return YT_OK;
+    yt_status status = yt_settings_set(parts->settings, &adapter->settings_bytes,
+                                       parts->settings_room, YT_SETTING_EVENT, 0, 0);
+    if (status == YT_OK)
+        status = yt_store_set(parts->store, parts->settings, adapter->settings_bytes);
+    yt_adapter_read_settings(adapter);
+    return status;
+}
+
 bool yt_adapter_is_locked(const yt_adapter *adapter) {
     uint32_t lock = yt_adapter_setting(adapter, YT_SETTING_LOCK, 0);
-    return lock == YT_LOCK_NOBODY || (lock == YT_LOCK_PRESS && !adapter->is_unlocked);
+    return yt_adapter_setting(adapter, YT_SETTING_EVENT, 0) || lock == YT_LOCK_NOBODY ||
+           (lock == YT_LOCK_PRESS && !adapter->is_unlocked);
 }
 
 /* ---- telling a person ---- */

@@ -1,7 +1,7 @@
 /* Frames: what carries a message over a HID report, and over a stream of bytes. */
 #include <string.h>
 
-#include "image/layout.h"
+#include "yonder/image/program.h"
 #include "yonder/message.h"
 
 bool yt_report_pack(const uint8_t *bytes, size_t size, uint8_t report[YT_REPORT_FRAME]) {

@@ -151,6 +151,20 @@ YT_NEVER_INLINE yt_status yt_store_commit(yt_store *store, const char *name) {
     return yt_stage_end(store, &entry);
 }
 
+uint32_t yt_store_staged(const yt_store *store, unsigned slot) {
+    const yt_staging *staging = &store->staging;
+    bool is_there = staging->is_on && !staging->is_move && staging->key == slot;
+    return is_there && slot < store->slots ? staging->done : UINT32_MAX;
+}
+
+const void *yt_store_staged_program(const yt_store *store) {
+    const yt_staging *staging = &store->staging;
+    const uint8_t *mapped = store->port->flash.mapped;
+    uint32_t size = staging->bytes[YT_SLOT_PROGRAM], all = size + staging->bytes[YT_SLOT_TEXT];
+    bool is_there = staging->is_on && !staging->is_move && size > 0 && staging->done == all;
+    return mapped && is_there ? mapped + staging->offset : NULL;
+}
+
 void yt_store_give_up(yt_store *store) {
     store->staging.is_on = false;
 }

@@ -156,6 +156,10 @@ void yt_adapter_name(const yt_adapter *adapter, char text[YT_SETTINGS_TEXT + 1])
  * those too. The statuses of yt_store_set. */
 YT_MUST_USE yt_status yt_adapter_reset_settings(yt_adapter *adapter);
 
+/* An event's lock ends: somebody held the control that the firmware has for it for 5 seconds while
+ * it was plugged in. The statuses of yt_store_set. */
+YT_MUST_USE yt_status yt_adapter_end_event(yt_adapter *adapter);
+
 /* Whether hosts may change nothing that is kept: ask before doing what one wants. */
 bool yt_adapter_is_locked(const yt_adapter *adapter);
 

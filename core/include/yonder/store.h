@@ -191,6 +191,14 @@ YT_MUST_USE yt_status yt_store_begin(yt_store *store, unsigned slot, size_t prog
 YT_MUST_USE yt_status yt_store_piece(yt_store *store, const void *bytes, size_t size);
 YT_MUST_USE yt_status yt_store_commit(yt_store *store, const char *name);
 
+/* How many bytes of a slot came since yt_store_begin; UINT32_MAX: nothing is begun there, or it was
+ * given up for something else. */
+uint32_t yt_store_staged(const yt_store *store, unsigned slot);
+
+/* The program that came, to look at before it is committed; NULL: not all of it came, or the flash
+ * is not mapped. */
+const void *yt_store_staged_program(const yt_store *store);
+
 /* What was begun is not to be: all is as it was. */
 void yt_store_give_up(yt_store *store);
 

@@ -24,6 +24,7 @@
 #include "yonder/groups.h"
 #include "yonder/hid.h"
 #include "yonder/image/program.h"
+#include "yonder/link.h"
 #include "yonder/message.h"
 #include "yonder/port.h"
 #include "yonder/status.h"

@@ -1,0 +1,146 @@
+/* The link: a host asks, the adapter answers.
+ *
+ * A host sees what is on the adapter and changes it, as far as it may: over a cable or by radio, in
+ * messages of `yonder/message.h`. docs/link.md says which there are, and what each needs.
+ *
+ *     static yt_adapter adapter; // started
+ *     static yt_link link;
+ *     static const yt_link_parts link_parts = {.adapter = &adapter, .build = "crane 3"};
+ *     yt_link_init(&link, &link_parts);
+ *     yt_link_take(&link, YT_LINK_CABLE, bytes, size);         // a message came
+ *     status = yt_link_work(&link, now_us, 8, false);          // in place of yt_adapter_work
+ *     length = yt_link_answer(&link, YT_LINK_CABLE, answer, sizeof answer);
+ *
+ * A message that came only waits; yt_link_work looks at one at a time, and does a bounded part of
+ * what it asks for. So the engine keeps its interval, however much a host asks. Whatever comes,
+ * nothing is changed that the host may not change. All calls come from one place, the engine's. */
+#ifndef YONDER_LINK_H
+#define YONDER_LINK_H
+
+#include "yonder/adapter.h"
+#include "yonder/message.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+#define YT_LINK_VERSION  1u
+#define YT_LINK_SESSIONS 2u
+#define YT_LINK_SILENT_US                                                                          \
+    10000000u /* a session that said nothing for so long gives way to another */
+#define YT_LINK_IDLE_US  300000000u /* one that is unlocked is locked again */
+#define YT_LINK_PRESS_US 60000000u  /* so long a press is waited for */
+#define YT_LINK_HOUR_US  3600000000u
+#define YT_LINK_CHANGES  32u /* of what is kept, within an hour */
+
+/* What is asked, and what is answered: the numbers go over the link. */
+typedef enum yt_request {
+    YT_REQUEST_NOTHING,
+#define YT_REQUEST(NAME, name, access, meaning) YT_REQUEST_##NAME,
+#include "yonder/requests.def"
+    YT_REQUEST_COUNT
+} yt_request;
+
+typedef enum yt_result {
+#define YT_RESULT(NAME, name, meaning) YT_RESULT_##NAME,
+#include "yonder/results.def"
+    YT_RESULT_COUNT
+} yt_result;
+
+typedef enum yt_link_fact {
+#define YT_LINK_FACT(NAME, name, meaning) YT_LINK_##NAME,
+#include "yonder/facts.def"
+    YT_LINK_FACT_COUNT
+} yt_link_fact;
+
+/* Of `kind`. */
+typedef enum yt_link_kind { YT_LINK_NO_KIND, YT_LINK_OF_PROGRAM, YT_LINK_OF_TEXT } yt_link_kind;
+
+/* The way that a message comes by. Of YT_LINK_RADIO only from hosts that are bonded, encrypted. */
+typedef enum yt_link_way { YT_LINK_CABLE, YT_LINK_STREAM, YT_LINK_RADIO, YT_LINK_WAYS } yt_link_way;
+
+/* What may be done: the letters of `access`, in requests.def. */
+typedef enum yt_link_access {
+    YT_LINK_LOCKED,
+    YT_LINK_UNLOCKED,
+    YT_LINK_OPEN,
+    YT_LINK_EVENT
+} yt_link_access;
+
+/* What a firmware gives. Its memory, which must stay; all but the first may be 0. */
+typedef struct yt_link_parts {
+    yt_adapter *adapter; /* started */
+    const char *build;   /* what the firmware calls itself, up to 32 bytes */
+    uint32_t build_number;
+    void *context;
+    /* 32 bits that nobody can guess, of the chip's random numbers. NULL: it has none, and there is
+     * one session at a time. */
+    uint32_t (*random)(void *context);
+    /* A session waits for a press, or no more: a light blinks. */
+    void (*wants_press)(void *context, bool wants);
+} yt_link_parts;
+
+typedef struct yt_link_session {
+    uint32_t token; /* 0: there is none */
+    uint32_t nonce; /* of its hello */
+    uint32_t number;
+    uint64_t heard_us, changed_us;
+    uint8_t way;
+    bool is_unlocked;
+    bool is_new; /* its answer was not fetched yet */
+    uint8_t answer_bytes;
+    uint8_t answer[YT_MESSAGE_BYTES];
+} yt_link_session;
+
+/* The caller's memory; not to be touched. */
+typedef struct yt_link {
+    const yt_link_parts *parts;
+    yt_link_session sessions[YT_LINK_SESSIONS];
+    uint8_t inbox[YT_MESSAGE_BYTES]; /* a message that waits, or is being worked at */
+    uint8_t inbox_bytes, inbox_way;
+    uint8_t last[YT_LINK_WAYS];     /* the session that asked last; YT_LINK_SESSIONS: none */
+    uint8_t stray_bytes, stray_way; /* an answer to who has no session */
+    uint8_t stray[32];
+    uint8_t waiting; /* the session that waits for a press */
+    uint64_t waiting_us;
+    uint64_t hour_us; /* when the first of `changes` was made */
+    uint8_t changes;
+    uint8_t stage_session; /* whose content is being written */
+    uint8_t stage_slot;    /* from 1; 0: none is */
+    uint64_t stage_us;
+    uint32_t stage_bytes[YT_SLOT_PARTS];
+    uint32_t stage_checksum; /* that was announced */
+    uint32_t stage_so_far;   /* of what came */
+    uint32_t tokens;
+} yt_link;
+
+void yt_link_init(yt_link *link, const yt_link_parts *parts);
+
+/* A message came, out of its frame. It waits until yt_link_work; where one waits already, it is
+ * dropped, and the host asks again. */
+void yt_link_take(yt_link *link, yt_link_way way, const uint8_t *bytes, size_t size);
+
+/* Works at what was asked, and else as yt_adapter_work. Programs up to about `units` units, or a
+ * record, or what one message brought; erases only where `may_erase`: what needs an erase waits for
+ * it. A commit looks the whole program over in one call, where the flash is mapped. */
+YT_MUST_USE yt_status yt_link_work(yt_link *link, uint64_t now_us, unsigned units, bool may_erase);
+
+/* The answer for who asked last by a way: how many bytes, and those; 0: there is none. It may be
+ * fetched again and again. `room`: YT_MESSAGE_REPORT in a HID report. */
+size_t yt_link_answer(const yt_link *link, yt_link_way way, uint8_t *bytes, size_t room);
+
+/* The same, once for each answer, for a way by which answers are sent and not fetched. */
+size_t yt_link_send(yt_link *link, yt_link_way way, uint8_t *bytes, size_t room);
+
+/* Somebody pressed what the adapter has for it: who waits for it may change things from now on, and
+ * nobody else. */
+void yt_link_press(yt_link *link, uint64_t now_us);
+
+/* The host went to sleep, or the cable was pulled: sessions by that way end. */
+void yt_link_end(yt_link *link, yt_link_way way);
+
+#ifdef __cplusplus
+}
+#endif
+
+#endif

@@ -1,0 +1,83 @@
+/* What the adapter tells of itself. */
+#include <string.h>
+
+#include "link/parts.h"
+#include "yonder/groups.h"
+#include "yonder/image/program.h"
+
+/* Bytes of a message but those of its content, at most: number, what, result, offset, size, and the
+ * content's key and length. */
+#define AROUND_CHUNK 22u
+
+uint32_t yt_link_chunk(yt_link_way way) {
+    return way == YT_LINK_CABLE ? YT_MESSAGE_REPORT - AROUND_CHUNK : YT_MESSAGE_CHUNK;
+}
+
+static uint32_t most_worn(const yt_store *store) {
+    uint32_t most = 0;
+    for (unsigned i = 0; i < store->sector_count; i++)
+        if (store->sectors[i].erases > most)
+            most = store->sectors[i].erases;
+    return most;
+}
+
+static uint32_t dropped(const yt_engine *engine) {
+    yt_counts counts = yt_engine_counts(engine);
+    uint64_t sum = counts.pairs_dropped + counts.motion_dropped;
+    return sum < INT32_MAX ? (uint32_t)sum : INT32_MAX;
+}
+
+static void name_build(const yt_link *link, yt_message *message) {
+    const char *build = link->parts->build ? link->parts->build : "";
+    size_t size = strlen(build);
+    message->name_bytes = (uint8_t)(size < YT_MESSAGE_NAME ? size : YT_MESSAGE_NAME);
+    memcpy(message->name, build, message->name_bytes);
+}
+
+static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned fact) {
+    const yt_adapter *adapter = link->parts->adapter;
+    unsigned runs = yt_adapter_slot(adapter);
+    switch ((yt_link_fact)fact) {
+    case YT_LINK_PROTOCOL:
+    case YT_LINK_PROTOCOL_LEAST:
+        return YT_LINK_VERSION;
+    case YT_LINK_BUILD:
+        return link->parts->build_number;
+    case YT_LINK_PROGRAM:
+        return YT_PROGRAM_VERSION;
+    case YT_LINK_GROUPS:
+        return yt_groups_linked();
+    case YT_LINK_REFUSED:
+        return yt_adapter_setting(adapter, YT_SETTING_REFUSED, 0);
+    case YT_LINK_SLOTS:
+        return adapter->parts->store->slots;
+    case YT_LINK_CHUNK:
+        return yt_link_chunk(turn->session->way);
+    case YT_LINK_RUNS:
+        return runs == YT_NO_SLOT ? 0 : runs + 1;
+    case YT_LINK_ACTIVE:
+        return yt_store_active(adapter->parts->store) + 1;
+    case YT_LINK_ACCESS:
+        return yt_link_access_of(link, turn->session);
+    case YT_LINK_UPTIME:
+        return (uint32_t)(turn->now_us / 1000000);
+    case YT_LINK_ERASES:
+        return most_worn(adapter->parts->store);
+    case YT_LINK_DROPPED:
+        return dropped(adapter->parts->engine);
+    default:
+        return 0;
+    }
+}
+
+yt_result yt_link_tell_fact(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    uint32_t fact = message->index;
+    yt_link_clear(message);
+    if (fact >= YT_LINK_FACT_COUNT)
+        return YT_RESULT_UNKNOWN;
+    message->index = fact;
+    message->value = (int32_t)fact_of(link, turn, fact);
+    if (fact == YT_LINK_BUILD)
+        name_build(link, message);
+    return YT_RESULT_DONE;
+}

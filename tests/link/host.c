@@ -1,0 +1,122 @@
+#include "tests/link/host.h"
+
+#define PATIENCE 400 /* milliseconds */
+
+static uint32_t random_bits(void *context) {
+    linked_box *to = context;
+    return roll(&to->dice) << 1 | roll(&to->dice) % 2;
+}
+
+static void wants_press(void *context, bool wants) {
+    ((linked_box *)context)->wants_press = wants;
+}
+
+void linked_begin(linked_box *to) {
+    memset(to, 0, sizeof *to);
+    to->dice.state = 11;
+    to->may_erase = true;
+    box_begin(&to->box, true);
+    box_write(&to->box, 0, BOX_PLAY(1));
+    CHECK_EQUAL(box_plug_in(&to->box, &box_alone, 0), YT_OK);
+    to->parts = (yt_link_parts){.adapter = &to->box.adapter,
+                                .build = "quay 3",
+                                .build_number = 3,
+                                .context = to,
+                                .random = random_bits,
+                                .wants_press = wants_press};
+    yt_link_init(&to->link, &to->parts);
+}
+
+void linked_end(linked_box *to) {
+    box_end(&to->box);
+}
+
+void host_say(host *host, const yt_message *message) {
+    uint8_t bytes[YT_MESSAGE_BYTES];
+    size_t size = yt_message_write(message, bytes, sizeof bytes);
+    CHECK(size > 0 && (host->way != YT_LINK_CABLE || size <= YT_MESSAGE_REPORT));
+    yt_link_take(&host->to->link, host->way, bytes, size);
+}
+
+bool host_knows(const host *host, const yt_message *answer) {
+    bool is_stray = answer->result == YT_RESULT_SESSION;
+    return answer->number == host->number && (!is_stray || answer->token == host->token);
+}
+
+bool host_hear(host *host) {
+    linked_box *to = host->to;
+    for (unsigned i = 0; i < PATIENCE; i++) {
+        uint8_t bytes[YT_MESSAGE_BYTES];
+        to->now_us += 1000;
+        yt_status status = yt_link_work(&to->link, to->now_us, 8, to->may_erase);
+        CHECK(status == YT_OK || status == YT_END || status == YT_FLASH);
+        size_t room = host->way == YT_LINK_CABLE ? YT_MESSAGE_REPORT : YT_MESSAGE_BYTES;
+        size_t size = yt_link_answer(&to->link, host->way, bytes, room);
+        if (size > 0 && yt_message_read(&host->answer, bytes, size) &&
+            host_knows(host, &host->answer))
+            return true;
+    }
+    return false;
+}
+
+int host_ask(host *host, yt_message message) {
+    message.number = ++host->number;
+    message.token = host->token;
+    host_say(host, &message);
+    return host_hear(host) ? (int)host->answer.result : -1;
+}
+
+void host_begin(host *host, linked_box *to, yt_link_way way, uint32_t nonce) {
+    *host = (struct host){.to = to, .way = way, .nonce = nonce, .number = 100};
+    CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_HELLO, .checksum = nonce}),
+                YT_RESULT_DONE);
+    CHECK_EQUAL(host->answer.checksum, nonce);
+    host->token = host->answer.token;
+}
+
+uint32_t host_generation(host *host, unsigned slot) {
+    int result = host_ask(host, (yt_message){.what = YT_REQUEST_SLOT, .slot = slot});
+    return result == YT_RESULT_DONE ? host->answer.generation : 0;
+}
+
+static int write_all(host *host, const uint8_t *bytes, size_t size) {
+    CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_FACT, .index = YT_LINK_CHUNK}),
+                YT_RESULT_DONE);
+    uint32_t most = (uint32_t)host->answer.value;
+    for (size_t done = 0; done < size;) {
+        yt_message message = {.what = YT_REQUEST_WRITE, .offset = (uint32_t)done};
+        size_t left = size - done;
+        message.chunk_bytes = (uint8_t)(left < most ? left : most);
+        memcpy(message.chunk, bytes + done, message.chunk_bytes);
+        int result = host_ask(host, message);
+        if (result != YT_RESULT_DONE)
+            return result;
+        done = host->answer.offset;
+    }
+    return YT_RESULT_DONE;
+}
+
+int host_write(host *host, unsigned slot, const char *name, const void *program, size_t size,
+               const void *text, size_t text_size) {
+    uint8_t *both = malloc(size + text_size + 1);
+    uint32_t generation = host_generation(host, slot);
+    if (!both)
+        abort();
+    memcpy(both, program, size);
+    memcpy(both + size, text, text_size);
+    int result = host_ask(host, (yt_message){.what = YT_REQUEST_STAGE,
+                                             .slot = slot,
+                                             .size = (uint32_t)size,
+                                             .value = (int32_t)text_size,
+                                             .checksum = yt_checksum(0, both, size + text_size),
+                                             .generation = generation});
+    if (result == YT_RESULT_DONE)
+        result = write_all(host, both, size + text_size);
+    free(both);
+    if (result != YT_RESULT_DONE)
+        return result;
+    yt_message message = {.what = YT_REQUEST_COMMIT, .slot = slot, .generation = generation};
+    message.name_bytes = (uint8_t)strlen(name);
+    memcpy(message.name, name, message.name_bytes);
+    return host_ask(host, message);
+}

@@ -1,0 +1,54 @@
+/* A host that talks to a box over the link, for tests: it asks, lets the box work, and takes the
+ * answer. */
+#ifndef YONDER_TESTS_HOST_H
+#define YONDER_TESTS_HOST_H
+
+#include "tests/adapter/box.h"
+#include "yonder/link.h"
+
+/* What hosts talk to. */
+typedef struct linked_box {
+    box box;
+    yt_link_parts parts;
+    yt_link link;
+    dice dice;
+    uint64_t now_us;
+    bool wants_press;
+    bool may_erase;
+} linked_box;
+
+typedef struct host {
+    linked_box *to;
+    yt_link_way way;
+    uint32_t token, number, nonce;
+    yt_message answer; /* the last one */
+} host;
+
+/* A box with slots, plugged in: slot 1 has a program. */
+void linked_begin(linked_box *to);
+void linked_end(linked_box *to);
+
+/* Begins a session. */
+void host_begin(host *host, linked_box *to, yt_link_way way, uint32_t nonce);
+
+/* A message of this host, written and given to the box, which does not work at it yet. */
+void host_say(host *host, const yt_message *message);
+
+/* The box works, a millisecond after the other, and the answer to the last number comes; false:
+ * none came. */
+bool host_hear(host *host);
+
+/* Whether an answer is to what this host said last. */
+bool host_knows(const host *host, const yt_message *answer);
+
+/* Says and hears; gives the result, or -1. */
+int host_ask(host *host, yt_message message);
+
+/* Writes content into a slot, chunk by chunk, and commits it. */
+int host_write(host *host, unsigned slot, const char *name, const void *program, size_t size,
+               const void *text, size_t text_size);
+
+/* What a slot's generation is, 0: it says none. */
+uint32_t host_generation(host *host, unsigned slot);
+
+#endif
