@@ -225,6 +225,15 @@ static void expire(yt_link *link, uint64_t now_us) {
         wait_for_press(link, NOBODY, now_us);
 }
 
+/* What cannot be done for long is given up, so that others are heard. */
+static bool is_too_late(yt_link *link, uint64_t now_us) {
+    if (!link->is_late) {
+        link->is_late = true;
+        link->since_us = now_us;
+    }
+    return link->since_us + YT_LINK_LATER_US <= now_us;
+}
+
 /* Takes a message of a session. False: it is to be looked at again. */
 static bool serve(yt_link *link, unsigned place, yt_message *message, yt_link_turn *turn) {
     yt_link_session *session = &link->sessions[place];
@@ -244,8 +253,14 @@ static bool serve(yt_link *link, unsigned place, yt_message *message, yt_link_tu
         result = handlers[message->what](link, turn, message);
     else
         yt_link_clear(message);
-    if (result == YT_RESULT_LATER)
+    if (result == YT_RESULT_LATER && !is_too_late(link, turn->now_us))
         return false;
+    if (result == YT_RESULT_LATER) {
+        yt_link_room_made(link);
+        yt_link_clear(message);
+        message->wait_ms = YT_LINK_LATER_US / 1000;
+        result = YT_RESULT_BUSY;
+    }
     if (result == YT_RESULT_UNKNOWN)
         yt_link_clear(message);
     if (session->is_unlocked)
@@ -287,6 +302,7 @@ yt_status yt_link_work(yt_link *link, uint64_t now_us, unsigned units, bool may_
     expire(link, now_us);
     if (link->inbox_bytes > 0 && look(link, &turn)) {
         link->inbox_bytes = 0;
+        link->is_late = false;
         return YT_OK;
     }
     return yt_adapter_work(link->parts->adapter, now_us, units, may_erase);

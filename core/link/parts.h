@@ -32,6 +32,9 @@ yt_result yt_link_failed(yt_message *message, yt_status status);
 /* Bytes of content that fit into a message by a way. */
 uint32_t yt_link_chunk(yt_link_way way);
 
+/* Of upload.c: no more room is made for what was announced. */
+void yt_link_room_made(yt_link *link);
+
 /* Of content.c: whether there is such a slot, and it is as the host saw it; whether it may be
  * changed now; and what became of it. */
 yt_result yt_link_look_at(const yt_link *link, yt_message *message);

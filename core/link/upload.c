@@ -34,6 +34,21 @@ static yt_result tell_offset(yt_message *message, uint32_t offset, yt_result res
     return result;
 }
 
+static void make_room(yt_link *link, uint32_t bytes) {
+    yt_store *store = yt_link_store(link);
+    if (!link->makes_room)
+        link->ready_before = store->keep_ready;
+    link->makes_room = true;
+    if (store->keep_ready < bytes)
+        yt_store_keep_ready(store, bytes);
+}
+
+void yt_link_room_made(yt_link *link) {
+    if (link->makes_room)
+        yt_store_keep_ready(yt_link_store(link), link->ready_before);
+    link->makes_room = false;
+}
+
 /* What is announced is what was announced before, and some of it is there. */
 static bool goes_on(const yt_link *link, const yt_message *message) {
     return so_far(link) != NOTHING && link->stage_slot == message->slot &&
@@ -58,9 +73,10 @@ yt_result yt_link_stage(yt_link *link, const yt_link_turn *turn, yt_message *mes
     if (goes_on(link, message))
         return tell_offset(message, so_far(link), YT_RESULT_DONE);
     if (!turn->may_erase && !yt_store_ready(store, size + text)) {
-        yt_store_keep_ready(store, size + text);
+        make_room(link, size + text);
         return YT_RESULT_LATER;
     }
+    yt_link_room_made(link);
     link->stage_slot = 0;
     yt_status status = yt_store_begin(store, message->slot - 1, size, text);
     if (status != YT_OK)

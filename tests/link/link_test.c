@@ -412,6 +412,13 @@ static void work(unsigned milliseconds) {
     }
 }
 
+static void work_without(unsigned milliseconds) {
+    for (unsigned i = 0; i < milliseconds; i++) {
+        to.now_us += 1000;
+        CHECK(yt_link_work(&to.link, to.now_us, 8, false) <= YT_END);
+    }
+}
+
 /* Asks over a line that loses, doubles, cuts and turns round: again and again, until the answer
  * comes. */
 static uint8_t old[8][YT_MESSAGE_BYTES];
@@ -601,6 +608,47 @@ static void check_sent(void) {
     linked_end(&to);
 }
 
+/* Where nothing may be erased a request waits, and does not keep others away for ever; where it may
+ * be, room is made for what was announced, and no more is kept ready afterwards than before. */
+static void check_waiting(void) {
+    host one, two;
+    linked_begin(&to);
+    host_begin(&one, &to, YT_LINK_CABLE, 1);
+    host_begin(&two, &to, YT_LINK_STREAM, 2);
+    unlock(&one);
+    yt_store_keep_ready(&to.box.store, 100);
+    to.may_erase = false;
+    about("nothing may be erased");
+    CHECK_EQUAL(box_plug_in(&to.box, &box_alone, to.now_us), YT_OK);
+    yt_store_keep_ready(&to.box.store, 100);
+    yt_message erase = {
+        .what = YT_REQUEST_ERASE, .slot = 1, .generation = host_generation(&one, 1)};
+    erase.number = ++one.number;
+    erase.token = one.token;
+    host_say(&one, &erase);
+    uint32_t erases = to.box.store.counts.erases;
+    work_without(1000);
+    work_without(1100);
+    CHECK(host_hear(&one));
+    CHECK_EQUAL(one.answer.result, YT_RESULT_BUSY);
+    CHECK_EQUAL(one.answer.wait_ms, 2000);
+    CHECK_EQUAL(to.box.store.counts.erases, erases);
+    CHECK_EQUAL(fact(&two, YT_LINK_SLOTS), BOX_SLOTS);
+    yt_message stage = {.what = YT_REQUEST_STAGE, .slot = 2, .size = 3000};
+    stage.number = ++one.number;
+    stage.token = one.token;
+    host_say(&one, &stage);
+    work_without(2100);
+    CHECK(host_hear(&one));
+    CHECK_EQUAL(one.answer.result, YT_RESULT_BUSY);
+    CHECK_EQUAL(to.box.store.keep_ready, 100);
+    about("it may again");
+    to.may_erase = true;
+    CHECK_EQUAL(put(&one, 2, "yard", 1), YT_RESULT_DONE);
+    CHECK_EQUAL(to.box.store.keep_ready, 100);
+    linked_end(&to);
+}
+
 /* Two write at once: the first one goes on, and the other waits until it was silent for long. */
 static void check_two_writers(void) {
     host one, two;
@@ -725,6 +773,7 @@ int main(void) {
     check_two_writers();
     check_one_session();
     check_sent();
+    check_waiting();
     for (unsigned seed = 1; seed <= some(60); seed++)
         check_bad_line(seed);
     check_cuts();

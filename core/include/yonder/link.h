@@ -29,6 +29,7 @@ extern "C" {
 #define YT_LINK_SILENT_US                                                                          \
     10000000u /* a session that said nothing for so long gives way to another */
 #define YT_LINK_IDLE_US  300000000u /* one that is unlocked is locked again */
+#define YT_LINK_LATER_US 2000000u   /* so long a request waits for the flash; then it is busy */
 #define YT_LINK_PRESS_US 60000000u  /* so long a press is waited for */
 #define YT_LINK_HOUR_US  3600000000u
 #define YT_LINK_CHANGES  32u /* of what is kept, within an hour */
@@ -98,6 +99,8 @@ typedef struct yt_link {
     yt_link_session sessions[YT_LINK_SESSIONS];
     uint8_t inbox[YT_MESSAGE_BYTES]; /* a message that waits, or is being worked at */
     uint8_t inbox_bytes, inbox_way;
+    bool is_late;                   /* it was looked at, and could not be done yet */
+    uint64_t since_us;              /* since then */
     uint8_t last[YT_LINK_WAYS];     /* the session that asked last; YT_LINK_SESSIONS: none */
     uint8_t stray_bytes, stray_way; /* an answer to who has no session */
     uint8_t stray[32];
@@ -111,6 +114,8 @@ typedef struct yt_link {
     uint32_t stage_bytes[YT_SLOT_PARTS];
     uint32_t stage_checksum; /* that was announced */
     uint32_t stage_so_far;   /* of what came */
+    uint32_t ready_before;   /* what the firmware keeps ready (yt_store_keep_ready) */
+    bool makes_room;         /* more is kept ready for what was announced */
     uint32_t tokens;
 } yt_link;
 
