@@ -1,6 +1,4 @@
 /* What the adapter tells of itself. */
-#include <string.h>
-
 #include "link/parts.h"
 #include "yonder/groups.h"
 #include "yonder/image/program.h"
@@ -29,9 +27,9 @@ static uint32_t dropped(const yt_engine *engine) {
 
 static void name_build(const yt_link *link, yt_message *message) {
     const char *build = link->parts->build ? link->parts->build : "";
-    size_t size = strlen(build);
-    message->name_bytes = (uint8_t)(size < YT_MESSAGE_NAME ? size : YT_MESSAGE_NAME);
-    memcpy(message->name, build, message->name_bytes);
+    for (; message->name_bytes < YT_MESSAGE_NAME && build[message->name_bytes];
+         message->name_bytes++)
+        message->name[message->name_bytes] = build[message->name_bytes];
 }
 
 static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned fact) {
