@@ -572,37 +572,6 @@ static void check_calibrations(void) {
     nor_end(&flash);
 }
 
-/* ---- an erase that says that it was done, and was not ---- */
-
-static yt_flash real;
-static unsigned over_what_is_there;
-
-static int erase_most(void *context, uint32_t sector) {
-    return sector % 4 == 3 ? 0 : real.erase(context, sector);
-}
-
-static int program_and_look(void *context, uint32_t offset, const void *bytes, size_t size) {
-    for (size_t i = 0; i < size; i++)
-        over_what_is_there += flash.now[offset + i] != flash.facts.erased_value;
-    return real.program(context, offset, bytes, size);
-}
-
-/* What was not erased is found before anything is programmed there. */
-static void check_erases_are_looked_at(void) {
-    dice dice = {8};
-    begin(&usual);
-    real = port.flash;
-    for (unsigned i = 0; i < 400; i++) {
-        about("write %u", i);
-        CHECK_EQUAL(put(i % 3, i % 4, "quay", 100 + roll(&dice) % 1500, 0), YT_OK);
-        port.flash.erase = i > 100 ? erase_most : real.erase;
-        port.flash.program = i > 100 ? program_and_look : real.program;
-    }
-    CHECK_EQUAL(over_what_is_there, 0);
-    CHECK(store.counts.failures > 0);
-    nor_end(&flash);
-}
-
 int main(void) {
     dice dice = {12};
     for (size_t i = 0; i < 4; i++)
@@ -623,6 +592,5 @@ int main(void) {
     check_file();
     check_settings();
     check_calibrations();
-    check_erases_are_looked_at();
     return report_checks();
 }

@@ -224,6 +224,39 @@ static void check_start(uint32_t count, uint32_t sector_bytes, uint32_t unit_byt
     nor_end(&flash);
 }
 
+/* ---- an erase that says that it was done, and was not ---- */
+
+static yt_flash real;
+static unsigned over_what_is_there;
+
+static int erase_most(void *context, uint32_t sector) {
+    return sector % 4 == 3 ? 0 : real.erase(context, sector);
+}
+
+static int program_and_look(void *context, uint32_t offset, const void *bytes, size_t size) {
+    for (size_t i = 0; i < size; i++)
+        over_what_is_there += flash.now[offset + i] != flash.facts.erased_value;
+    return real.program(context, offset, bytes, size);
+}
+
+/* What was not erased is found before anything is programmed there. */
+static void check_erases_are_looked_at(void) {
+    dice dice = {8};
+    begin(&kinds[0]);
+    real = port.flash;
+    for (unsigned i = 0; i < 400; i++) {
+        about("write %u", i);
+        CHECK_EQUAL(yt_store_write(&store, i % 3, "quay", content[i % 4], 100 + roll(&dice) % 1400,
+                                   NULL, 0),
+                    YT_OK);
+        port.flash.erase = i > 100 ? erase_most : real.erase;
+        port.flash.program = i > 100 ? program_and_look : real.program;
+    }
+    CHECK_EQUAL(over_what_is_there, 0);
+    CHECK(store.counts.failures > 0);
+    nor_end(&flash);
+}
+
 int main(void) {
     dice dice = {5};
     for (size_t i = 0; i < SLOTS; i++)
@@ -232,6 +265,7 @@ int main(void) {
     for (size_t kind = 0; kind < KINDS; kind++)
         check_bounded(&kinds[kind]);
     check_ready();
+    check_erases_are_looked_at();
     for (size_t kind = 0; kind < KINDS; kind++)
         check_mending(&kinds[kind]);
     for (size_t kind = 0; kind < KINDS; kind++) {
