@@ -26,10 +26,10 @@ yt_link_access yt_link_access_of(const yt_link *link, const yt_link_session *ses
     const yt_adapter *adapter = link->parts->adapter;
     if (yt_adapter_setting(adapter, YT_SETTING_EVENT, 0))
         return YT_LINK_EVENT;
-    if (session->is_unlocked)
+    uint32_t lock = yt_adapter_setting(adapter, YT_SETTING_LOCK, 0);
+    if (session->is_unlocked && lock != YT_LOCK_NOBODY)
         return YT_LINK_UNLOCKED;
-    bool is_open = yt_adapter_setting(adapter, YT_SETTING_LOCK, 0) == YT_LOCK_OPEN;
-    return is_open && !yt_link_is_radio(session->way) ? YT_LINK_OPEN : YT_LINK_LOCKED;
+    return lock == YT_LOCK_OPEN && !yt_link_is_radio(session->way) ? YT_LINK_OPEN : YT_LINK_LOCKED;
 }
 
 yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsigned request) {
@@ -48,8 +48,6 @@ yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsig
         return YT_RESULT_PRESS;
     case 'e':
         return YT_RESULT_EVENT;
-    case 'n':
-        return YT_RESULT_NOT_HERE;
     default:
         return YT_RESULT_DONE;
     }

@@ -29,12 +29,13 @@ yt_result yt_link_look_at(const yt_link *link, yt_message *message) {
     return YT_RESULT_CHANGED;
 }
 
-/* A name ends on a terminal: no control characters. */
-bool yt_link_is_name(const yt_message *message) {
+/* A name ends on a terminal: no control characters, of one byte or two. */
+bool yt_link_name(const yt_message *message, char name[YT_MESSAGE_NAME + 1]) {
+    memcpy(name, message->name, message->name_bytes);
+    name[message->name_bytes] = 0;
     for (unsigned i = 0; i < message->name_bytes; i++) {
-        uint8_t byte = (uint8_t)message->name[i], next = (uint8_t)message->name[i + 1u];
-        bool is_last = i + 1u == message->name_bytes;
-        if (byte < 0x20 || byte == 0x7f || (byte == 0xc2 && !is_last && next < 0xa0))
+        uint8_t byte = (uint8_t)name[i], next = (uint8_t)name[i + 1u];
+        if (byte < 0x20 || byte == 0x7f || (byte == 0xc2 && next < 0xa0))
             return false;
     }
     return true;
@@ -93,94 +94,109 @@ yt_result yt_link_read(yt_link *link, const yt_link_turn *turn, yt_message *mess
 
 /* ---- changes ---- */
 
-/* Whether a change may be made now: it is within what an hour allows, and needs no erase that may
- * not be. */
-static yt_result may_change(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    bool is_over = link->hour_us + YT_LINK_HOUR_US <= turn->now_us;
-    if (link->changes > 0 && is_over)
+yt_result yt_link_rate(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    uint64_t until_us = link->hour_us + YT_LINK_HOUR_US;
+    if (until_us <= turn->now_us)
         link->changes = 0;
-    if (link->changes >= YT_LINK_CHANGES) {
-        yt_link_clear(message);
-        message->wait_ms = (uint32_t)((link->hour_us + YT_LINK_HOUR_US - turn->now_us) / 1000);
-        return YT_RESULT_SLOW;
-    }
+    if (link->changes < YT_LINK_CHANGES)
+        return YT_RESULT_DONE;
+    yt_link_clear(message);
+    message->wait_ms = (uint32_t)((until_us - turn->now_us) / 1000);
+    return YT_RESULT_SLOW;
+}
+
+void yt_link_count(yt_link *link, uint64_t now_us) {
+    if (link->changes++ == 0)
+        link->hour_us = now_us;
+}
+
+yt_result yt_link_may_write(const yt_link *link, const yt_link_turn *turn) {
     return turn->may_erase || yt_store_ready(yt_link_store(link), 0) ? YT_RESULT_DONE
                                                                      : YT_RESULT_LATER;
 }
 
-/* What became of a change of a slot. */
-yt_result yt_link_changed(yt_link *link, const yt_link_turn *turn, yt_message *message,
-                          yt_status status) {
+yt_result yt_link_changed(const yt_link *link, yt_message *message, yt_status status) {
     uint32_t slot = message->slot;
     if (status != YT_OK)
         return yt_link_failed(message, status);
-    if (link->changes++ == 0)
-        link->hour_us = turn->now_us;
     yt_link_clear(message);
     message->generation = generation_of(link, slot);
     return YT_RESULT_DONE;
 }
 
-yt_result yt_link_before_change(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+/* Whether a slot may be changed now. */
+static yt_result before(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     yt_result result = yt_link_look_at(link, message);
-    return result == YT_RESULT_DONE ? may_change(link, turn, message) : result;
+    if (result == YT_RESULT_DONE)
+        result = yt_link_rate(link, turn, message);
+    return result == YT_RESULT_DONE ? yt_link_may_write(link, turn) : result;
 }
 
-static void name_of(const yt_message *message, char name[YT_MESSAGE_NAME + 1]) {
-    memcpy(name, message->name, message->name_bytes);
-    name[message->name_bytes] = 0;
+/* The same where another slot, `index`, is changed, which the host saw as `value` says. */
+static yt_result before_both(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    if (!is_slot(link, message->slot) || !is_slot(link, message->index))
+        return yt_link_failed(message, YT_SLOT);
+    uint32_t generation = generation_of(link, message->index);
+    if (generation == (uint32_t)message->value)
+        return before(link, turn, message);
+    yt_link_clear(message);
+    message->value = (int32_t)generation;
+    return YT_RESULT_CHANGED;
+}
+
+static yt_result after(yt_link *link, const yt_link_turn *turn, yt_message *message,
+                       yt_status status) {
+    if (status == YT_OK)
+        yt_link_count(link, turn->now_us);
+    return yt_link_changed(link, message, status);
 }
 
 yt_result yt_link_rename(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     char name[YT_MESSAGE_NAME + 1];
-    if (!yt_link_is_name(message))
+    if (!yt_link_name(message, name))
         return yt_link_failed(message, YT_ARGUMENT);
-    yt_result result = yt_link_before_change(link, turn, message);
+    yt_result result = before(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
-    name_of(message, name);
-    return yt_link_changed(link, turn, message,
-                           yt_store_rename(yt_link_store(link), message->slot - 1, name));
+    yt_status status = yt_store_rename(yt_link_store(link), message->slot - 1, name);
+    return after(link, turn, message, status);
 }
 
 yt_result yt_link_erase(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    yt_result result = yt_link_before_change(link, turn, message);
+    yt_result result = before(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
-    return yt_link_changed(link, turn, message,
-                           yt_store_erase(yt_link_store(link), message->slot - 1));
+    return after(link, turn, message, yt_store_erase(yt_link_store(link), message->slot - 1));
 }
 
-/* `index`: the other slot. */
 yt_result yt_link_swap(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    if (!is_slot(link, message->index))
-        return yt_link_failed(message, YT_SLOT);
-    yt_result result = yt_link_before_change(link, turn, message);
+    yt_result result = before_both(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
-    return yt_link_changed(
-        link, turn, message,
-        yt_store_swap(yt_link_store(link), message->slot - 1, message->index - 1));
+    yt_status status = yt_store_swap(yt_link_store(link), message->slot - 1, message->index - 1);
+    return after(link, turn, message, status);
 }
 
-/* `index`: the slot that it is copied to. It takes as long as its content is. */
+/* It takes as long as its content is, and may erase. */
 yt_result yt_link_copy(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    if (!is_slot(link, message->index))
-        return yt_link_failed(message, YT_SLOT);
-    yt_result result = yt_link_before_change(link, turn, message);
-    if (result != YT_RESULT_DONE)
-        return result;
-    if (!turn->may_erase)
-        return YT_RESULT_LATER;
+    yt_result result = before_both(link, turn, message);
+    if (result != YT_RESULT_DONE || !turn->may_erase)
+        return result == YT_RESULT_DONE ? YT_RESULT_LATER : result;
     yt_status status = yt_store_copy(yt_link_store(link), message->slot - 1, message->index - 1);
     message->slot = message->index;
-    return yt_link_changed(link, turn, message, status);
+    return after(link, turn, message, status);
 }
 
+/* What is to be kept of the slot before is kept first; which slot is active is kept a second later.
+ */
 yt_result yt_link_activate(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     if (!is_slot(link, message->slot))
         return yt_link_failed(message, YT_SLOT);
+    yt_result result = yt_link_rate(link, turn, message);
+    if (result == YT_RESULT_DONE)
+        result = yt_link_may_write(link, turn);
+    if (result != YT_RESULT_DONE)
+        return result;
     yt_status status = yt_adapter_go(link->parts->adapter, message->slot - 1, turn->now_us);
-    yt_link_clear(message);
-    return status == YT_OK ? YT_RESULT_DONE : yt_link_failed(message, status);
+    return after(link, turn, message, status);
 }

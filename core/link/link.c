@@ -82,15 +82,15 @@ static unsigned session_of(const yt_link *link, yt_link_way way, uint32_t token)
     return i;
 }
 
-/* A place for another session: that of the same host, which says hello again, one that is free, or
- * one that said nothing for long. */
+/* The session that a hello began, or else a place for one: one that is free, or that said nothing
+ * for long. */
 static unsigned place_for(const yt_link *link, yt_link_way way, uint32_t nonce, uint64_t now_us) {
     unsigned most = link->parts->random ? YT_LINK_SESSIONS : 1, place = NOBODY;
     for (unsigned i = most; i-- > 0;) {
         const yt_link_session *session = &link->sessions[i];
-        if (session->token != 0 && session->way == way && session->nonce == nonce)
-            return i;
         bool is_free = session->token == 0 || session->heard_us + YT_LINK_SILENT_US <= now_us;
+        if (!is_free && session->way == way && session->nonce == nonce)
+            return i;
         if (is_free && (place == NOBODY || session->heard_us <= link->sessions[place].heard_us))
             place = i;
     }
@@ -155,7 +155,8 @@ size_t yt_link_send(yt_link *link, yt_link_way way, uint8_t *bytes, size_t room)
 
 /* ---- requests about the session itself ---- */
 
-/* A host whose hello comes twice has one session. */
+/* A hello that comes twice is one session, as long as nothing else was asked in it; later it is an
+ * old one, which must not take the session back. */
 static void hello(yt_link *link, yt_link_way way, yt_message *message, uint64_t now_us) {
     uint32_t nonce = message->checksum;
     unsigned place = place_for(link, way, nonce, now_us);
@@ -164,15 +165,20 @@ static void hello(yt_link *link, yt_link_way way, yt_message *message, uint64_t 
         return;
     }
     yt_link_session *session = &link->sessions[place];
-    if (session->token == 0 || session->way != way || session->nonce != nonce) {
+    bool is_there = session->token != 0 && session->heard_us + YT_LINK_SILENT_US > now_us;
+    if (is_there && session->number != message->number)
+        return;
+    if (!is_there)
         end_session(link, place, now_us);
-        session->token = new_token(link);
-        session->nonce = nonce;
-        session->way = (uint8_t)way;
-    }
+    link->last[way] = (uint8_t)place;
+    session->is_new = true;
+    if (is_there)
+        return;
+    session->token = new_token(link);
+    session->nonce = nonce;
+    session->way = (uint8_t)way;
     session->number = message->number;
     session->heard_us = now_us;
-    link->last[way] = (uint8_t)place;
     yt_link_clear(message);
     message->token = session->token;
     message->checksum = nonce;

@@ -35,14 +35,17 @@ uint32_t yt_link_chunk(yt_link_way way);
 /* Of upload.c: no more room is made for what was announced. */
 void yt_link_room_made(yt_link *link);
 
-/* Of content.c: whether there is such a slot, and it is as the host saw it; whether it may be
- * changed now; and what became of it. */
+/* Of content.c: whether there is such a slot, and it is as the host saw it. */
 yt_result yt_link_look_at(const yt_link *link, yt_message *message);
-yt_result yt_link_before_change(yt_link *link, const yt_link_turn *turn, yt_message *message);
-yt_result yt_link_changed(yt_link *link, const yt_link_turn *turn, yt_message *message,
-                          yt_status status);
-/* Whether a name may be given: it has no control characters. */
-bool yt_link_is_name(const yt_message *message);
+/* Whether an hour allows one more change; one was made. */
+yt_result yt_link_rate(yt_link *link, const yt_link_turn *turn, yt_message *message);
+void yt_link_count(yt_link *link, uint64_t now_us);
+/* Whether the flash can be written now, as far as the firmware allows. */
+yt_result yt_link_may_write(const yt_link *link, const yt_link_turn *turn);
+/* What became of a change of a slot. */
+yt_result yt_link_changed(const yt_link *link, yt_message *message, yt_status status);
+/* The name in a message, with a 0 behind it; false: it may not be given. */
+bool yt_link_name(const yt_message *message, char name[YT_MESSAGE_NAME + 1]);
 
 bool yt_link_is_radio(yt_link_way way);
 yt_link_access yt_link_access_of(const yt_link *link, const yt_link_session *session);

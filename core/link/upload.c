@@ -66,6 +66,8 @@ yt_result yt_link_stage(yt_link *link, const yt_link_turn *turn, yt_message *mes
     if (is_busy(link, turn))
         return busy(link, turn, message);
     yt_result result = yt_link_look_at(link, message);
+    if (result == YT_RESULT_DONE && !goes_on(link, message))
+        result = yt_link_rate(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
     link->stage_session = (uint8_t)(turn->session - link->sessions);
@@ -81,6 +83,7 @@ yt_result yt_link_stage(yt_link *link, const yt_link_turn *turn, yt_message *mes
     yt_status status = yt_store_begin(store, message->slot - 1, size, text);
     if (status != YT_OK)
         return yt_link_failed(message, status);
+    yt_link_count(link, turn->now_us);
     link->stage_slot = (uint8_t)message->slot;
     link->stage_bytes[YT_SLOT_PROGRAM] = size;
     link->stage_bytes[YT_SLOT_TEXT] = text;
@@ -96,10 +99,10 @@ yt_result yt_link_write(yt_link *link, const yt_link_turn *turn, yt_message *mes
         return busy(link, turn, message);
     if (have == NOTHING || !is_of(link, turn))
         return yt_link_failed(message, YT_ARGUMENT);
-    if (offset > have || offset + size < have)
+    if (offset > have)
         return tell_offset(message, have, YT_RESULT_ORDER);
     link->stage_us = turn->now_us;
-    uint32_t known = have - offset, fresh = size - known;
+    uint32_t known = have - offset < size ? have - offset : size, fresh = size - known;
     yt_status status = yt_store_piece(yt_link_store(link), message->chunk + known, fresh);
     if (status != YT_OK) {
         if (status != YT_ARGUMENT)
@@ -127,22 +130,21 @@ yt_result yt_link_commit(yt_link *link, const yt_link_turn *turn, yt_message *me
     if (is_busy(link, turn))
         return busy(link, turn, message);
     if (have == NOTHING || !is_of(link, turn) || link->stage_slot != message->slot ||
-        !yt_link_is_name(message))
+        !yt_link_name(message, name))
         return yt_link_failed(message, YT_ARGUMENT);
     if (have != link->stage_bytes[YT_SLOT_PROGRAM] + link->stage_bytes[YT_SLOT_TEXT])
         return tell_offset(message, have, YT_RESULT_ORDER);
-    yt_result result = yt_link_before_change(link, turn, message);
+    yt_result result = yt_link_look_at(link, message);
+    if (result == YT_RESULT_DONE)
+        result = yt_link_may_write(link, turn);
     if (result != YT_RESULT_DONE)
         return result;
-    for (unsigned i = 0; i < message->name_bytes; i++)
-        name[i] = message->name[i];
-    name[message->name_bytes] = 0;
     link->stage_slot = 0;
     yt_status status = look_over(link);
     if (status == YT_OK)
         status = yt_store_commit(yt_link_store(link), message->name_bytes ? name : NULL);
     yt_store_give_up(yt_link_store(link));
-    return yt_link_changed(link, turn, message, status);
+    return yt_link_changed(link, message, status);
 }
 
 yt_result yt_link_give_up(yt_link *link, const yt_link_turn *turn, yt_message *message) {

@@ -2,6 +2,9 @@
 
 #define PATIENCE 400 /* milliseconds */
 
+yt_compiled linked_programs[3];
+const char *const linked_texts[3] = {BOX_PLAY(1), BOX_PLAY(2), BOX_PLAY(3)};
+
 static uint32_t random_bits(void *context) {
     linked_box *to = context;
     return roll(&to->dice) << 1 | roll(&to->dice) % 2;
@@ -12,19 +15,32 @@ static void wants_press(void *context, bool wants) {
 }
 
 void linked_begin(linked_box *to) {
+    for (unsigned i = 0; i < 3 && linked_programs[i].size == 0; i++)
+        rig_compile(&linked_programs[i], linked_texts[i]);
     memset(to, 0, sizeof *to);
     to->dice.state = 11;
     to->may_erase = true;
     box_begin(&to->box, true);
-    box_write(&to->box, 0, BOX_PLAY(1));
-    CHECK_EQUAL(box_plug_in(&to->box, &box_alone, 0), YT_OK);
+    box_write(&to->box, 0, linked_texts[0]);
     to->parts = (yt_link_parts){.adapter = &to->box.adapter,
                                 .build = "quay 3",
                                 .build_number = 3,
                                 .context = to,
                                 .random = random_bits,
                                 .wants_press = wants_press};
+    linked_plug_in(to);
+}
+
+void linked_plug_in(linked_box *to) {
+    CHECK_EQUAL(box_plug_in(&to->box, &box_alone, to->now_us), YT_OK);
     yt_link_init(&to->link, &to->parts);
+}
+
+void linked_work(linked_box *to, unsigned milliseconds, bool may_erase) {
+    for (unsigned i = 0; i < milliseconds; i++) {
+        to->now_us += 1000;
+        CHECK(yt_link_work(&to->link, to->now_us, 8, may_erase) <= YT_END);
+    }
 }
 
 void linked_end(linked_box *to) {
@@ -119,4 +135,35 @@ int host_write(host *host, unsigned slot, const char *name, const void *program,
     message.name_bytes = (uint8_t)strlen(name);
     memcpy(message.name, name, message.name_bytes);
     return host_ask(host, message);
+}
+
+int host_put(host *host, unsigned slot, const char *name, unsigned which) {
+    return host_write(host, slot, name, linked_programs[which].image, linked_programs[which].size,
+                      linked_texts[which], strlen(linked_texts[which]));
+}
+
+void host_check_slot(host *host, unsigned slot, const char *name, unsigned which) {
+    char got[YT_MESSAGE_NAME + 1];
+    CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_SLOT, .slot = slot}),
+                YT_RESULT_DONE);
+    snprintf(got, sizeof got, "%.*s", host->answer.name_bytes, host->answer.name);
+    CHECK_TEXT(got, name);
+    CHECK_EQUAL(host->answer.size, linked_programs[which].size);
+    CHECK_EQUAL(host->answer.checksum,
+                yt_checksum(0, linked_programs[which].image, linked_programs[which].size));
+}
+
+void host_unlock(host *host) {
+    CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_UNLOCK}), YT_RESULT_PRESS);
+    CHECK(host->to->wants_press);
+    yt_link_press(&host->to->link, host->to->now_us);
+    CHECK(!host->to->wants_press);
+    CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_UNLOCK}), YT_RESULT_DONE);
+}
+
+uint32_t host_fact(host *host, yt_link_fact fact) {
+    CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_FACT, .index = fact}),
+                YT_RESULT_DONE);
+    CHECK_EQUAL(host->answer.index, fact);
+    return (uint32_t)host->answer.value;
 }

@@ -24,9 +24,19 @@ typedef struct host {
     yt_message answer; /* the last one */
 } host;
 
-/* A box with slots, plugged in: slot 1 has a program. */
+/* Three profiles whose programs press another button each, and their texts. */
+extern yt_compiled linked_programs[3];
+extern const char *const linked_texts[3];
+
+/* A box with slots, plugged in: slot 1 has the first program. */
 void linked_begin(linked_box *to);
 void linked_end(linked_box *to);
+
+/* Plugs it in again: all that the link knew is gone. */
+void linked_plug_in(linked_box *to);
+
+/* It works for a while, once each millisecond. */
+void linked_work(linked_box *to, unsigned milliseconds, bool may_erase);
 
 /* Begins a session. */
 void host_begin(host *host, linked_box *to, yt_link_way way, uint32_t nonce);
@@ -50,5 +60,16 @@ int host_write(host *host, unsigned slot, const char *name, const void *program,
 
 /* What a slot's generation is, 0: it says none. */
 uint32_t host_generation(host *host, unsigned slot);
+
+/* The same of one of the three programs, with its text. */
+int host_put(host *host, unsigned slot, const char *name, unsigned which);
+
+/* A slot holds one of them, under that name. */
+void host_check_slot(host *host, unsigned slot, const char *name, unsigned which);
+
+/* Asks for a press, which comes. */
+void host_unlock(host *host);
+
+uint32_t host_fact(host *host, yt_link_fact fact);
 
 #endif

@@ -24,15 +24,14 @@
 extern "C" {
 #endif
 
-#define YT_LINK_VERSION  1u
-#define YT_LINK_SESSIONS 2u
-#define YT_LINK_SILENT_US                                                                          \
-    10000000u /* a session that said nothing for so long gives way to another */
-#define YT_LINK_IDLE_US  300000000u /* one that is unlocked is locked again */
-#define YT_LINK_LATER_US 2000000u   /* so long a request waits for the flash; then it is busy */
-#define YT_LINK_PRESS_US 60000000u  /* so long a press is waited for */
-#define YT_LINK_HOUR_US  3600000000u
-#define YT_LINK_CHANGES  32u /* of what is kept, within an hour */
+#define YT_LINK_VERSION   1u
+#define YT_LINK_SESSIONS  2u
+#define YT_LINK_SILENT_US 10000000u  /* after so long without a word a session gives way */
+#define YT_LINK_IDLE_US   300000000u /* one that is unlocked is locked again */
+#define YT_LINK_LATER_US  2000000u   /* so long a request waits for the flash; then it is busy */
+#define YT_LINK_PRESS_US  60000000u  /* so long a press is waited for */
+#define YT_LINK_HOUR_US   3600000000u
+#define YT_LINK_CHANGES   32u /* of what is kept, within an hour */
 
 /* What is asked, and what is answered: the numbers go over the link. */
 typedef enum yt_request {
