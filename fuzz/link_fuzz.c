@@ -28,8 +28,59 @@ static uint32_t next_token(void *context) {
     return ++tokens;
 }
 
-static const yt_link_parts link_parts = {
-    .adapter = &adapter, .build = "made up", .random = next_token};
+/* What stands for a digest: that its calls come in order, and within bytes that are there. */
+static uint32_t digested;
+static bool is_digesting;
+
+static void digest_begin(void *context) {
+    (void)context;
+    is_digesting = true;
+    digested = 0;
+}
+
+static void digest_take(void *context, const void *bytes, size_t size) {
+    (void)context;
+    INVARIANT(26, is_digesting);
+    digested = yt_checksum(digested, bytes, size);
+}
+
+static void digest_end(void *context, uint8_t digest[32]) {
+    (void)context;
+    INVARIANT(26, is_digesting);
+    is_digesting = false;
+    memset(digest, (int)(digested & 0xff), 32);
+}
+
+static void restart(void *context, bool bootloader) {
+    (void)context;
+    (void)bootloader;
+}
+
+static bool is_pressed(void *context) {
+    (void)context;
+    return tokens % 2;
+}
+
+static const yt_device *device(void *context, unsigned number) {
+    (void)context;
+    (void)number;
+    return NULL;
+}
+
+static uint32_t record[(sizeof(yt_calibration) + 3) / 4];
+static yt_link_calibration calibrating;
+
+static const yt_link_parts link_parts = {.adapter = &adapter,
+                                         .build = "made up",
+                                         .random = next_token,
+                                         .record = record,
+                                         .record_room = sizeof record,
+                                         .device = device,
+                                         .digest_begin = digest_begin,
+                                         .digest_take = digest_take,
+                                         .digest_end = digest_end,
+                                         .restart = restart,
+                                         .is_pressed = is_pressed};
 static yt_link conversation;
 static uint64_t now_us;
 
@@ -53,6 +104,7 @@ static void begin(void) {
     (void)!yt_adapter_start(&adapter, &adapter_parts, &alone,
                             now_us); /* there is no program to run */
     yt_link_init(&conversation, &link_parts);
+    yt_link_calibrates(&conversation, &calibrating);
 }
 
 /* What is kept, as one number. */
@@ -62,6 +114,11 @@ static uint32_t told(void) {
         yt_slot info;
         if (yt_store_slot(&store, slot, &info) == YT_OK)
             sum = yt_checksum(sum ^ slot, &info, offsetof(yt_slot, kept));
+    }
+    for (unsigned place = 0; place <= YT_STORE_SETTINGS; place++) {
+        yt_kept kept;
+        if (yt_store_kept(&store, place, &kept) == YT_OK)
+            sum = yt_checksum(sum ^ place, &kept, sizeof kept);
     }
     return sum;
 }
@@ -98,9 +155,12 @@ static const uint8_t *of_session(yt_link_way way, const uint8_t *at, const uint8
     message.slot = at[1] % (SLOTS + 2);
     message.index = at[2] % (SLOTS + 2);
     message.kind = at[2] / 64;
+    if (at[4] & 4)
+        message.kind += 3; /* settings, calibrations, and one that there is not */
+    message.value = at[6] >> 2;
     message.offset = (uint32_t)(at[3] | (at[4] & 3) << 8);
     message.size = (uint32_t)(at[5] | (at[6] & 3) << 8);
-    message.chunk_bytes = at[7] % 100;
+    message.chunk_bytes = at[7] % (YT_MESSAGE_CHUNK + 1);
     at += 8;
     if (message.chunk_bytes > end - at)
         message.chunk_bytes = (uint8_t)(end - at);
@@ -109,8 +169,16 @@ static const uint8_t *of_session(yt_link_way way, const uint8_t *at, const uint8
     if (message.what == YT_REQUEST_STAGE)
         message.checksum =
             yt_checksum(0, message.chunk, message.chunk_bytes); /* content that is all here */
+    if (message.what == YT_REQUEST_SET)
+        message.index = message.offset % (YT_SETTING_COUNT + 1);
     yt_slot info;
-    if (message.slot > 0 && yt_store_slot(&store, message.slot - 1, &info) == YT_OK)
+    yt_kept kept;
+    if (message.kind > YT_LINK_OF_KEPT || message.what == YT_REQUEST_SET) {
+        unsigned place =
+            message.kind == YT_LINK_OF_CALIBRATION ? message.slot - 1 : YT_STORE_SETTINGS;
+        if (yt_store_kept(&store, place, &kept) == YT_OK)
+            message.generation = kept.generation;
+    } else if (message.slot > 0 && yt_store_slot(&store, message.slot - 1, &info) == YT_OK)
         message.generation = info.generation;
     for (unsigned i = 0; i < YT_LINK_SESSIONS; i++)
         if (conversation.sessions[i].way == way && conversation.sessions[i].token != 0) {

@@ -43,16 +43,40 @@ yt_status yt_adapter_reset_settings(yt_adapter *adapter) {
     return status;
 }
 
-yt_status yt_adapter_end_event(yt_adapter *adapter) {
+/* What was changed in memory is kept, or else is as it was. */
+static yt_status keep_settings(yt_adapter *adapter, yt_status status) {
     const yt_adapter_parts *parts = adapter->parts;
-    if (!yt_adapter_setting(adapter, YT_SETTING_EVENT, 0))
-        return YT_OK;
-    yt_status status = yt_settings_set(parts->settings, &adapter->settings_bytes,
-                                       parts->settings_room, YT_SETTING_EVENT, 0, 0);
     if (status == YT_OK)
         status = yt_store_set(parts->store, parts->settings, adapter->settings_bytes);
     yt_adapter_read_settings(adapter);
     return status;
+}
+
+/* There are none yet, or none that can be read. */
+static void begin_settings(yt_adapter *adapter) {
+    const yt_adapter_parts *parts = adapter->parts;
+    if (adapter->settings_bytes == 0 && parts->settings_room >= 4)
+        yt_settings_clear(parts->settings, &adapter->settings_bytes);
+}
+
+yt_status yt_adapter_set(yt_adapter *adapter, yt_setting setting, unsigned index, uint32_t number) {
+    const yt_adapter_parts *parts = adapter->parts;
+    begin_settings(adapter);
+    return keep_settings(adapter, yt_settings_set(parts->settings, &adapter->settings_bytes,
+                                                  parts->settings_room, setting, index, number));
+}
+
+yt_status yt_adapter_set_text(yt_adapter *adapter, yt_setting setting, const char *text) {
+    const yt_adapter_parts *parts = adapter->parts;
+    begin_settings(adapter);
+    return keep_settings(adapter, yt_settings_set_text(parts->settings, &adapter->settings_bytes,
+                                                       parts->settings_room, setting, text));
+}
+
+yt_status yt_adapter_end_event(yt_adapter *adapter) {
+    return yt_adapter_setting(adapter, YT_SETTING_EVENT, 0)
+               ? yt_adapter_set(adapter, YT_SETTING_EVENT, 0, 0)
+               : YT_OK;
 }
 
 bool yt_adapter_is_locked(const yt_adapter *adapter) {
@@ -144,6 +168,12 @@ static void use_kept(yt_adapter *adapter, const yt_slot *info) {
     }
 }
 
+static void note_kept(yt_adapter *adapter, unsigned at, unsigned parameter, yt_q16 value) {
+    adapter->kept[at] = (uint8_t)parameter;
+    for (unsigned i = 0; i < 4; i++)
+        adapter->kept[at + 1 + i] = (uint8_t)((uint32_t)value >> 8 * i);
+}
+
 yt_status yt_adapter_set_parameter(yt_adapter *adapter, unsigned parameter, yt_q16 value,
                                    uint64_t now_us) {
     yt_status status = yt_engine_set_parameter(adapter->parts->engine, parameter, value);
@@ -157,9 +187,7 @@ yt_status yt_adapter_set_parameter(yt_adapter *adapter, unsigned parameter, yt_q
         return YT_ROOM;
     if (at == adapter->kept_bytes)
         adapter->kept_bytes = (uint8_t)(at + KEPT_BYTES);
-    adapter->kept[at] = (uint8_t)parameter;
-    for (unsigned i = 0; i < 4; i++)
-        adapter->kept[at + 1 + i] = (uint8_t)((uint32_t)value >> 8 * i);
+    note_kept(adapter, at, parameter, value);
     adapter->keeps = true;
     adapter->keep_at_us = now_us + YT_ADAPTER_KEEP_US;
     return YT_OK;
@@ -177,6 +205,24 @@ static yt_status keep_parameters(yt_adapter *adapter) {
     return is_of_slot(adapter, adapter->slot) ? yt_store_keep(adapter->parts->store, adapter->slot,
                                                               adapter->kept, adapter->kept_bytes)
                                               : YT_OK;
+}
+
+yt_status yt_adapter_keep(yt_adapter *adapter, const uint8_t *parameters, unsigned count) {
+    const yt_program *program = yt_engine_program(adapter->parts->engine);
+    if (adapter->slot == YT_NO_SLOT || !is_of_slot(adapter, adapter->slot))
+        return YT_SLOT;
+    if (!yt_adapter_setting(adapter, YT_SETTING_KEEPS, adapter->slot))
+        return YT_REFUSED;
+    if (count * KEPT_BYTES > YT_STORE_KEPT)
+        return YT_ROOM;
+    for (unsigned i = 0; i < count; i++)
+        if (parameters[i] >= program->header->parameter_count)
+            return YT_ARGUMENT;
+    for (unsigned i = 0; i < count; i++)
+        note_kept(adapter, i * KEPT_BYTES, parameters[i],
+                  yt_engine_parameter(adapter->parts->engine, parameters[i]));
+    adapter->kept_bytes = (uint8_t)(count * KEPT_BYTES);
+    return keep_parameters(adapter);
 }
 
 /* One change at a time: that is what the store says that it is ready for. */

@@ -29,6 +29,23 @@ static void use_calibrations(const yt_adapter *adapter, const yt_device *device,
     }
 }
 
+static void end_calibrations(const yt_adapter *adapter, unsigned number, bool is_attached) {
+    const yt_adapter_parts *parts = adapter->parts;
+    for (unsigned i = 0; i < parts->calibration_count; i++) {
+        yt_adapter_calibration *at = &parts->calibrations[i];
+        if (!at->is_used || at->used.number != number)
+            continue;
+        if (is_attached)
+            yt_engine_uncalibrate(parts->engine, &at->used);
+        at->is_used = false;
+    }
+}
+
+void yt_adapter_calibrate(yt_adapter *adapter, const yt_device *device, unsigned number) {
+    end_calibrations(adapter, number, true);
+    use_calibrations(adapter, device, number);
+}
+
 yt_status yt_adapter_attach(yt_adapter *adapter, const yt_device *device, const uint8_t *last,
                             size_t size, unsigned *number) {
     yt_engine *engine = adapter->parts->engine;
@@ -44,11 +61,8 @@ yt_status yt_adapter_attach(yt_adapter *adapter, const yt_device *device, const 
 }
 
 void yt_adapter_detach(yt_adapter *adapter, unsigned number, uint64_t now_us) {
-    const yt_adapter_parts *parts = adapter->parts;
-    yt_engine_detach(parts->engine, number, now_us);
-    for (unsigned i = 0; i < parts->calibration_count; i++)
-        if (parts->calibrations[i].is_used && parts->calibrations[i].used.number == number)
-            parts->calibrations[i].is_used = false;
+    yt_engine_detach(adapter->parts->engine, number, now_us);
+    end_calibrations(adapter, number, false);
 }
 
 /* ---- what is held ---- */

@@ -184,3 +184,9 @@ yt_q16 yt_engine_control(const yt_engine *engine, unsigned control) {
         return 0;
     return yt_control_value(engine->evaluator, control);
 }
+
+yt_q16 yt_engine_parameter(const yt_engine *engine, unsigned parameter) {
+    if (!engine->evaluator || parameter >= engine->evaluator->program.header->parameter_count)
+        return 0;
+    return engine->evaluator->values[yt_first_parameter(&engine->evaluator->program) + parameter];
+}

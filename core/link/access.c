@@ -43,7 +43,12 @@ yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsig
         return YT_RESULT_UNKNOWN;
     if (yt_link_is_radio(session->way))
         column = access == YT_LINK_UNLOCKED ? RADIO_UNLOCKED : RADIO_LOCKED;
+    if (request == YT_REQUEST_ACTIVATE && column == CABLE_LOCKED &&
+        yt_adapter_setting(link->parts->adapter, YT_SETTING_ACTIVATE, 0))
+        return YT_RESULT_DONE;
     switch (access_of[request][column]) {
+    case 'n':
+        return YT_RESULT_NOT_HERE;
     case 'p':
         return YT_RESULT_PRESS;
     case 'e':

@@ -5,10 +5,18 @@
 #include "inlining.h"
 #include "link/parts.h"
 
-/* ---- what a slot is ---- */
+/* ---- what is there ---- */
 
-static bool is_slot(const yt_link *link, uint32_t slot) {
+bool yt_link_is_slot(const yt_link *link, uint32_t slot) {
     return slot >= 1 && slot <= yt_link_store(link)->slots;
+}
+
+unsigned yt_link_place(const yt_message *message) {
+    if (message->kind == YT_LINK_OF_SETTINGS)
+        return YT_STORE_SETTINGS;
+    return message->slot >= 1 && message->slot <= YT_STORE_CALIBRATIONS
+               ? (unsigned)message->slot - 1
+               : YT_STORE_SETTINGS + 1;
 }
 
 /* 0: nothing is in it that says so. */
@@ -17,11 +25,18 @@ static YT_NEVER_INLINE uint32_t generation_of(const yt_link *link, uint32_t slot
     return yt_store_slot(yt_link_store(link), slot - 1, &info) == YT_OK ? info.generation : 0;
 }
 
-/* Whether there is such a slot, and it is as the host saw it. */
+static uint32_t generation_at(const yt_link *link, unsigned place) {
+    yt_kept kept;
+    return yt_store_kept(yt_link_store(link), place, &kept) == YT_OK ? kept.generation : 0;
+}
+
 yt_result yt_link_look_at(const yt_link *link, yt_message *message) {
-    if (!is_slot(link, message->slot))
+    bool is_record = message->kind > YT_LINK_OF_KEPT;
+    unsigned place = yt_link_place(message);
+    if (is_record ? place > YT_STORE_SETTINGS : !yt_link_is_slot(link, message->slot))
         return yt_link_failed(message, YT_SLOT);
-    uint32_t generation = generation_of(link, message->slot);
+    uint32_t generation =
+        is_record ? generation_at(link, place) : generation_of(link, message->slot);
     if (generation == message->generation)
         return YT_RESULT_DONE;
     yt_link_clear(message);
@@ -39,57 +54,6 @@ bool yt_link_name(const yt_message *message, char name[YT_MESSAGE_NAME + 1]) {
             return false;
     }
     return true;
-}
-
-static YT_NEVER_INLINE yt_status tell_part(const yt_link *link, yt_message *message,
-                                           yt_slot_part part) {
-    yt_slot info;
-    uint32_t slot = message->slot, kind = message->kind;
-    yt_status status = yt_store_slot(yt_link_store(link), slot - 1, &info);
-    if (status != YT_OK)
-        return status;
-    yt_link_clear(message);
-    message->slot = slot;
-    message->kind = kind;
-    message->size = info.bytes[part];
-    message->checksum = info.checksum[part];
-    message->generation = info.generation;
-    message->name_bytes = info.name_bytes;
-    memcpy(message->name, info.name, info.name_bytes);
-    return YT_OK;
-}
-
-yt_result yt_link_tell_slot(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    (void)turn;
-    yt_slot_part part = message->kind == YT_LINK_OF_TEXT ? YT_SLOT_TEXT : YT_SLOT_PROGRAM;
-    if (message->kind > YT_LINK_OF_TEXT)
-        return YT_RESULT_UNKNOWN;
-    yt_status status = is_slot(link, message->slot) ? tell_part(link, message, part) : YT_SLOT;
-    return status == YT_OK ? YT_RESULT_DONE : yt_link_failed(message, status);
-}
-
-/* As many bytes as are wanted, fit, and are there. */
-yt_result yt_link_read(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    uint32_t offset = message->offset, wanted = message->size, slot = message->slot;
-    yt_slot_part part = message->kind == YT_LINK_OF_TEXT ? YT_SLOT_TEXT : YT_SLOT_PROGRAM;
-    if (message->kind != YT_LINK_OF_TEXT && message->kind != YT_LINK_OF_PROGRAM)
-        return YT_RESULT_UNKNOWN;
-    yt_result result = yt_link_look_at(link, message);
-    if (result != YT_RESULT_DONE)
-        return result;
-    yt_status status = tell_part(link, message, part);
-    uint32_t all = message->size, most = yt_link_chunk(turn->session->way);
-    if (status == YT_OK && offset > all)
-        status = YT_ARGUMENT;
-    if (status != YT_OK)
-        return yt_link_failed(message, status);
-    yt_link_clear(message);
-    uint32_t size = wanted < all - offset ? wanted : all - offset;
-    message->offset = offset;
-    message->chunk_bytes = (uint8_t)(size < most ? size : most);
-    status = yt_store_read(yt_link_store(link), slot - 1, part, offset, message->chunk,
-                           message->chunk_bytes);
-    return status == YT_OK ? YT_RESULT_DONE : yt_link_failed(message, status);
 }
 
 /* ---- changes ---- */
@@ -116,36 +80,36 @@ yt_result yt_link_may_write(const yt_link *link, const yt_link_turn *turn) {
 }
 
 yt_result yt_link_changed(const yt_link *link, yt_message *message, yt_status status) {
+    bool is_record = message->kind > YT_LINK_OF_KEPT;
+    unsigned place = yt_link_place(message);
     uint32_t slot = message->slot;
     if (status != YT_OK)
         return yt_link_failed(message, status);
     yt_link_clear(message);
-    message->generation = generation_of(link, slot);
+    message->generation = is_record ? generation_at(link, place) : generation_of(link, slot);
     return YT_RESULT_DONE;
 }
 
-/* Whether a slot may be changed now. */
-static yt_result before(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+yt_result yt_link_before(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     yt_result result = yt_link_look_at(link, message);
     if (result == YT_RESULT_DONE)
         result = yt_link_rate(link, turn, message);
     return result == YT_RESULT_DONE ? yt_link_may_write(link, turn) : result;
 }
 
-/* The same where another slot, `index`, is changed, which the host saw as `value` says. */
-static yt_result before_both(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    if (!is_slot(link, message->slot) || !is_slot(link, message->index))
+yt_result yt_link_look_at_both(const yt_link *link, yt_message *message) {
+    if (!yt_link_is_slot(link, message->slot) || !yt_link_is_slot(link, message->index))
         return yt_link_failed(message, YT_SLOT);
     uint32_t generation = generation_of(link, message->index);
     if (generation == (uint32_t)message->value)
-        return before(link, turn, message);
+        return yt_link_look_at(link, message);
     yt_link_clear(message);
     message->value = (int32_t)generation;
     return YT_RESULT_CHANGED;
 }
 
-static yt_result after(yt_link *link, const yt_link_turn *turn, yt_message *message,
-                       yt_status status) {
+yt_result yt_link_after(yt_link *link, const yt_link_turn *turn, yt_message *message,
+                        yt_status status) {
     if (status == YT_OK)
         yt_link_count(link, turn->now_us);
     return yt_link_changed(link, message, status);
@@ -155,48 +119,102 @@ yt_result yt_link_rename(yt_link *link, const yt_link_turn *turn, yt_message *me
     char name[YT_MESSAGE_NAME + 1];
     if (!yt_link_name(message, name))
         return yt_link_failed(message, YT_ARGUMENT);
-    yt_result result = before(link, turn, message);
+    yt_result result = yt_link_before(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
     yt_status status = yt_store_rename(yt_link_store(link), message->slot - 1, name);
-    return after(link, turn, message, status);
+    return yt_link_after(link, turn, message, status);
 }
 
-yt_result yt_link_erase(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    yt_result result = before(link, turn, message);
+#define COPY_BYTES 128u /* at a time */
+
+static yt_result begin_copy(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    yt_store *store = yt_link_store(link);
+    yt_slot info;
+    yt_status status = yt_store_slot(store, message->slot - 1, &info);
+    yt_result result = status == YT_OK ? yt_link_room_for(link, turn, info.bytes[0] + info.bytes[1])
+                                       : YT_RESULT_DONE;
     if (result != YT_RESULT_DONE)
         return result;
-    return after(link, turn, message, yt_store_erase(yt_link_store(link), message->slot - 1));
+    yt_link_drop(link);
+    if (status == YT_OK)
+        status = yt_store_copy_begin(store, message->slot - 1, message->index - 1);
+    if (status != YT_OK)
+        return yt_link_failed(message, status);
+    yt_link_count(link, turn->now_us);
+    return YT_RESULT_DONE;
+}
+
+/* A slot, a calibration or all settings. */
+yt_result yt_link_erase(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    yt_store *store = yt_link_store(link);
+    uint32_t kind = message->kind, slot = message->slot;
+    if (kind > YT_LINK_OF_CALIBRATION)
+        return YT_RESULT_UNKNOWN;
+    if (kind == YT_LINK_OF_SETTINGS && yt_link_is_busy(link, turn, message))
+        return YT_RESULT_BUSY; /* it writes content */
+    yt_result result = yt_link_before(link, turn, message);
+    if (result != YT_RESULT_DONE)
+        return result;
+    yt_status status = kind == YT_LINK_OF_SETTINGS ? yt_adapter_reset_settings(link->parts->adapter)
+                       : kind == YT_LINK_OF_CALIBRATION ? yt_store_forget(store, slot - 1)
+                                                        : yt_store_erase(store, slot - 1);
+    if (kind == YT_LINK_OF_CALIBRATION && status == YT_OK)
+        yt_link_calibrate_all(link);
+    return yt_link_after(link, turn, message, status);
 }
 
 yt_result yt_link_swap(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    yt_result result = before_both(link, turn, message);
+    message->kind = YT_LINK_NO_KIND;
+    yt_result result = yt_link_look_at_both(link, message);
+    if (result == YT_RESULT_DONE)
+        result = yt_link_before(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
     yt_status status = yt_store_swap(yt_link_store(link), message->slot - 1, message->index - 1);
-    return after(link, turn, message, status);
+    return yt_link_after(link, turn, message, status);
 }
 
-/* It takes as long as its content is, and may erase. */
+/* It takes as long as its content is: a part each time. */
 yt_result yt_link_copy(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    yt_result result = before_both(link, turn, message);
-    if (result != YT_RESULT_DONE || !turn->may_erase)
-        return result == YT_RESULT_DONE ? YT_RESULT_LATER : result;
-    yt_status status = yt_store_copy(yt_link_store(link), message->slot - 1, message->index - 1);
-    message->slot = message->index;
-    return after(link, turn, message, status);
+    yt_store *store = yt_link_store(link);
+    uint32_t from = message->slot - 1, to = message->index - 1;
+    message->kind = YT_LINK_NO_KIND;
+    yt_result result = yt_link_look_at_both(link, message);
+    if (result != YT_RESULT_DONE)
+        return result;
+    if (yt_link_is_busy(link, turn, message))
+        return YT_RESULT_BUSY;
+    if (from == to)
+        return yt_link_changed(link, message, YT_OK);
+    if (link->progress == 0) {
+        result = yt_link_rate(link, turn, message);
+        if (result == YT_RESULT_DONE)
+            result = begin_copy(link, turn, message);
+        if (result != YT_RESULT_DONE)
+            return result;
+    }
+    if (!turn->may_erase && !yt_store_ready(store, 0))
+        return YT_RESULT_LATER;
+    yt_status status = yt_store_copy_go_on(store, from, COPY_BYTES);
+    yt_link_go_on(link, turn);
+    if (status == YT_OK)
+        return YT_RESULT_LATER;
+    message->slot = to + 1;
+    return yt_link_changed(link, message, status == YT_END ? YT_OK : status);
 }
 
 /* What is to be kept of the slot before is kept first; which slot is active is kept a second later.
  */
 yt_result yt_link_activate(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    if (!is_slot(link, message->slot))
+    if (!yt_link_is_slot(link, message->slot))
         return yt_link_failed(message, YT_SLOT);
+    message->kind = YT_LINK_NO_KIND;
     yt_result result = yt_link_rate(link, turn, message);
     if (result == YT_RESULT_DONE)
         result = yt_link_may_write(link, turn);
     if (result != YT_RESULT_DONE)
         return result;
     yt_status status = yt_adapter_go(link->parts->adapter, message->slot - 1, turn->now_us);
-    return after(link, turn, message, status);
+    return yt_link_after(link, turn, message, status);
 }

@@ -1,4 +1,5 @@
 /* What the adapter tells of itself. */
+#include "inlining.h"
 #include "link/parts.h"
 #include "yonder/groups.h"
 #include "yonder/image/program.h"
@@ -19,10 +20,38 @@ static uint32_t most_worn(const yt_store *store) {
     return most;
 }
 
-static uint32_t dropped(const yt_engine *engine) {
+static uint32_t flash_bytes(const yt_store *store) {
+    return store->port->flash.sectors * store->port->flash.sector_bytes;
+}
+
+static uint32_t devices(const yt_engine *engine) {
+    uint32_t bits = 0;
+    for (unsigned i = 0; i < YT_DEVICES; i++)
+        if (yt_engine_inputs_of(engine, i))
+            bits |= (uint32_t)1 << i;
+    return bits;
+}
+
+/* What the engine counts. */
+static YT_NEVER_INLINE uint32_t count_of(const yt_engine *engine, unsigned fact) {
     yt_counts counts = yt_engine_counts(engine);
     uint64_t sum = counts.pairs_dropped + counts.motion_dropped;
-    return sum < INT32_MAX ? (uint32_t)sum : INT32_MAX;
+    switch (fact) {
+    case YT_LINK_DROPPED:
+        return sum < INT32_MAX ? (uint32_t)sum : INT32_MAX;
+    case YT_LINK_LOST:
+        return counts.reports_refused;
+    case YT_LINK_SHORT:
+        return counts.reports_short;
+    case YT_LINK_MERGED:
+        return counts.deadlines_merged;
+    case YT_LINK_CUT:
+        return counts.numbers_cut;
+    case YT_LINK_UNASKED:
+        return counts.actions_dropped;
+    default:
+        return 0;
+    }
 }
 
 static void name_build(const yt_link *link, yt_message *message) {
@@ -61,10 +90,36 @@ static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned 
         return (uint32_t)(turn->now_us / 1000000);
     case YT_LINK_ERASES:
         return most_worn(adapter->parts->store);
-    case YT_LINK_DROPPED:
-        return dropped(adapter->parts->engine);
+    case YT_LINK_MEMORY:
+        return (uint32_t)adapter->parts->engine->size;
+    case YT_LINK_COPY_ROOM:
+        return (uint32_t)adapter->parts->copy_room;
+    case YT_LINK_DEVICES_MOST:
+        return YT_DEVICES;
+    case YT_LINK_INTERFACES_MOST:
+        return YT_INTERFACES;
+    case YT_LINK_REPORTS_MOST:
+        return YT_REPORTS;
+    case YT_LINK_FLASH:
+        return flash_bytes(adapter->parts->store);
+    case YT_LINK_KEEPS_RECORDS:
+        return (uint32_t)link->parts->record_room;
+    case YT_LINK_CALIBRATES:
+        return link->calls != NULL;
+    case YT_LINK_DEVICES:
+        return devices(adapter->parts->engine);
+    case YT_LINK_FLASH_FAILURES:
+        return adapter->parts->store->counts.failures;
+    case YT_LINK_MENDED:
+        return adapter->parts->store->counts.mended;
+    case YT_LINK_DAMAGED:
+        return adapter->parts->store->counts.damaged;
+    case YT_LINK_REPORTS_IN:
+    case YT_LINK_WORST_UPDATE:
+    case YT_LINK_LAST_ERROR:
+        return link->parts->fact ? link->parts->fact(link->parts->context, fact) : 0;
     default:
-        return 0;
+        return count_of(adapter->parts->engine, fact);
     }
 }
 

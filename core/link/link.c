@@ -13,6 +13,7 @@ void yt_link_init(yt_link *link, const yt_link_parts *parts) {
     memset(link, 0, sizeof *link);
     link->parts = parts;
     link->waiting = NOBODY;
+    link->leave_us = YT_NEVER;
     memset(link->last, NOBODY, sizeof link->last);
 }
 
@@ -38,10 +39,14 @@ yt_result yt_link_failed(yt_message *message, yt_status status) {
 static void wait_for_press(yt_link *link, unsigned session, uint64_t now_us) {
     const yt_link_parts *parts = link->parts;
     bool was_waiting = link->waiting < NOBODY, is_waiting = session < NOBODY;
+    uint32_t any = parts->random && is_waiting && !was_waiting ? parts->random(parts->context) : 0;
     link->waiting = (uint8_t)session;
     link->waiting_us = now_us;
-    if (parts->wants_press && was_waiting != is_waiting)
-        parts->wants_press(parts->context, is_waiting);
+    if (was_waiting == is_waiting)
+        return;
+    link->press_number = (uint16_t)(is_waiting ? 1000 + any % 9000 : 0);
+    if (parts->wants_press)
+        parts->wants_press(parts->context, link->press_number);
 }
 
 void yt_link_press(yt_link *link, uint64_t now_us) {
@@ -58,10 +63,10 @@ void yt_link_press(yt_link *link, uint64_t now_us) {
 static void end_session(yt_link *link, unsigned session, uint64_t now_us) {
     if (link->waiting == session)
         wait_for_press(link, NOBODY, now_us);
-    if (link->stage_slot > 0 && link->stage_session == session) {
-        yt_store_give_up(yt_link_store(link));
-        link->stage_slot = 0;
-    }
+    if (link->stage_session == session)
+        yt_link_drop(link);
+    if (link->calibration && link->calibration->session == session)
+        link->calibration->is_on = false;
     for (unsigned i = 0; i < YT_LINK_WAYS; i++)
         if (link->last[i] == session)
             link->last[i] = NOBODY;
@@ -198,6 +203,7 @@ static yt_result unlock(yt_link *link, const yt_link_turn *turn, yt_message *mes
         return YT_RESULT_BUSY;
     }
     wait_for_press(link, (unsigned)(session - link->sessions), turn->now_us);
+    message->value = link->press_number;
     return YT_RESULT_PRESS;
 }
 
@@ -209,16 +215,55 @@ static yt_result lock(yt_link *link, const yt_link_turn *turn, yt_message *messa
     return YT_RESULT_DONE;
 }
 
+/* ---- calibrating, where it is linked ---- */
+
+static yt_result calibrate(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    return link->calls ? link->calls->calibrate(link, turn, message) : YT_RESULT_UNKNOWN;
+}
+
+static yt_result tell_progress(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    return link->calls ? link->calls->tell(link, turn, message) : YT_RESULT_UNKNOWN;
+}
+
+static yt_result end_calibrating(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+    return link->calls ? link->calls->end(link, turn, message) : YT_RESULT_UNKNOWN;
+}
+
+void yt_link_report(yt_link *link, unsigned number, const uint8_t *bytes, size_t size,
+                    uint64_t now_us) {
+    if (link->calls)
+        link->calls->report(link, number, bytes, size, now_us);
+}
+
 /* ---- a turn ---- */
 
 static yt_link_handler *const handlers[YT_REQUEST_COUNT] = {
-    [YT_REQUEST_FACT] = yt_link_tell_fact,  [YT_REQUEST_SLOT] = yt_link_tell_slot,
-    [YT_REQUEST_READ] = yt_link_read,       [YT_REQUEST_STAGE] = yt_link_stage,
-    [YT_REQUEST_WRITE] = yt_link_write,     [YT_REQUEST_COMMIT] = yt_link_commit,
-    [YT_REQUEST_GIVE_UP] = yt_link_give_up, [YT_REQUEST_COPY] = yt_link_copy,
-    [YT_REQUEST_RENAME] = yt_link_rename,   [YT_REQUEST_ERASE] = yt_link_erase,
-    [YT_REQUEST_SWAP] = yt_link_swap,       [YT_REQUEST_ACTIVATE] = yt_link_activate,
-    [YT_REQUEST_UNLOCK] = unlock,           [YT_REQUEST_LOCK] = lock,
+    [YT_REQUEST_FACT] = yt_link_tell_fact,
+    [YT_REQUEST_SLOT] = yt_link_tell_slot,
+    [YT_REQUEST_READ] = yt_link_read,
+    [YT_REQUEST_STAGE] = yt_link_stage,
+    [YT_REQUEST_WRITE] = yt_link_write,
+    [YT_REQUEST_COMMIT] = yt_link_commit,
+    [YT_REQUEST_GIVE_UP] = yt_link_give_up,
+    [YT_REQUEST_COPY] = yt_link_copy,
+    [YT_REQUEST_RENAME] = yt_link_rename,
+    [YT_REQUEST_ERASE] = yt_link_erase,
+    [YT_REQUEST_SWAP] = yt_link_swap,
+    [YT_REQUEST_ACTIVATE] = yt_link_activate,
+    [YT_REQUEST_UNLOCK] = unlock,
+    [YT_REQUEST_LOCK] = lock,
+    [YT_REQUEST_SETTING] = yt_link_setting,
+    [YT_REQUEST_SET] = yt_link_set,
+    [YT_REQUEST_PARAMETER] = yt_link_parameter,
+    [YT_REQUEST_TUNE] = yt_link_tune,
+    [YT_REQUEST_KEEP] = yt_link_keep,
+    [YT_REQUEST_VALUES] = yt_link_values,
+    [YT_REQUEST_CALIBRATE] = calibrate,
+    [YT_REQUEST_PROGRESS] = tell_progress,
+    [YT_REQUEST_CALIBRATED] = end_calibrating,
+    [YT_REQUEST_DIGEST] = yt_link_digest,
+    [YT_REQUEST_RESTART] = yt_link_restart,
+    [YT_REQUEST_BOOTLOADER] = yt_link_bootloader,
 };
 
 static void expire(yt_link *link, uint64_t now_us) {
@@ -238,6 +283,11 @@ static bool is_too_late(yt_link *link, uint64_t now_us) {
         link->since_us = now_us;
     }
     return link->since_us + YT_LINK_LATER_US <= now_us;
+}
+
+void yt_link_go_on(yt_link *link, const yt_link_turn *turn) {
+    link->progress++;
+    link->since_us = turn->now_us;
 }
 
 /* Takes a message of a session. False: it is to be looked at again. */
@@ -262,6 +312,8 @@ static bool serve(yt_link *link, unsigned place, yt_message *message, yt_link_tu
     if (result == YT_RESULT_LATER && !is_too_late(link, turn->now_us))
         return false;
     if (result == YT_RESULT_LATER) {
+        if (message->what == YT_REQUEST_COPY && link->progress > 0)
+            yt_store_give_up(yt_link_store(link));
         yt_link_room_made(link);
         yt_link_clear(message);
         message->wait_ms = YT_LINK_LATER_US / 1000;
@@ -305,10 +357,19 @@ void yt_link_take(yt_link *link, yt_link_way way, const uint8_t *bytes, size_t s
 
 yt_status yt_link_work(yt_link *link, uint64_t now_us, unsigned units, bool may_erase) {
     yt_link_turn turn = {.now_us = now_us, .may_erase = may_erase};
+    if (!link->is_begun)
+        link->begun_us = now_us;
+    link->is_begun = true;
     expire(link, now_us);
+    if (link->leave_us <= now_us) {
+        link->leave_us = YT_NEVER;
+        link->parts->restart(link->parts->context, link->leaves_for_bootloader);
+        return YT_OK;
+    }
     if (link->inbox_bytes > 0 && look(link, &turn)) {
         link->inbox_bytes = 0;
         link->is_late = false;
+        link->progress = 0;
         return YT_OK;
     }
     return yt_adapter_work(link->parts->adapter, now_us, units, may_erase);

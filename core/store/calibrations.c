@@ -42,6 +42,12 @@ static YT_NEVER_INLINE unsigned key_for(const yt_store *store, const yt_calibrat
     return place;
 }
 
+unsigned yt_store_place_for(const yt_store *store, const void *record) {
+    const yt_calibration *calibration = record;
+    unsigned key = key_for(store, &calibration->part);
+    return key < YT_STORE_ENTRIES ? key - YT_KEY_CALIBRATION : YT_STORE_CALIBRATIONS;
+}
+
 yt_status yt_store_calibrate(yt_store *store, const void *record, size_t size) {
     yt_status status = yt_calibration_check(record, size);
     if (status != YT_OK)

@@ -48,6 +48,31 @@ yt_status yt_kept_write(yt_store *store, unsigned key, const void *bytes, size_t
     return status;
 }
 
+static yt_status content_of(const yt_store *store, unsigned place, yt_content *content) {
+    return place <= YT_STORE_SETTINGS ? yt_content_read(store, YT_KEY_CALIBRATION + place, content)
+                                      : YT_SLOT;
+}
+
+yt_status yt_store_kept(const yt_store *store, unsigned place, yt_kept *kept) {
+    yt_content content;
+    yt_status status = content_of(store, place, &content);
+    *kept = (yt_kept){0, 0, 0};
+    if (status == YT_OK)
+        *kept = (yt_kept){content.bytes[0], content.checksum[0], content.generation};
+    return status;
+}
+
+yt_status yt_store_kept_read(const yt_store *store, unsigned place, uint32_t offset, void *bytes,
+                             size_t size) {
+    yt_content content;
+    yt_status status = content_of(store, place, &content);
+    if (status != YT_OK)
+        return status;
+    if (offset > content.bytes[0] || size > content.bytes[0] - offset)
+        return YT_ARGUMENT;
+    return yt_flash_read(store, content.offset + offset, bytes, size) ? YT_OK : YT_UNREADABLE;
+}
+
 yt_status yt_store_settings(const yt_store *store, void *bytes, size_t capacity, size_t *size) {
     return yt_kept_read(store, YT_KEY_SETTINGS, bytes, capacity, size);
 }

@@ -114,11 +114,6 @@ static bool set_name(yt_entry *entry, const char *name) {
     return true;
 }
 
-static void keep_nothing(yt_entry *entry) {
-    memset(entry->tail + entry->name_bytes, 0, sizeof entry->tail - entry->name_bytes);
-    entry->kept_bytes = 0;
-}
-
 static bool is_too_long(size_t program_bytes, size_t text_bytes) {
     const size_t most = YT_STORE_FLASH_BYTES / 2;
     return program_bytes > most || text_bytes > most;
@@ -137,18 +132,34 @@ yt_status yt_store_piece(yt_store *store, const void *bytes, size_t size) {
                                         : YT_ARGUMENT;
 }
 
-YT_NEVER_INLINE yt_status yt_store_commit(yt_store *store, const char *name) {
+/* What the slot keeps in place of what it kept. */
+static void keep(yt_entry *entry, const void *kept, size_t size) {
+    uint8_t *tail = entry->tail + entry->name_bytes;
+    memset(tail, 0, sizeof entry->tail - entry->name_bytes);
+    if (size > 0)
+        memcpy(tail, kept, size);
+    entry->kept_bytes = (uint8_t)size;
+}
+
+YT_NEVER_INLINE yt_status yt_store_commit_kept(yt_store *store, const char *name, const void *kept,
+                                               size_t size) {
     yt_entry entry;
     unsigned slot = store->staging.key;
-    if (!store->staging.is_on || store->staging.is_move || slot >= store->slots)
+    if (!store->staging.is_on || store->staging.is_move || slot >= store->slots ||
+        size > YT_STORE_KEPT)
         return YT_ARGUMENT;
     if (yt_entry_read(store, slot, &entry) != YT_OK)
         memset(&entry, 0, sizeof entry);
-    keep_nothing(&entry);
+    keep(&entry, NULL, 0);
     if (name && !set_name(&entry, name))
         return YT_ARGUMENT;
+    keep(&entry, kept, size);
     entry.content.generation = store->generation + 1;
     return yt_stage_end(store, &entry);
+}
+
+yt_status yt_store_commit(yt_store *store, const char *name) {
+    return yt_store_commit_kept(store, name, NULL, 0);
 }
 
 uint32_t yt_store_staged(const yt_store *store, unsigned slot) {
@@ -202,12 +213,8 @@ static YT_NEVER_INLINE yt_status put_changed(yt_store *store, unsigned slot, con
         return status;
     if (name && !set_name(&entry, name))
         return YT_ARGUMENT;
-    if (!name) {
-        keep_nothing(&entry);
-        if (size > 0)
-            memcpy(entry.tail + entry.name_bytes, kept, size);
-        entry.kept_bytes = (uint8_t)size;
-    }
+    if (!name)
+        keep(&entry, kept, size);
     entry.content.generation = store->generation + 1;
     return yt_put_entry(store, slot, &entry);
 }
@@ -232,22 +239,28 @@ static YT_NEVER_INLINE yt_status end_copy(yt_store *store, unsigned from) {
     return status == YT_OK ? yt_stage_end(store, &entry) : status;
 }
 
-/* Copies content as it is, and finds out whether it is still what was written. */
-static YT_NEVER_INLINE yt_status copy_content(yt_store *store, unsigned from) {
+/* Some more of the content as it is; YT_END: all of it is there, and is still what was written. */
+static YT_NEVER_INLINE yt_status copy_content(yt_store *store, unsigned from, uint32_t most) {
     yt_content content;
+    const yt_staging *staging = &store->staging;
     yt_status status = slot_content(store, from, &content);
-    for (uint32_t done = 0; status == YT_OK && done < yt_content_bytes(&content);
+    uint32_t all = status == YT_OK ? yt_content_bytes(&content) : 0;
+    if (status == YT_OK && all != staging->bytes[0] + staging->bytes[1])
+        return YT_ARGUMENT; /* another content by now */
+    for (uint32_t done = 0; status == YT_OK && staging->done < all && done < most;
          done += YT_PIECE) {
         uint8_t piece[YT_PIECE];
-        uint32_t left = yt_content_bytes(&content) - done, size = left < YT_PIECE ? left : YT_PIECE;
-        status = yt_flash_read(store, content.offset + done, piece, size)
+        uint32_t left = all - staging->done, size = left < YT_PIECE ? left : YT_PIECE;
+        status = yt_flash_read(store, content.offset + staging->done, piece, size)
                      ? yt_store_piece(store, piece, size)
                      : YT_UNREADABLE;
     }
-    for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++)
-        if (store->staging.checksum[part] != content.checksum[part])
-            status = YT_SLOT_DAMAGED;
-    return status;
+    if (status != YT_OK || staging->done < all)
+        return status;
+    for (unsigned part = 0; part < YT_SLOT_PARTS; part++)
+        if (staging->checksum[part] != content.checksum[part])
+            return YT_SLOT_DAMAGED;
+    return YT_END;
 }
 
 static YT_NEVER_INLINE yt_status sizes_of(const yt_store *store, unsigned slot, uint32_t *bytes) {
@@ -258,19 +271,37 @@ static YT_NEVER_INLINE yt_status sizes_of(const yt_store *store, unsigned slot, 
     return status;
 }
 
-yt_status yt_store_copy(yt_store *store, unsigned from, unsigned to) {
+yt_status yt_store_copy_begin(yt_store *store, unsigned from, unsigned to) {
     uint32_t bytes[YT_SLOT_PARTS];
     yt_status status = to < store->slots ? sizes_of(store, from, bytes) : YT_SLOT;
-    if (status != YT_OK || from == to)
-        return status;
-    status = yt_stage_begin(store, to, bytes);
-    if (status != YT_OK)
-        return status;
-    status = copy_content(store, from); /* making room may have moved it: it is read anew */
-    if (status == YT_OK)
+    return status == YT_OK ? yt_stage_begin(store, to, bytes) : status;
+}
+
+/* What is copied is looked up anew each time: it may have been moved. */
+yt_status yt_store_copy_go_on(yt_store *store, unsigned from, uint32_t bytes) {
+    const yt_staging *staging = &store->staging;
+    if (!staging->is_on || staging->is_move || staging->key >= store->slots)
+        return YT_ARGUMENT;
+    yt_status status = copy_content(store, from, bytes);
+    if (status == YT_END) {
         status = end_copy(store, from);
-    yt_store_give_up(store);
+        if (status == YT_OK)
+            return YT_END;
+    }
+    if (status != YT_OK)
+        yt_store_give_up(store);
     return status;
+}
+
+yt_status yt_store_copy(yt_store *store, unsigned from, unsigned to) {
+    if (from == to && from < store->slots) {
+        uint32_t bytes[YT_SLOT_PARTS];
+        return sizes_of(store, from, bytes);
+    }
+    yt_status status = yt_store_copy_begin(store, from, to);
+    while (status == YT_OK)
+        status = yt_store_copy_go_on(store, from, YT_STORE_FLASH_BYTES);
+    return status == YT_END ? YT_OK : status;
 }
 
 yt_status yt_store_swap(yt_store *store, unsigned one, unsigned other) {

@@ -11,14 +11,15 @@ static void restart(void *context, uint32_t layout) {
 
 static void attach(void *context) {
     box *box = context;
-    const yt_device device = {.descriptor = box->descriptor,
+    box->device = (yt_device){.descriptor = box->descriptor,
                               .descriptor_size = box->descriptor_size,
                               .vendor = 0x1209,
                               .product = 5,
                               .input = YT_ANY_INPUT};
     if (box->has_keyboard)
-        CHECK_EQUAL(yt_adapter_attach(&box->adapter, &device, box->last_size ? box->last : NULL,
-                                      box->last_size, &box->keyboard),
+        CHECK_EQUAL(yt_adapter_attach(&box->adapter, &box->device,
+                                      box->last_size ? box->last : NULL, box->last_size,
+                                      &box->keyboard),
                     YT_OK);
 }
 

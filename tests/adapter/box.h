@@ -26,6 +26,7 @@ typedef struct box {
     bool has_keyboard;
     const uint8_t *descriptor; /* of the keyboard, or of what is there in its place */
     size_t descriptor_size;
+    yt_device device; /* which it is */
     unsigned keyboard;
     uint8_t last[8]; /* its last report */
     size_t last_size;

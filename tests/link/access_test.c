@@ -42,6 +42,7 @@ static const char *asked(unsigned request, column column, yt_link_way cable) {
     if (column == EVENT || column == RADIO_EVENT)
         box_set(&to.box, YT_SETTING_EVENT, 0, 1);
     yt_adapter_read_settings(&to.box.adapter);
+    to.is_pressed = true;
     int result = host_ask(&host, (yt_message){.what = request, .slot = 2, .index = 3, .kind = 1});
     bool waits = to.wants_press;
     linked_end(&to);
@@ -49,6 +50,7 @@ static const char *asked(unsigned request, column column, yt_link_way cable) {
            : request == YT_REQUEST_UNLOCK && waits ? "yes"
            : result == YT_RESULT_PRESS             ? "press"
            : result == YT_RESULT_EVENT             ? "event"
+           : result == YT_RESULT_NOT_HERE          ? "never"
                                                    : "yes";
 }
 
@@ -216,7 +218,91 @@ static void check_rate_of_stages(void) {
     linked_end(&to);
 }
 
+/* By a setting anybody at the cable goes to another slot, and no more than that. */
+static void check_activate(void) {
+    host cable, radio;
+    linked_begin(&to);
+    box_write(&to.box, 2, linked_texts[2]);
+    box_set(&to.box, YT_SETTING_ACTIVATE, 0, 1);
+    yt_adapter_read_settings(&to.box.adapter);
+    about("anybody goes to a slot");
+    host_begin(&cable, &to, YT_LINK_STREAM, 1);
+    host_begin(&radio, &to, YT_LINK_RADIO, 2);
+    CHECK_EQUAL(host_ask(&radio, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 3}),
+                YT_RESULT_PRESS);
+    CHECK_EQUAL(host_ask(&cable, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 3}),
+                YT_RESULT_DONE);
+    CHECK_EQUAL(host_fact(&cable, YT_LINK_RUNS), 3);
+    CHECK_EQUAL(host_fact(&cable, YT_LINK_ACCESS), YT_LINK_LOCKED);
+    CHECK_EQUAL(host_put(&cable, 2, "yard", 1), YT_RESULT_PRESS);
+    about("but not during an event");
+    box_set(&to.box, YT_SETTING_EVENT, 0, 1);
+    yt_adapter_read_settings(&to.box.adapter);
+    CHECK_EQUAL(host_ask(&cable, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 1}),
+                YT_RESULT_EVENT);
+    linked_end(&to);
+}
+
+/* The number that is shown is the one that the host was told. */
+static void check_shown_number(void) {
+    host host;
+    unsigned first = 0;
+    linked_begin(&to);
+    about("the number of a session that waits");
+    for (unsigned i = 0; i < 5; i++) {
+        host_begin(&host, &to, YT_LINK_CABLE, i + 1);
+        CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_UNLOCK}), YT_RESULT_PRESS);
+        CHECK_EQUAL(host.answer.value, to.press_number);
+        unsigned number = to.press_number;
+        CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_UNLOCK}), YT_RESULT_PRESS);
+        CHECK_EQUAL(host.answer.value, number);
+        CHECK(number != first);
+        first = number;
+        CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_LOCK}), YT_RESULT_DONE);
+        CHECK_EQUAL(to.press_number, 0);
+        to.now_us += YT_LINK_SILENT_US;
+    }
+    linked_end(&to);
+}
+
+/* A restart is asked for once in ten seconds, and its answer comes before. */
+static void check_restart(void) {
+    host host;
+    for (unsigned bootloader = 0; bootloader < 2; bootloader++) {
+        const yt_message ask = {.what = bootloader ? YT_REQUEST_BOOTLOADER : YT_REQUEST_RESTART};
+        linked_begin(&to);
+        host_begin(&host, &to, YT_LINK_CABLE, 1);
+        host_unlock(&host);
+        about("%s", bootloader ? "the bootloader" : "a restart");
+        to.is_pressed = true;
+        CHECK_EQUAL(host_ask(&host, ask), YT_RESULT_SLOW);
+        CHECK(host.answer.wait_ms > 9000 && host.answer.wait_ms <= 10000);
+        to.now_us += YT_LINK_RESTART_US;
+        to.is_pressed = false;
+        if (bootloader)
+            CHECK_EQUAL(host_ask(&host, ask), YT_RESULT_PRESS);
+        to.is_pressed = bootloader;
+        CHECK_EQUAL(host_ask(&host, ask), YT_RESULT_DONE);
+        CHECK(!to.was_restarted);
+        linked_work(&to, 200, true);
+        CHECK(to.was_restarted);
+        CHECK_EQUAL(to.to_bootloader, bootloader);
+        linked_end(&to);
+    }
+    about("a firmware that cannot");
+    linked_begin(&to);
+    to.parts.restart = NULL;
+    host_begin(&host, &to, YT_LINK_CABLE, 1);
+    host_unlock(&host);
+    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_RESTART}), YT_RESULT_UNKNOWN);
+    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_BOOTLOADER}), YT_RESULT_UNKNOWN);
+    linked_end(&to);
+}
+
 int main(void) {
+    check_activate();
+    check_shown_number();
+    check_restart();
     check_table();
     check_open_by_radio();
     check_press();

@@ -10,8 +10,45 @@ static uint32_t random_bits(void *context) {
     return roll(&to->dice) << 1 | roll(&to->dice) % 2;
 }
 
-static void wants_press(void *context, bool wants) {
-    ((linked_box *)context)->wants_press = wants;
+static void wants_press(void *context, unsigned number) {
+    linked_box *to = context;
+    to->wants_press = number > 0;
+    to->press_number = number;
+    CHECK(number == 0 || (number >= 1000 && number <= 9999));
+}
+
+static const yt_device *device(void *context, unsigned number) {
+    linked_box *to = context;
+    return to->box.has_keyboard && number == to->box.keyboard ? &to->box.device : NULL;
+}
+
+static void digest_begin(void *context) {
+    sha256_init(&((linked_box *)context)->digest);
+}
+
+static void digest_take(void *context, const void *bytes, size_t size) {
+    sha256_update(&((linked_box *)context)->digest, size, bytes);
+}
+
+static void digest_end(void *context, uint8_t digest[32]) {
+    sha256_digest(&((linked_box *)context)->digest, 32, digest);
+}
+
+static void restart(void *context, bool bootloader) {
+    linked_box *to = context;
+    CHECK(!to->was_restarted);
+    to->was_restarted = true;
+    to->to_bootloader = bootloader;
+}
+
+static bool is_pressed(void *context) {
+    return ((linked_box *)context)->is_pressed;
+}
+
+/* What the firmware counts: made up, so that each is another number. */
+static uint32_t fact(void *context, yt_link_fact fact) {
+    (void)context;
+    return 7000 + fact;
 }
 
 void linked_begin(linked_box *to) {
@@ -27,13 +64,23 @@ void linked_begin(linked_box *to) {
                                 .build_number = 3,
                                 .context = to,
                                 .random = random_bits,
-                                .wants_press = wants_press};
+                                .wants_press = wants_press,
+                                .record = to->record,
+                                .record_room = sizeof to->record,
+                                .device = device,
+                                .digest_begin = digest_begin,
+                                .digest_take = digest_take,
+                                .digest_end = digest_end,
+                                .restart = restart,
+                                .is_pressed = is_pressed,
+                                .fact = fact};
     linked_plug_in(to);
 }
 
 void linked_plug_in(linked_box *to) {
     CHECK_EQUAL(box_plug_in(&to->box, &box_alone, to->now_us), YT_OK);
     yt_link_init(&to->link, &to->parts);
+    yt_link_calibrates(&to->link, &to->calibrating);
 }
 
 void linked_work(linked_box *to, unsigned milliseconds, bool may_erase) {
@@ -90,12 +137,43 @@ void host_begin(host *host, linked_box *to, yt_link_way way, uint32_t nonce) {
     host->token = host->answer.token;
 }
 
-uint32_t host_generation(host *host, unsigned slot) {
-    int result = host_ask(host, (yt_message){.what = YT_REQUEST_SLOT, .slot = slot});
+uint32_t host_generation_of(host *host, yt_link_kind kind, unsigned slot) {
+    int result = host_ask(host, (yt_message){.what = YT_REQUEST_SLOT, .slot = slot, .kind = kind});
     return result == YT_RESULT_DONE ? host->answer.generation : 0;
 }
 
-static int write_all(host *host, const uint8_t *bytes, size_t size) {
+uint32_t host_generation(host *host, unsigned slot) {
+    return host_generation_of(host, YT_LINK_OF_PROGRAM, slot);
+}
+
+size_t host_read(host *host, yt_link_kind kind, unsigned slot, uint8_t *bytes, size_t room) {
+    yt_message ask = {.what = YT_REQUEST_READ, .slot = slot, .kind = kind, .size = 1000};
+    ask.generation = host_generation_of(host, kind, slot);
+    size_t all = host->answer.size;
+    CHECK(all <= room);
+    while (ask.offset < all) {
+        CHECK_EQUAL(host_ask(host, ask), YT_RESULT_DONE);
+        CHECK(host->answer.chunk_bytes > 0 && host->answer.offset == ask.offset);
+        if (host->answer.chunk_bytes == 0)
+            return 0;
+        memcpy(bytes + ask.offset, host->answer.chunk, host->answer.chunk_bytes);
+        ask.offset += host->answer.chunk_bytes;
+    }
+    return all;
+}
+
+const char *host_digest(host *host, yt_link_kind kind, unsigned slot) {
+    static char text[65];
+    yt_message ask = {.what = YT_REQUEST_DIGEST, .slot = slot, .kind = kind};
+    ask.generation = host_generation_of(host, kind, slot);
+    CHECK_EQUAL(host_ask(host, ask), YT_RESULT_DONE);
+    CHECK_EQUAL(host->answer.chunk_bytes, 32);
+    for (unsigned i = 0; i < 32; i++)
+        snprintf(text + 2 * i, 3, "%02x", host->answer.chunk[i]);
+    return text;
+}
+
+int host_write_all(host *host, const uint8_t *bytes, size_t size) {
     CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_FACT, .index = YT_LINK_CHUNK}),
                 YT_RESULT_DONE);
     uint32_t most = (uint32_t)host->answer.value;
@@ -127,7 +205,7 @@ int host_write(host *host, unsigned slot, const char *name, const void *program,
                                              .checksum = yt_checksum(0, both, size + text_size),
                                              .generation = generation});
     if (result == YT_RESULT_DONE)
-        result = write_all(host, both, size + text_size);
+        result = host_write_all(host, both, size + text_size);
     free(both);
     if (result != YT_RESULT_DONE)
         return result;
@@ -135,6 +213,20 @@ int host_write(host *host, unsigned slot, const char *name, const void *program,
     message.name_bytes = (uint8_t)strlen(name);
     memcpy(message.name, name, message.name_bytes);
     return host_ask(host, message);
+}
+
+int host_write_record(host *host, yt_link_kind kind, const void *record, size_t size,
+                      uint32_t generation) {
+    int result = host_ask(host, (yt_message){.what = YT_REQUEST_STAGE,
+                                             .kind = kind,
+                                             .size = (uint32_t)size,
+                                             .checksum = yt_checksum(0, record, size)});
+    if (result == YT_RESULT_DONE)
+        result = host_write_all(host, record, size);
+    return result == YT_RESULT_DONE ? host_ask(host, (yt_message){.what = YT_REQUEST_COMMIT,
+                                                                  .kind = kind,
+                                                                  .generation = generation})
+                                    : result;
 }
 
 int host_put(host *host, unsigned slot, const char *name, unsigned which) {

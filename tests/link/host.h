@@ -3,6 +3,8 @@
 #ifndef YONDER_TESTS_HOST_H
 #define YONDER_TESTS_HOST_H
 
+#include <nettle/sha2.h>
+
 #include "tests/adapter/box.h"
 #include "yonder/link.h"
 
@@ -14,7 +16,13 @@ typedef struct linked_box {
     dice dice;
     uint64_t now_us;
     bool wants_press;
+    unsigned press_number;
     bool may_erase;
+    bool is_pressed; /* what is pressed on it is held */
+    bool was_restarted, to_bootloader;
+    uint32_t record[200]; /* settings and calibrations on their way */
+    yt_link_calibration calibrating;
+    struct sha256_ctx digest;
 } linked_box;
 
 typedef struct host {
@@ -58,8 +66,24 @@ int host_ask(host *host, yt_message message);
 int host_write(host *host, unsigned slot, const char *name, const void *program, size_t size,
                const void *text, size_t text_size);
 
+/* Writes bytes of what was announced, chunk by chunk; gives the last result. */
+int host_write_all(host *host, const uint8_t *bytes, size_t size);
+
+/* Writes a record, of settings or of a calibration, chunk by chunk, and commits it. */
+int host_write_record(host *host, yt_link_kind kind, const void *record, size_t size,
+                      uint32_t generation);
+
+/* Reads all of a kind out, up to `room` bytes; gives how many. */
+size_t host_read(host *host, yt_link_kind kind, unsigned slot, uint8_t *bytes, size_t room);
+
+/* The SHA-256 that the box tells of a kind, as hexadecimal digits. */
+const char *host_digest(host *host, yt_link_kind kind, unsigned slot);
+
 /* What a slot's generation is, 0: it says none. */
 uint32_t host_generation(host *host, unsigned slot);
+
+/* The same of settings, or of a calibration. */
+uint32_t host_generation_of(host *host, yt_link_kind kind, unsigned slot);
 
 /* The same of one of the three programs, with its text. */
 int host_put(host *host, unsigned slot, const char *name, unsigned which);

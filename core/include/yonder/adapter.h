@@ -98,6 +98,9 @@ YT_MUST_USE yt_status yt_adapter_start(yt_adapter *adapter, const yt_adapter_par
 YT_MUST_USE yt_status yt_adapter_attach(yt_adapter *adapter, const yt_device *device,
                                         const uint8_t *last, size_t size, unsigned *number);
 
+/* Other calibrations are kept: a device that is attached takes those of it. */
+void yt_adapter_calibrate(yt_adapter *adapter, const yt_device *device, unsigned number);
+
 /* A device left: as yt_engine_detach. */
 void yt_adapter_detach(yt_adapter *adapter, unsigned number, uint64_t now_us);
 
@@ -136,6 +139,13 @@ uint64_t yt_adapter_update(yt_adapter *adapter, uint64_t now_us);
 YT_MUST_USE yt_status yt_adapter_set_parameter(yt_adapter *adapter, unsigned parameter,
                                                yt_q16 value, uint64_t now_us);
 
+/* The parameters that the slot keeps from now on are these and no others, with the values that they
+ * have now, each by its number; kept at once. YT_ROOM: there are more than 12. YT_ARGUMENT: the
+ * program has no such parameter. YT_SLOT: no slot runs, or another program was written into it.
+ * YT_REFUSED: the settings say that it keeps none. The others as yt_store_keep. */
+YT_MUST_USE yt_status yt_adapter_keep(yt_adapter *adapter, const uint8_t *parameters,
+                                      unsigned count);
+
 /* Keeps what is to be kept, where that needs no erase or `may_erase`; else as yt_store_work. */
 YT_MUST_USE yt_status yt_adapter_work(yt_adapter *adapter, uint64_t now_us, unsigned units,
                                       bool may_erase);
@@ -151,6 +161,13 @@ uint32_t yt_adapter_setting(const yt_adapter *adapter, yt_setting setting, unsig
 
 /* The adapter's name, as yt_settings_text: what hosts are to call it (yt_usb_identity). */
 void yt_adapter_name(const yt_adapter *adapter, char text[YT_SETTINGS_TEXT + 1]);
+
+/* Sets and keeps a setting, which counts from now on: a number, as yt_settings_set, or a text, as
+ * yt_settings_set_text. The statuses of those and of yt_store_set; then all is as it was. */
+YT_MUST_USE yt_status yt_adapter_set(yt_adapter *adapter, yt_setting setting, unsigned index,
+                                     uint32_t number);
+YT_MUST_USE yt_status yt_adapter_set_text(yt_adapter *adapter, yt_setting setting,
+                                          const char *text);
 
 /* Factory reset: all settings are as usual. Slots and calibrations stay; yt_store_format takes
  * those too. The statuses of yt_store_set. */

@@ -351,6 +351,9 @@ yt_counts yt_engine_counts(const yt_engine *engine);
  * it is then. */
 YT_MUST_USE yt_status yt_engine_set_parameter(yt_engine *engine, unsigned parameter, yt_q16 value);
 
+/* The value now of a parameter, by its index; 0 where there is none. */
+yt_q16 yt_engine_parameter(const yt_engine *engine, unsigned parameter);
+
 /* The value now of an input control of the program, by its index; 0 where there is none. */
 yt_q16 yt_engine_control(const yt_engine *engine, unsigned control);
 

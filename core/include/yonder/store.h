@@ -191,6 +191,10 @@ YT_MUST_USE yt_status yt_store_begin(yt_store *store, unsigned slot, size_t prog
 YT_MUST_USE yt_status yt_store_piece(yt_store *store, const void *bytes, size_t size);
 YT_MUST_USE yt_status yt_store_commit(yt_store *store, const char *name);
 
+/* The same with bytes that are kept beside the program from then on (yt_store_keep). */
+YT_MUST_USE yt_status yt_store_commit_kept(yt_store *store, const char *name, const void *kept,
+                                           size_t size);
+
 /* How many bytes of a slot came since yt_store_begin; UINT32_MAX: nothing is begun there, or it was
  * given up for something else. */
 uint32_t yt_store_staged(const yt_store *store, unsigned slot);
@@ -205,6 +209,12 @@ void yt_store_give_up(yt_store *store);
 /* Makes a slot hold what another one does, name and all. YT_SLOT_EMPTY, YT_SLOT_DAMAGED: the other
  * one is, and nothing was done. YT_UNREADABLE: it cannot be read, and nothing was done. */
 YT_MUST_USE yt_status yt_store_copy(yt_store *store, unsigned from, unsigned to);
+
+/* The same in steps: begun, then gone on with, about so many bytes at a time, until YT_END says
+ * that it is done; nothing changes before. YT_ARGUMENT: it was given up for something else. After
+ * any other status it is given up. */
+YT_MUST_USE yt_status yt_store_copy_begin(yt_store *store, unsigned from, unsigned to);
+YT_MUST_USE yt_status yt_store_copy_go_on(yt_store *store, unsigned from, uint32_t bytes);
 
 /* Gives a slot another name. YT_ARGUMENT: it is longer than 32 bytes. YT_SLOT_EMPTY. */
 YT_MUST_USE yt_status yt_store_rename(yt_store *store, unsigned slot, const char *name);
@@ -223,6 +233,26 @@ YT_MUST_USE yt_status yt_store_erase(yt_store *store, unsigned slot);
 YT_MUST_USE yt_status yt_store_activate(yt_store *store, unsigned slot);
 
 /* ---- calibrations and settings ---- */
+
+#define YT_STORE_SETTINGS YT_STORE_CALIBRATIONS /* the place of the settings, behind those */
+
+/* What is kept in a place. */
+typedef struct yt_kept {
+    uint32_t bytes;
+    uint32_t checksum;   /* CRC-32 (IEEE 802.3) */
+    uint32_t generation; /* another one after each change of it */
+} yt_kept;
+
+/* What a place says of itself: 0 to 15 of calibrations, or YT_STORE_SETTINGS. As yt_store_slot. */
+YT_MUST_USE yt_status yt_store_kept(const yt_store *store, unsigned place, yt_kept *kept);
+
+/* Copies bytes of it out, as yt_store_read. */
+YT_MUST_USE yt_status yt_store_kept_read(const yt_store *store, unsigned place, uint32_t offset,
+                                         void *bytes, size_t size);
+
+/* The place that yt_store_calibrate puts a record in, which was looked through;
+ * YT_STORE_CALIBRATIONS: there is none. */
+unsigned yt_store_place_for(const yt_store *store, const void *record);
 
 /* Keeps a calibration in place of one of the same part. The statuses of yt_calibration_check: it is
  * none that this firmware knows. YT_STORE_FULL, too: 16 others are kept. */
