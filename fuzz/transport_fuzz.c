@@ -31,6 +31,26 @@ static const yt_usb_identity identity = {.vendor = 0x1209,
                                          .milliamperes = 100,
                                          .interval_ms = 8};
 
+/* A report of the link's kind, whose interface stands behind those of the program. */
+static yt_status set_report(void *context, const uint8_t *bytes, size_t size) {
+    (void)context;
+    INVARIANT(13, size >= 1 && size <= 6 && bytes[0] == 9);
+    return YT_OK;
+}
+
+static yt_status get_report(void *context, uint8_t *bytes) {
+    (void)context;
+    memset(bytes, 9, 6);
+    return YT_OK;
+}
+
+static const yt_usb_feature feature = {.descriptor = keyboard,
+                                       .descriptor_size = sizeof keyboard,
+                                       .report_id = 9,
+                                       .report_bytes = 6,
+                                       .set = set_report,
+                                       .get = get_report};
+
 static yt_compiled program;
 
 static void compile(void) {
@@ -69,8 +89,9 @@ static void ask_usb(yt_engine *engine, const uint8_t *bytes, size_t size, uint64
         .data = data, .size = size - 8, .answer = data, .room = size, .length = 0};
     memcpy(control.setup, bytes, 8);
     memcpy(data, bytes + 8, size - 8);
-    yt_status expected = yt_usb_expects(engine, connector, control.setup);
     yt_usb_identity asked = identity;
+    asked.feature = now_us / 500 & 1 ? &feature : NULL;
+    yt_status expected = yt_usb_expects(engine, &asked, connector, control.setup);
     asked.speed = (uint8_t)(now_us / 500 % 3);
     asked.can_high_speed = now_us / 1500 & 1;
     asked.interval_ms = bytes[6];

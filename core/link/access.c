@@ -19,7 +19,7 @@ static const char access_of[YT_REQUEST_COUNT][COLUMNS + 1] = {
 };
 
 bool yt_link_is_radio(yt_link_way way) {
-    return way == YT_LINK_RADIO;
+    return way >= YT_LINK_RADIO;
 }
 
 yt_link_access yt_link_access_of(const yt_link *link, const yt_link_session *session) {

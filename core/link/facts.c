@@ -8,8 +8,9 @@
  * content's key and length. */
 #define AROUND_CHUNK 22u
 
-uint32_t yt_link_chunk(yt_link_way way) {
-    return way == YT_LINK_CABLE ? YT_MESSAGE_REPORT - AROUND_CHUNK : YT_MESSAGE_CHUNK;
+uint32_t yt_link_chunk(const yt_link *link, yt_link_way way) {
+    uint32_t most = link->room[way] - AROUND_CHUNK;
+    return most < YT_MESSAGE_CHUNK ? most : YT_MESSAGE_CHUNK;
 }
 
 static uint32_t most_worn(const yt_store *store) {
@@ -79,7 +80,7 @@ static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned 
     case YT_LINK_SLOTS:
         return adapter->parts->store->slots;
     case YT_LINK_CHUNK:
-        return yt_link_chunk(turn->session->way);
+        return yt_link_chunk(link, turn->session->way);
     case YT_LINK_RUNS:
         return runs == YT_NO_SLOT ? 0 : runs + 1;
     case YT_LINK_ACTIVE:

@@ -15,6 +15,19 @@ void yt_link_init(yt_link *link, const yt_link_parts *parts) {
     link->waiting = NOBODY;
     link->leave_us = YT_NEVER;
     memset(link->last, NOBODY, sizeof link->last);
+    memset(link->room, YT_MESSAGE_BYTES, sizeof link->room);
+    link->room[YT_LINK_CABLE] = link->room[YT_LINK_RADIO_REPORT] = YT_MESSAGE_REPORT;
+}
+
+yt_status yt_link_room(yt_link *link, yt_link_way way, size_t bytes) {
+    if (way >= YT_LINK_WAYS || bytes < YT_MESSAGE_REPORT)
+        return YT_ARGUMENT;
+    link->room[way] = (uint8_t)(bytes < YT_MESSAGE_BYTES ? bytes : YT_MESSAGE_BYTES);
+    return YT_OK;
+}
+
+bool yt_link_is_waiting(const yt_link *link) {
+    return link->inbox_bytes > 0;
 }
 
 yt_store *yt_link_store(const yt_link *link) {
@@ -346,6 +359,8 @@ static YT_NEVER_INLINE bool look(yt_link *link, yt_link_turn *turn) {
 }
 
 void yt_link_take(yt_link *link, yt_link_way way, const uint8_t *bytes, size_t size) {
+    if (size > link->room[way])
+        return;
     bool is_event = yt_adapter_setting(link->parts->adapter, YT_SETTING_EVENT, 0);
     if (link->inbox_bytes > 0 || size == 0 || size > sizeof link->inbox ||
         (yt_link_is_radio(way) && is_event))

@@ -62,7 +62,7 @@ void yt_link_drop(yt_link *link);
 yt_result yt_link_room_for(yt_link *link, const yt_link_turn *turn, uint32_t bytes);
 
 /* Bytes of content that fit into a message by a way. */
-uint32_t yt_link_chunk(yt_link_way way);
+uint32_t yt_link_chunk(const yt_link *link, yt_link_way way);
 
 /* Of upload.c: no more room is made for what was announced. */
 void yt_link_room_made(yt_link *link);

@@ -35,6 +35,38 @@ static void put16(uint8_t *bytes, unsigned value) {
     bytes[1] = (uint8_t)(value >> 8);
 }
 
+/* How many interfaces of the program a connector has. */
+static unsigned count_of(const yt_engine *engine, unsigned connector) {
+    unsigned count = 0;
+    while (yt_connector_interface(engine, connector, count) < YT_INTERFACES)
+        count++;
+    return count;
+}
+
+static const yt_usb_feature *feature_at(const yt_usb_identity *identity, unsigned connector) {
+    return connector == 1 ? identity->feature : NULL;
+}
+
+/* The interface that the program does not have, if it is that one; else NULL. */
+static const yt_usb_feature *feature_of(const yt_engine *engine, const yt_usb_identity *identity,
+                                        unsigned connector, unsigned index) {
+    const yt_usb_feature *feature = feature_at(identity, connector);
+    return feature && index == count_of(engine, connector) ? feature : NULL;
+}
+
+/* There is something to describe. */
+static bool is_ready(const yt_engine *engine, const yt_usb_identity *identity) {
+    return yt_engine_program(engine) != NULL || identity->feature != NULL;
+}
+
+/* What hosts may remember: another number for each set of interfaces. */
+static uint32_t layout_of(const yt_engine *engine, const yt_usb_identity *identity) {
+    uint32_t layout = yt_engine_layout(engine);
+    return identity->feature ? yt_checksum(layout, identity->feature->descriptor,
+                                           identity->feature->descriptor_size)
+                             : layout;
+}
+
 /* Four decimal digits, as a binary-coded version number. */
 static unsigned version_of(uint32_t layout) {
     unsigned version = 0;
@@ -56,7 +88,7 @@ static yt_status give(const uint8_t *from, size_t size, uint8_t *bytes, size_t r
 }
 
 static size_t put_device(const yt_engine *engine, const yt_usb_identity *identity, uint8_t *bytes) {
-    if (!yt_engine_program(engine))
+    if (!is_ready(engine, identity))
         return 0;
     memset(bytes, 0, 18);
     bytes[0] = 18;
@@ -65,7 +97,7 @@ static size_t put_device(const yt_engine *engine, const yt_usb_identity *identit
     bytes[7] = (uint8_t)identity->packet_bytes;
     put16(bytes + 8, identity->vendor);
     put16(bytes + 10, identity->product);
-    put16(bytes + 12, version_of(yt_engine_layout(engine)));
+    put16(bytes + 12, version_of(layout_of(engine, identity)));
     bytes[14] = identity->manufacturer ? 1 : 0;
     bytes[15] = identity->product_name ? 2 : 0;
     bytes[16] = identity->serial ? 3 : 0;
@@ -91,14 +123,14 @@ static size_t put_qualifier(uint8_t *bytes) {
 }
 
 /* HID 1.11, 6.2.1. */
-static void put_hid(uint8_t *bytes, const yt_program_interface *interface) {
+static void put_hid(uint8_t *bytes, unsigned descriptor_bytes) {
     bytes[0] = 9;
     bytes[1] = HID;
     put16(bytes + 2, 0x0111);
     bytes[4] = 0; /* no country */
     bytes[5] = 1;
     bytes[6] = REPORT;
-    put16(bytes + 7, interface->descriptor_bytes);
+    put16(bytes + 7, descriptor_bytes);
 }
 
 /* How often the host is to ask (USB 2.0, 9.6.6): milliseconds, or at high speed the power of two
@@ -123,27 +155,43 @@ static unsigned packet_of(const yt_engine *engine, unsigned number, unsigned spe
     return bytes < 8 ? 8 : bytes < most ? bytes : most;
 }
 
-static size_t put_interface(const yt_engine *engine, const yt_usb_identity *identity,
-                            unsigned speed, unsigned number, unsigned index, uint8_t *bytes) {
-    const yt_program *program = yt_engine_program(engine);
-    const yt_program_interface *interface = &program->interfaces[number];
-    yt_boot boot = yt_interface_boot(engine, number);
+/* An interface with its HID and endpoint descriptors. */
+typedef struct usb_interface {
+    yt_boot boot;
+    unsigned descriptor_bytes, packet_bytes;
+} usb_interface;
+
+static size_t put_interface(const usb_interface *interface, const yt_usb_identity *identity,
+                            unsigned speed, unsigned index, uint8_t *bytes) {
     memset(bytes, 0, 25);
     bytes[0] = 9;
     bytes[1] = INTERFACE;
     bytes[2] = (uint8_t)index;
     bytes[4] = 1;
     bytes[5] = 3; /* HID; with a boot protocol subclass 1, protocol 1 or 2 (4.2, 4.3) */
-    bytes[6] = boot != YT_NO_BOOT;
-    bytes[7] = (uint8_t)boot;
-    put_hid(bytes + 9, interface);
+    bytes[6] = interface->boot != YT_NO_BOOT;
+    bytes[7] = (uint8_t)interface->boot;
+    put_hid(bytes + 9, interface->descriptor_bytes);
     bytes[18] = 7;
     bytes[19] = ENDPOINT;
     bytes[20] = (uint8_t)(TO_HOST | (index + 1));
     bytes[21] = 3; /* interrupt */
-    put16(bytes + 22, packet_of(engine, number, speed));
+    put16(bytes + 22, interface->packet_bytes);
     bytes[24] = interval_of(identity, speed);
     return 25;
+}
+
+static usb_interface interface_at(const yt_engine *engine, unsigned number, unsigned speed) {
+    return (usb_interface){.boot = yt_interface_boot(engine, number),
+                           .descriptor_bytes =
+                               yt_engine_program(engine)->interfaces[number].descriptor_bytes,
+                           .packet_bytes = packet_of(engine, number, speed)};
+}
+
+/* It tells nothing by itself, but a HID interface must have an endpoint (HID 1.11, 4.4). */
+static usb_interface interface_of_feature(const yt_usb_feature *feature) {
+    return (usb_interface){
+        .boot = YT_NO_BOOT, .descriptor_bytes = feature->descriptor_size, .packet_bytes = 8};
 }
 
 enum { ALWAYS_SET = 0x80, SELF_POWERED = 0x40, WAKES = 0x20 };
@@ -152,10 +200,15 @@ static size_t put_configuration(const yt_engine *engine, const yt_usb_identity *
                                 unsigned speed, unsigned connector, uint8_t *bytes) {
     size_t length = 9;
     unsigned count = 0, number;
-    if (!yt_engine_program(engine))
-        return 0;
-    for (; (number = yt_connector_interface(engine, connector, count)) < YT_INTERFACES; count++)
-        length += put_interface(engine, identity, speed, number, count, bytes + length);
+    const yt_usb_feature *feature = feature_at(identity, connector);
+    for (; (number = yt_connector_interface(engine, connector, count)) < YT_INTERFACES; count++) {
+        const usb_interface interface = interface_at(engine, number, speed);
+        length += put_interface(&interface, identity, speed, count, bytes + length);
+    }
+    if (feature) {
+        const usb_interface interface = interface_of_feature(feature);
+        length += put_interface(&interface, identity, speed, count++, bytes + length);
+    }
     memset(bytes, 0, 9);
     bytes[0] = 9;
     bytes[1] = speed == identity->speed ? CONFIGURATION : OTHER_SPEED;
@@ -187,7 +240,7 @@ static size_t put_text(uint8_t *bytes, const char *text) {
 yt_status yt_usb_serial(const yt_engine *engine, const yt_usb_identity *identity, char *text,
                         size_t room) {
     static const char digits[] = "0123456789abcdef";
-    uint32_t layout = yt_engine_layout(engine);
+    uint32_t layout = layout_of(engine, identity);
     size_t length = 0;
     if (!identity->serial)
         return YT_ARGUMENT;
@@ -227,9 +280,14 @@ yt_status yt_usb_string(const yt_engine *engine, const yt_usb_identity *identity
     return give(whole, put_string(engine, identity, index, whole), bytes, room, length);
 }
 
-const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, unsigned connector, unsigned index,
-                                        size_t *size) {
+const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
+                                        unsigned connector, unsigned index, size_t *size) {
     unsigned number = yt_connector_interface(engine, connector, index);
+    const yt_usb_feature *feature = feature_of(engine, identity, connector, index);
+    if (feature) {
+        *size = feature->descriptor_size;
+        return feature->descriptor;
+    }
     if (number == YT_INTERFACES)
         return NULL;
     const yt_program *program = yt_engine_program(engine);
@@ -257,13 +315,13 @@ static yt_status answer(yt_usb_control *control, const uint8_t *from, size_t siz
     return YT_OK;
 }
 
-static yt_status get_hid(const yt_engine *engine, unsigned connector, const setup_packet *setup,
-                         yt_usb_control *control) {
-    unsigned number = yt_connector_interface(engine, connector, setup->index);
+static yt_status get_hid(const yt_engine *engine, const yt_usb_identity *identity,
+                         unsigned connector, const setup_packet *setup, yt_usb_control *control) {
     uint8_t bytes[9];
-    if (number == YT_INTERFACES)
+    size_t size;
+    if (!yt_usb_report_descriptor(engine, identity, connector, setup->index, &size))
         return YT_ARGUMENT;
-    put_hid(bytes, &yt_engine_program(engine)->interfaces[number]);
+    put_hid(bytes, (unsigned)size);
     return answer(control, bytes, sizeof bytes);
 }
 
@@ -290,10 +348,10 @@ static yt_status get_descriptor(const yt_engine *engine, const yt_usb_identity *
     const uint8_t *report;
     switch (type) {
     case REPORT:
-        report = yt_usb_report_descriptor(engine, connector, setup->index, &size);
+        report = yt_usb_report_descriptor(engine, identity, connector, setup->index, &size);
         return report ? answer(control, report, size) : YT_ARGUMENT;
     case HID:
-        return get_hid(engine, connector, setup, control);
+        return get_hid(engine, identity, connector, setup, control);
     case DEVICE:
         return answer(control, bytes, put_device(engine, identity, bytes));
     case CONFIGURATION:
@@ -377,15 +435,11 @@ static bool is_get_descriptor(const setup_packet *setup) {
     return (setup->type & 0x7e) == 0 && (setup->type & TO_HOST) && setup->request == GET_DESCRIPTOR;
 }
 
-/* The interface that a request of the class is for; YT_INTERFACES: it is none, or goes the wrong
- * way. */
-static unsigned interface_of(const yt_engine *engine, unsigned connector,
-                             const setup_packet *setup) {
+/* A request of the class for an interface, that goes the right way. */
+static bool is_for_interface(const setup_packet *setup) {
     bool reads = setup->request < SET_REPORT;
-    if ((setup->type & 0x7f) != (OF_CLASS | FOR_INTERFACE) ||
-        reads != ((setup->type & TO_HOST) != 0))
-        return YT_INTERFACES;
-    return yt_connector_interface(engine, connector, setup->index & 0xff);
+    return (setup->type & 0x7f) == (OF_CLASS | FOR_INTERFACE) &&
+           reads == ((setup->type & TO_HOST) != 0) && setup->request <= SET_PROTOCOL;
 }
 
 /* A report of the host's; its type must be output or feature. */
@@ -398,15 +452,67 @@ static yt_status judge_report(const yt_engine *engine, unsigned interface,
                                 (uint8_t)setup->value, setup->length);
 }
 
-yt_status yt_usb_expects(const yt_engine *engine, unsigned connector, const uint8_t bytes[8]) {
+/* ---- the interface that the program does not have ---- */
+
+static bool is_its_report(const yt_usb_feature *feature, const setup_packet *setup) {
+    return setup->value == ((YT_HID_FEATURE + 1u) << 8 | feature->report_id);
+}
+
+static yt_status feature_expects(const yt_usb_feature *feature, const setup_packet *setup) {
+    bool fits = setup->length > 0 && setup->length <= feature->report_bytes;
+    switch (setup->request) {
+    case SET_REPORT:
+        return is_its_report(feature, setup) && fits ? YT_OK : YT_ARGUMENT;
+    case GET_REPORT:
+        return is_its_report(feature, setup) ? YT_OK : YT_ARGUMENT;
+    case GET_IDLE:
+    case SET_IDLE:
+        return YT_OK;
+    default:
+        return YT_ARGUMENT; /* it has no boot protocol */
+    }
+}
+
+static yt_status feature_request(const yt_usb_feature *feature, const setup_packet *setup,
+                                 yt_usb_control *control) {
+    uint8_t bytes[64];
+    yt_status status = feature_expects(feature, setup);
+    if (status != YT_OK)
+        return status;
+    switch (setup->request) {
+    case SET_REPORT:
+        return control->size > 0 && control->size <= feature->report_bytes &&
+                       control->data[0] == feature->report_id
+                   ? feature->set(feature->context, control->data, control->size)
+                   : YT_ARGUMENT;
+    case GET_REPORT:
+        status = feature->get(feature->context, bytes);
+        return status == YT_OK ? answer(control, bytes, feature->report_bytes) : status;
+    case GET_IDLE:
+        return answer_byte(control, 0);
+    default:
+        return YT_OK;
+    }
+}
+
+/* ---- requests ---- */
+
+yt_status yt_usb_expects(const yt_engine *engine, const yt_usb_identity *identity,
+                         unsigned connector, const uint8_t bytes[8]) {
     setup_packet setup = read_setup(bytes);
-    unsigned interface = interface_of(engine, connector, &setup);
     yt_status status;
-    if (!yt_engine_program(engine))
+    if (!is_ready(engine, identity))
         return YT_ARGUMENT;
     if (is_get_descriptor(&setup))
         return YT_OK;
-    if (interface >= YT_INTERFACES || setup.request > SET_PROTOCOL)
+    if (!is_for_interface(&setup))
+        return YT_ARGUMENT;
+    unsigned index = setup.index & 0xff;
+    const yt_usb_feature *feature = feature_of(engine, identity, connector, index);
+    if (feature)
+        return feature_expects(feature, &setup);
+    unsigned interface = yt_connector_interface(engine, connector, index);
+    if (interface >= YT_INTERFACES)
         return YT_ARGUMENT;
     if (is_relayed(engine, interface, &setup, &status))
         return status;
@@ -418,12 +524,18 @@ yt_status yt_usb_request(yt_engine *engine, const yt_usb_identity *identity, uns
     setup_packet setup = read_setup(control->setup);
     yt_status status;
     control->length = 0;
-    if (!yt_engine_program(engine))
+    if (!is_ready(engine, identity))
         return YT_ARGUMENT;
     control->room = shorter(control->room, setup.length);
     if (is_get_descriptor(&setup))
         return get_descriptor(engine, identity, connector, &setup, control);
-    unsigned interface = interface_of(engine, connector, &setup);
+    if (!is_for_interface(&setup))
+        return YT_ARGUMENT;
+    unsigned index = setup.index & 0xff;
+    const yt_usb_feature *feature = feature_of(engine, identity, connector, index);
+    if (feature)
+        return feature_request(feature, &setup, control);
+    unsigned interface = yt_connector_interface(engine, connector, index);
     if (interface >= YT_INTERFACES)
         return YT_ARGUMENT;
     if (is_relayed(engine, interface, &setup, &status))

@@ -116,7 +116,7 @@ bool capture_device(capture *capture, yt_engine *engine, const yt_usb_identity *
     if (!good)
         return false;
     put_control(capture, connector, 0, configure, NULL, 0);
-    for (uint16_t i = 0; yt_usb_report_descriptor(engine, connector, i, &size); i++)
+    for (uint16_t i = 0; yt_usb_report_descriptor(engine, identity, connector, i, &size); i++)
         good &= put_descriptor(capture, engine, identity, connector, 0x81, 0x22, 0, i);
     capture->connectors[capture->device_count++] = connector;
     return good;

@@ -24,6 +24,8 @@ extern uint64_t tell_us;
 extern yt_adapter_parts parts;
 extern yt_status status;
 extern yt_action action;
+extern yt_usb_control asked;
+extern yt_link link;
 extern uint16_t controls[3];
 extern yt_calibrating gathering;
 extern yt_calibration record;

@@ -84,7 +84,7 @@ static void check_unloaded(yt_engine *engine) {
     CHECK(yt_usb_string(engine, &identity, 3, bytes, sizeof bytes, &length) != YT_OK);
     CHECK(yt_usb_serial(engine, &identity, serial, sizeof serial) != YT_OK);
     CHECK(yt_usb_request(engine, &identity, 1, &control, 4) != YT_OK);
-    CHECK(yt_usb_expects(engine, 1, control.setup) != YT_OK);
+    CHECK(yt_usb_expects(engine, &identity, 1, control.setup) != YT_OK);
     CHECK(yt_bluetooth_message(engine, 1, bytes, sizeof bytes, &length) != YT_OK);
     CHECK(yt_bluetooth_control(engine, 1, (const uint8_t[]){0x41}, 1, &answer, 5) != YT_OK);
     yt_gatt_begin(&gatt, engine, 1);

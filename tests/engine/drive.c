@@ -279,7 +279,7 @@ static void ask_usb(drive *drive) {
     PROMISED(status != YT_OK || length <= room);
     status = yt_usb_string(&drive->engine, &asked, choose(drive, 5), answer, room, &length);
     PROMISED(status == YT_ROOM ? length > room : status == YT_ARGUMENT || length <= room);
-    yt_status expected = yt_usb_expects(&drive->engine, connector, setup);
+    yt_status expected = yt_usb_expects(&drive->engine, &identity, connector, setup);
     status = yt_usb_request(&drive->engine, &asked, connector, &control, drive->now_us);
     PROMISED(control.length <= room && (status == YT_OK || control.length == 0));
     PROMISED(status != YT_RELAYED || expected == YT_RELAYED);

@@ -97,7 +97,7 @@ void linked_end(linked_box *to) {
 void host_say(host *host, const yt_message *message) {
     uint8_t bytes[YT_MESSAGE_BYTES];
     size_t size = yt_message_write(message, bytes, sizeof bytes);
-    CHECK(size > 0 && (host->way != YT_LINK_CABLE || size <= YT_MESSAGE_REPORT));
+    CHECK(size > 0 && size <= host->to->link.room[host->way]);
     yt_link_take(&host->to->link, host->way, bytes, size);
 }
 
@@ -113,7 +113,7 @@ bool host_hear(host *host) {
         to->now_us += 1000;
         yt_status status = yt_link_work(&to->link, to->now_us, 8, to->may_erase);
         CHECK(status == YT_OK || status == YT_END || status == YT_FLASH);
-        size_t room = host->way == YT_LINK_CABLE ? YT_MESSAGE_REPORT : YT_MESSAGE_BYTES;
+        size_t room = to->link.room[host->way];
         size_t size = yt_link_answer(&to->link, host->way, bytes, room);
         if (size > 0 && yt_message_read(&host->answer, bytes, size) &&
             host_knows(host, &host->answer))

@@ -7,9 +7,9 @@ static linked_box to;
 
 #define TUNED                                                                                      \
     BOX_MOUSE                                                                                      \
-        "parameters:\n  most: {value: 1, min: 0, max: 9, step: 1}\n"                               \
-        "  wait: {value: 200 ms, min: 10 ms, max: 900 ms, step: 10 ms}\nsheet:\n"                  \
-        "  view.button1: keys.a and most > 5\n  view.button2: hold(keys.a, after=wait)\n" BOX_NEXT
+    "parameters:\n  most: {value: 1, min: 0, max: 9, step: 1}\n"                                   \
+    "  wait: {value: 200 ms, min: 10 ms, max: 900 ms, step: 10 ms}\nsheet:\n"                      \
+    "  view.button1: keys.a and most > 5\n  view.button2: hold(keys.a, after=wait)\n" BOX_NEXT
 
 static const yt_program *runs(void) {
     return yt_engine_program(&to.box.engine);

@@ -55,10 +55,10 @@ static void check_usb(void) {
     CHECK_EQUAL(request(&identity, set, data, 2), YT_UNREADABLE);
     RIG_ATTACH(&r, keys_descriptor);
     about("USB: SET_REPORT and GET_REPORT of another device's report");
-    CHECK_EQUAL(yt_usb_expects(&r.engine, 1, set), YT_RELAYED);
+    CHECK_EQUAL(yt_usb_expects(&r.engine, &identity, 1, set), YT_RELAYED);
     CHECK_EQUAL(request(&identity, set, data, 2), YT_RELAYED);
     CHECK_EQUAL(request(&identity, get, NULL, 0), YT_RELAYED);
-    CHECK_EQUAL(yt_usb_expects(&r.engine, 1, own), YT_OK);
+    CHECK_EQUAL(yt_usb_expects(&r.engine, &identity, 1, own), YT_OK);
     CHECK_EQUAL(request(&identity, own, for_us, 2), YT_OK);
     check_taken();
     rig_end(&r);

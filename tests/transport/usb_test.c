@@ -43,7 +43,7 @@ static yt_status request(uint8_t type, uint8_t number, uint16_t value, uint16_t 
     static uint8_t answer[sizeof data];
     yt_usb_control control = {.data = data, .size = sent, .answer = answer, .room = sizeof data};
     memcpy(control.setup, setup, sizeof setup);
-    yt_status expected = yt_usb_expects(&r.engine, 1, setup);
+    yt_status expected = yt_usb_expects(&r.engine, &identity, 1, setup);
     yt_status status = yt_usb_request(&r.engine, &identity, 1, &control, 0);
     if (sent > 0 && sent == room && (type & 0x80) == 0) /* judged without its data as with it */
         CHECK_EQUAL(expected, status);
@@ -201,7 +201,7 @@ static void check_configuration(void) {
         } else if (data[at + 1] == 0x21) {
             size_t size = 0;
             CHECK_EQUAL(data[at + 2] | data[at + 3] << 8, 0x0111);
-            CHECK(yt_usb_report_descriptor(&r.engine, 1, hids++, &size) != NULL);
+            CHECK(yt_usb_report_descriptor(&r.engine, &identity, 1, hids++, &size) != NULL);
             CHECK_EQUAL(data[at + 7] | data[at + 8] << 8, size);
         } else {
             CHECK_EQUAL(data[at + 1], 5);
@@ -215,7 +215,7 @@ static void check_configuration(void) {
     about("report descriptors");
     for (uint16_t i = 0; i < 3; i++) {
         size_t size = 0;
-        const uint8_t *bytes = yt_usb_report_descriptor(&r.engine, 1, i, &size);
+        const uint8_t *bytes = yt_usb_report_descriptor(&r.engine, &identity, 1, i, &size);
         CHECK_EQUAL(request(0x81, 6, 0x2200, i, 500, 0), YT_OK);
         CHECK_EQUAL(length, size);
         CHECK_EQUAL(memcmp(data, bytes, size), 0);

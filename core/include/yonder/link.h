@@ -68,8 +68,14 @@ typedef enum yt_link_kind {
     YT_LINK_OF_CALIBRATION /* a record; `slot` is its place, from 1 */
 } yt_link_kind;
 
-/* The way that a message comes by. Of YT_LINK_RADIO only from hosts that are bonded, encrypted. */
-typedef enum yt_link_way { YT_LINK_CABLE, YT_LINK_STREAM, YT_LINK_RADIO, YT_LINK_WAYS } yt_link_way;
+/* The way that a message comes by. Over radio only from hosts that are bonded, encrypted. */
+typedef enum yt_link_way {
+    YT_LINK_CABLE,        /* in a HID report */
+    YT_LINK_STREAM,       /* in a stream of bytes */
+    YT_LINK_RADIO,        /* by a service of its own over Bluetooth LE */
+    YT_LINK_RADIO_REPORT, /* in a HID report over Bluetooth LE */
+    YT_LINK_WAYS
+} yt_link_way;
 
 /* What may be done: the letters of `access`, in requests.def. */
 typedef enum yt_link_access {
@@ -138,6 +144,7 @@ typedef struct yt_link {
     uint8_t inbox_bytes, inbox_way;
     bool is_late;                   /* it was looked at, and could not be done yet */
     uint64_t since_us;              /* since then */
+    uint8_t room[YT_LINK_WAYS];     /* bytes of a message by each */
     uint8_t last[YT_LINK_WAYS];     /* the session that asked last; YT_LINK_SESSIONS: none */
     uint8_t stray_bytes, stray_way; /* an answer to who has no session */
     uint8_t stray[32];
@@ -180,6 +187,13 @@ void yt_link_calibrates(yt_link *link, yt_link_calibration *room);
 void yt_link_report(yt_link *link, unsigned number, const uint8_t *bytes, size_t size,
                     uint64_t now_us);
 
+/* Messages by a way have so many bytes at most from now on, up to YT_MESSAGE_BYTES; at first as
+ * many as their frames have room for. YT_ARGUMENT: fewer than YT_MESSAGE_REPORT. */
+YT_MUST_USE yt_status yt_link_room(yt_link *link, yt_link_way way, size_t bytes);
+
+/* Whether a message waits: the next one would be dropped. */
+bool yt_link_is_waiting(const yt_link *link);
+
 /* A message came, out of its frame. It waits until yt_link_work; where one waits already, it is
  * dropped, and the host asks again. */
 void yt_link_take(yt_link *link, yt_link_way way, const uint8_t *bytes, size_t size);
@@ -190,7 +204,7 @@ void yt_link_take(yt_link *link, yt_link_way way, const uint8_t *bytes, size_t s
 YT_MUST_USE yt_status yt_link_work(yt_link *link, uint64_t now_us, unsigned units, bool may_erase);
 
 /* The answer for who asked last by a way: how many bytes, and those; 0: there is none. It may be
- * fetched again and again. `room`: YT_MESSAGE_REPORT in a HID report. */
+ * fetched again and again. yonder/link_ways.h puts it into a frame. */
 size_t yt_link_answer(const yt_link *link, yt_link_way way, uint8_t *bytes, size_t room);
 
 /* The same, once for each answer, for a way by which answers are sent and not fetched. */

@@ -29,6 +29,19 @@ extern "C" {
 /* What a bus runs at: 12, 1.5 or 480 Mbit/s. */
 typedef enum yt_usb_speed { YT_USB_FULL, YT_USB_LOW, YT_USB_HIGH } yt_usb_speed;
 
+/* A HID interface of one feature report, behind those of the program: the link's
+ * (yonder/link_ways.h). It stays when another program is loaded. */
+typedef struct yt_usb_feature {
+    const uint8_t *descriptor; /* its report descriptor */
+    uint16_t descriptor_size;
+    uint8_t report_id;    /* of its report, which has one */
+    uint8_t report_bytes; /* the ID among them, up to 64 */
+    void *context;
+    /* SET_REPORT and GET_REPORT of it, with its ID in front: the statuses of yt_usb_request. */
+    yt_status (*set)(void *context, const uint8_t *bytes, size_t size);
+    yt_status (*get)(void *context, uint8_t *bytes);
+} yt_usb_feature;
+
 /* What a device is, and calls itself. Strings are ASCII of up to 60 characters; NULL: it has none.
  */
 typedef struct yt_usb_identity {
@@ -44,13 +57,18 @@ typedef struct yt_usb_identity {
     uint8_t speed;         /* yt_usb_speed: what the bus runs at now */
     bool can_high_speed;   /* it answers what only a device of two speeds has (9.6.2, 9.6.4) */
     bool is_self_powered;
+    /* An interface more at connector 1, or where there is no other. NULL: none. Leave it out where
+     * what hosts see must be just what a profile says. A host may remember which there were, so
+     * whether it is there is part of the device version and the serial number. */
+    const yt_usb_feature *feature;
 } yt_usb_identity;
 
-#define YT_USB_CONFIGURATION_BYTES (9 + YT_INTERFACES * (9 + 9 + 7))
+#define YT_USB_CONFIGURATION_BYTES (9 + (YT_INTERFACES + 1) * (9 + 9 + 7))
 #define YT_USB_SERIAL_BYTES        (60 + 10) /* the suffix, and the 0 at the end */
 
-/* Each of these writes a descriptor and gives its length. They need a loaded program. YT_ARGUMENT:
- * there is no such descriptor. YT_ROOM: `length` says how much is needed; nothing was written. */
+/* Each of these writes a descriptor and gives its length. They need a loaded program, or `feature`.
+ * YT_ARGUMENT: there is no such descriptor. YT_ROOM: `length` says how much is needed; nothing was
+ * written. */
 
 /* The device version and the serial number follow from the program's interfaces, so that a host
  * that remembers report descriptors takes a device with others for another device. */
@@ -73,11 +91,11 @@ YT_MUST_USE yt_status yt_usb_string(const yt_engine *engine, const yt_usb_identi
 YT_MUST_USE yt_status yt_usb_serial(const yt_engine *engine, const yt_usb_identity *identity,
                                     char *text, size_t room);
 
-/* The report descriptor of interface `index` of a connector, where it stands. Subclass and protocol
- * of that interface follow from yt_interface_boot, the longest report is yt_interface_bytes. NULL:
- * there is none. */
-const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, unsigned connector, unsigned index,
-                                        size_t *size);
+/* The report descriptor of interface `index` of a connector, `feature` among them, where it stands.
+ * Subclass and protocol of that interface follow from yt_interface_boot, the longest report is
+ * yt_interface_bytes. NULL: there is none. */
+const uint8_t *yt_usb_report_descriptor(const yt_engine *engine, const yt_usb_identity *identity,
+                                        unsigned connector, unsigned index, size_t *size);
 
 /* A control transfer: what the host asks, and the answer. */
 typedef struct yt_usb_control {
@@ -97,8 +115,8 @@ YT_MUST_USE yt_status yt_usb_request(yt_engine *engine, const yt_usb_identity *i
 
 /* Whether the data of a request to the device is wanted: for stacks that must say so before it
  * comes. The same statuses; changes nothing. Requests without data to the device are fine. */
-YT_MUST_USE yt_status yt_usb_expects(const yt_engine *engine, unsigned connector,
-                                     const uint8_t setup[8]);
+YT_MUST_USE yt_status yt_usb_expects(const yt_engine *engine, const yt_usb_identity *identity,
+                                     unsigned connector, const uint8_t setup[8]);
 
 #ifdef __cplusplus
 }

@@ -25,6 +25,7 @@
 #include "yonder/hid.h"
 #include "yonder/image/program.h"
 #include "yonder/link.h"
+#include "yonder/link_ways.h"
 #include "yonder/message.h"
 #include "yonder/port.h"
 #include "yonder/status.h"
