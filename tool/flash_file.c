@@ -185,7 +185,12 @@ bool flash_file_save(flash_file *file) {
     fwrite(flash->now, 1, flash->size, out.file);
     if (!whole_file_close(&out))
         return false;
-    if (!file->before)
+    bool is_new = !file->before;
+    if (is_new)
+        file->before = malloc(flash->size);
+    if (file->before)
+        memcpy(file->before, flash->now, flash->size);
+    if (is_new)
         fprintf(stderr, "%s: a new flash, of %u sectors of %u bytes, in units of %u\n",
                 file->options->path, (unsigned)flash->facts.sectors,
                 (unsigned)flash->facts.sector_bytes, (unsigned)flash->facts.unit_bytes);

@@ -30,6 +30,7 @@ static const command commands[] = {
     {"run", command_run, "play recordings through a profile, and write what the host gets"},
     {"slots", command_slots, "show and change what is in the slots of an adapter"},
     {"adapter", command_adapter, "plug an adapter in, and play recordings through its slots"},
+    {"sim", command_sim, "plug a simulated adapter in that other programs can talk to"},
     {"settings", command_settings,
      "show and change what belongs to an adapter, whichever slot runs"},
     {"plot", command_plot, "draw what a formula makes of a stick, a trigger or a gyro"},

@@ -112,6 +112,7 @@ static bool number_of(yt_setting setting, const char *text, uint32_t *number) {
         return ability_numbers(text, number);
     case YT_SETTING_KEEPS:
     case YT_SETTING_EVENT:
+    case YT_SETTING_ACTIVATE:
         return yes_number(text, number);
     default:
         return slot_number(text, number);
@@ -137,6 +138,7 @@ static const char *wanted(yt_setting setting) {
                "names those of a profile";
     case YT_SETTING_KEEPS:
     case YT_SETTING_EVENT:
+    case YT_SETTING_ACTIVATE:
         return "yes or no";
     default:
         return "a slot from 1 to 64, or none";
@@ -173,6 +175,7 @@ static void number_text(yt_setting setting, uint32_t number, char *text, size_t 
         return;
     case YT_SETTING_KEEPS:
     case YT_SETTING_EVENT:
+    case YT_SETTING_ACTIVATE:
         snprintf(text, size, number ? "yes" : "no");
         return;
     default:

@@ -72,6 +72,23 @@ static int earliest_plug(const simulation *simulation) {
     return earliest;
 }
 
+/* All of it was played: once more, a second later. */
+static bool play_again(simulation *simulation) {
+    uint64_t last_us = 0;
+    bool any = false;
+    for (unsigned i = 0; i < simulation->plug_count; i++) {
+        const recording *recording = simulation->plugs[i].recording;
+        if (recording->report_count == 0)
+            continue;
+        uint64_t end_us = recording->reports[recording->report_count - 1].time_us;
+        last_us = end_us > last_us ? end_us : last_us;
+        simulation->positions[i] = 0;
+        any = true;
+    }
+    simulation->shift_us += last_us + 1000000;
+    return any;
+}
+
 static sim_attached *find_device(simulation *simulation, unsigned plug, unsigned recorded) {
     for (unsigned i = 0; i < simulation->device_count; i++)
         if (simulation->devices[i].plug == plug && simulation->devices[i].recorded == recorded)
@@ -92,7 +109,9 @@ static bool next_sent(simulation *simulation, int plug, loop_report *report) {
     const sim_sent *sent = &simulation->sent[simulation->next_sent];
     uint64_t time_us = heard_at(simulation, sent->time_us);
     if (plug >= 0 &&
-        simulation->plugs[plug].recording->reports[simulation->positions[plug]].time_us < time_us)
+        simulation->plugs[plug].recording->reports[simulation->positions[plug]].time_us +
+                simulation->shift_us <
+            time_us)
         return false;
     simulation->next_sent++;
     *report = (loop_report){.time_us = time_us,
@@ -118,7 +137,9 @@ static bool next_report(void *context, loop_report *report) {
     simulation->given = NULL;
     if (next_sent(simulation, earliest_plug(simulation), report))
         return true;
-    while ((plug = earliest_plug(simulation)) >= 0) {
+    while (
+        (plug = earliest_plug(simulation)) >= 0 ||
+        (simulation->again && play_again(simulation) && (plug = earliest_plug(simulation)) >= 0)) {
         const recording *recording = simulation->plugs[plug].recording;
         const recorded_report *recorded = &recording->reports[simulation->positions[plug]++];
         sim_attached *device = find_device(simulation, (unsigned)plug, recorded->device);
@@ -129,16 +150,19 @@ static bool next_report(void *context, loop_report *report) {
         if (!device && !simulation->has_slots)
             continue; /* another device of the recording, which fits no input */
         report->from_host = false;
-        report->time_us = recorded->time_us;
+        report->time_us = recorded->time_us + simulation->shift_us;
         report->device = device ? device->engine_number : YT_DEVICES;
         report->bytes = recording->bytes + recorded->offset;
         report->size = recorded->size;
         simulation->reports_in++;
-        simulation->now_us = recorded->time_us;
+        simulation->now_us = report->time_us;
         simulation->reporting = (unsigned)plug;
         simulation->from = &recording->devices[recorded->device];
         if (device)
             sim_host_report(&device->view, report->bytes, report->size, tell_input, simulation);
+        if (simulation->link)
+            yt_link_report(simulation->link, report->device, report->bytes, report->size,
+                           report->time_us);
         return true;
     }
     return false;
@@ -151,11 +175,14 @@ static bool take_action(simulation *simulation, yt_action *action) {
                                  : yt_engine_action(engine, action);
 }
 
-/* In play nothing is erased. Where another slot runs than before, there are reports to be made. */
+/* In play nothing is erased, unless it may be. Where another slot runs than before, there are
+ * reports to be made. */
 static void attend_slots(simulation *simulation, unsigned slot) {
     uint64_t now_us = simulation->engine.port_us;
     yt_adapter *adapter = &simulation->adapter;
-    yt_status status = yt_adapter_work(adapter, now_us, 8, false);
+    yt_status status = simulation->link
+                           ? yt_link_work(simulation->link, now_us, 8, simulation->may_erase)
+                           : yt_adapter_work(adapter, now_us, 8, simulation->may_erase);
     (void)status; /* what the flash fails to keep is tried again by whoever wants it kept */
     uint64_t wake_us = yt_adapter_update(adapter, now_us);
     if (adapter->keep_at_us > now_us && adapter->keep_at_us < wake_us)
@@ -314,6 +341,7 @@ static bool attach(simulation *simulation, unsigned plug, unsigned recorded, yt_
                   : yt_engine_attach(&simulation->engine, &arriving, &attached->engine_number);
     if (*status != YT_OK)
         return false;
+    attached->device = arriving;
     attached->plug = plug;
     attached->recorded = recorded;
     simulation->device_count++;
@@ -529,6 +557,7 @@ bool simulation_begin_slots(simulation *simulation, const sim_slots *slots, cons
     if (!begin(simulation, plugs, plug_count, timing, observer))
         return false;
     simulation->has_slots = true;
+    simulation->again = slots->again;
     simulation->port.context = simulation;
     simulation->port.restart = note_restart;
     simulation->parts = (yt_adapter_parts){.engine = &simulation->engine,
@@ -579,6 +608,17 @@ bool simulation_run_until(simulation *simulation, uint64_t until_us) {
     loop_run(&simulation->loop, until_us);
     if (!simulation->loop.stopped)
         yt_engine_update(&simulation->engine, until_us);
+    return !simulation->loop.stopped;
+}
+
+bool simulation_go_on(simulation *simulation, uint64_t until_us) {
+    if (!simulation->is_on)
+        loop_begin(&simulation->loop);
+    simulation->is_on = true;
+    simulation->last_us = until_us;
+    loop_run(&simulation->loop, until_us);
+    yt_engine_update(&simulation->engine, until_us);
+    drive_devices(simulation, 0);
     return !simulation->loop.stopped;
 }
 

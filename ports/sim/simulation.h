@@ -8,6 +8,7 @@
 #include "ports/sim/recording.h"
 #include "yonder/actions.h"
 #include "yonder/adapter.h"
+#include "yonder/link.h"
 
 #define SIM_MEMORY 1048576 /* the engine's memory, in bytes; how much is used is told */
 
@@ -75,8 +76,9 @@ typedef struct sim_attached {
     unsigned plug;
     unsigned recorded; /* the device's number in its recording */
     unsigned engine_number;
-    sim_host view;   /* what its own reports say, for those who look on */
-    sim_host lights; /* what the reports to it say */
+    yt_device device; /* as it was attached */
+    sim_host view;    /* what its own reports say, for those who look on */
+    sim_host lights;  /* what the reports to it say */
 } sim_attached;
 
 /* How the hosts ask. */
@@ -94,6 +96,7 @@ typedef struct sim_slots {
     const void *own_program; /* NULL: it has none */
     size_t own_bytes;
     yt_plugged_in plugged_in;
+    bool again; /* the recordings are played over and over */
 } sim_slots;
 
 /* Of a device's reports the last one. */
@@ -125,6 +128,10 @@ typedef struct simulation {
     unsigned reporting;          /* and its plug or interface, */
     const recorded_device *from; /* and the device of the plug */
     bool has_slots;
+    yt_link *link;     /* hosts talk to it (ports/sim/linked.h); NULL: none do */
+    bool may_erase;    /* the flash, in play */
+    bool again, is_on; /* of the loop: it was begun */
+    uint64_t shift_us; /* by how much what is recorded comes later, this time round */
     yt_adapter adapter;
     yt_adapter_parts parts;
     yt_adapter_calibration calibrations[SIM_CALIBRATIONS];
@@ -161,6 +168,9 @@ bool simulation_run(simulation *simulation);
 
 /* Runs up to a time, and no farther. */
 bool simulation_run_until(simulation *simulation, uint64_t until_us);
+
+/* Goes on up to a time, as often as it is called: what is under way stays so. */
+bool simulation_go_on(simulation *simulation, uint64_t until_us);
 
 void simulation_end(simulation *simulation);
 
