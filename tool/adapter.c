@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "compiler/messages/status_text.h"
+#include "tool/adapter_talk.h"
 #include "tool/options.h"
 #include "tool/plugs.h"
 #include "tool/slots.h"
@@ -12,7 +13,7 @@
 #define HELD 16
 
 typedef struct options {
-    flash_options flash;
+    talk_options talk; /* with an adapter that is there, where there are words */
     played_options played;
     uint32_t held[HELD];
     unsigned held_count;
@@ -97,9 +98,11 @@ static void note_taken(void *context, unsigned interface, uint64_t time_us, cons
 /* The profile that a slot was made from, for the names of its controls; NULL: there is none. */
 static const profile *profile_of(adapter *adapter, unsigned slot) {
     slot_content content;
+    holder holder;
     if (slot >= YT_STORE_SLOTS || adapter->has_none[slot])
         return NULL;
-    if (!adapter->has_profile[slot] && slot_content_fetch(&content, &adapter->file, slot)) {
+    holder_of_file(&holder, &adapter->file);
+    if (!adapter->has_profile[slot] && slot_content_fetch(&content, &holder, slot)) {
         adapter->has_profile[slot] = slot_profile_open(&adapter->profiles[slot], &content);
         slot_content_free(&content);
     }
@@ -179,12 +182,12 @@ static bool run(adapter *adapter, const options *options) {
         return false;
     }
     if (status != YT_OK) {
-        fprintf(stderr, "%s: the slot to start with cannot run: %s\n", options->flash.path,
-                status_text(status));
+        fprintf(stderr, "%s: the slot to start with cannot run: %s\n",
+                options->talk.holder.flash.path, status_text(status));
         return false;
     }
     if (!simulation_run(&adapter->simulation) &&
-        !limit_reached(&adapter->simulation, options->flash.path))
+        !limit_reached(&adapter->simulation, options->talk.holder.flash.path))
         return false;
     bool good = true;
     print_name(adapter);
@@ -213,14 +216,14 @@ static void end(adapter *adapter) {
     }
 }
 
-enum { OPTION_HOLD = OPTION_OWN, OPTION_POSITION, OPTION_CHANGES };
+enum { OPTION_HOLD = OPTION_OWN, OPTION_POSITION, OPTION_CHANGES, OPTION_KEEP, OPTION_NOTCHES };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
         state->child_inputs[0] = &options->played;
-        state->child_inputs[1] = &options->flash;
+        state->child_inputs[1] = &options->talk.holder;
         options->position = -1;
         return 0;
     case OPTION_HOLD:
@@ -237,11 +240,38 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_CHANGES:
         options->changes = true;
         return 0;
+    case 'j':
+        options->talk.json = true;
+        return 0;
+    case 'f':
+        options->talk.force = true;
+        return 0;
+    case OPTION_KEEP:
+        options->talk.keeps = true;
+        return 0;
+    case OPTION_NOTCHES:
+        options->talk.notches = number_argument(state, "--notches", argument, 4, 16);
+        return 0;
     case ARGP_KEY_ARG:
-        argp_error(state, "there is nothing to say but options: \"%s\"", argument);
+        if (options->talk.word_count == TALK_WORDS)
+            argp_error(state, "too many words");
+        options->talk.words[options->talk.word_count++] = argument;
         return 0;
     case ARGP_KEY_END:
-        flash_check(state, &options->flash);
+        if (options->talk.word_count > 0) {
+            talk_check(state, &options->talk);
+            if (options->played.input_count || options->held_count || options->position >= 0 ||
+                options->changes)
+                argp_error(state,
+                           "%s plays nothing: leave out --in, --hold, --position and "
+                           "--changes",
+                           options->talk.words[0]);
+            return 0;
+        }
+        if (options->talk.holder.at || options->talk.json || options->talk.force ||
+            options->talk.keeps || options->talk.notches)
+            argp_error(state, "say what to do with the adapter; --help lists it");
+        flash_check(state, &options->talk.holder.flash);
         if (options->played.calibrations.count)
             argp_error(state, "the adapter has calibrations of its own: leave out --calibration");
         for (unsigned i = 0; i < options->played.input_count; i++)
@@ -260,25 +290,42 @@ int command_adapter(int count, char **arguments) {
          0},
         {"position", OPTION_POSITION, "N", 0, "of its slot switch, from 1", 0},
         {"changes", OPTION_CHANGES, 0, 0, "show each change that came in or went out", 0},
+        {"json", 'j', 0, 0, "info, statistics, parameters, digest: as JSON", 0},
+        {"keep", OPTION_KEEP, 0, 0, "tune: keep it, too", 0},
+        {"notches", OPTION_NOTCHES, "N", 0, "calibrate: of a stick's gate, 4 to 16", 0},
+        {"force", 'f', 0, 0, "backup: replace a file that is there", 0},
         {0}};
     static const struct argp_child children[] = {
-        {&played_argp, 0, 0, 0}, {&flash_argp, 0, "The adapter:", 1}, {0}};
+        {&played_argp, 0, 0, 0}, {&holder_argp, 0, "The adapter:", 1}, {0}};
     static const struct argp argp = {
         .options = known,
         .children = children,
         .parser = parse,
-        .doc = "Plugs a simulated adapter in and plays recordings through what is in its slots, as "
-               "its settings say.\vIt shows which slot runs when, what its light tells, and how "
-               "long the host got nothing when it changed. What the adapter keeps in play is in "
-               "its flash afterwards. Hosts poll as the settings say, or --poll."};
+        .args_doc = talk_actions,
+        .doc =
+            "Talks with an adapter that is there; or, with no word but --flash FILE, plugs a "
+            "simulated one in and plays recordings through what is in its slots, as its settings "
+            "say.\vinfo says what it is, and of a profile whether it would run there. tune changes "
+            "parameters of what runs until the next start, keep keeps them as they are. calibrate "
+            "finds out how a stick, a trigger or a gyro moves that is plugged into the adapter. "
+            "backup saves everything that it keeps, restore puts it back, and digest compares it "
+            "with such a file, or tells the SHA-256 of each thing. event locks it until a control "
+            "is held at plug-in.\n\n"
+            "Playing shows which slot runs when, what its light tells, and how "
+            "long the host got nothing when it changed. What the adapter keeps in play is in "
+            "its flash afterwards. Hosts poll as the settings say, or --poll."};
     options options = {0};
     adapter *adapter = calloc(1, sizeof *adapter);
     if (!adapter)
         return 1;
     argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (options.talk.word_count > 0) {
+        free(adapter);
+        return talk(&options.talk) ? 0 : 1;
+    }
     adapter->report_us = YT_NEVER;
     adapter->file.flash.file = -1;
-    bool good = flash_file_open(&adapter->file, &options.flash, false) &&
+    bool good = flash_file_open(&adapter->file, &options.talk.holder.flash, false) &&
                 plug_in(adapter, &options) && run(adapter, &options) &&
                 flash_file_save(&adapter->file);
     end(adapter);

@@ -65,6 +65,12 @@ static bool has_all_else(const flash_file *file) {
            yt_store_settings(&file->store, settings, sizeof settings, &size) == YT_OK;
 }
 
+static bool fetch(slot_content *content, flash_file *file) {
+    holder holder;
+    holder_of_file(&holder, file);
+    return slot_content_fetch(content, &holder, SLOT);
+}
+
 /* A save that the power goes in, and what is there when it is back. */
 static bool cut_once(flash_file *file, const slot_content *before, const slot_content *after,
                      unsigned units) {
@@ -78,7 +84,7 @@ static bool cut_once(flash_file *file, const slot_content *before, const slot_co
     nor_power_on(&file->flash);
     status = yt_store_open(&file->store, &file->port, file->slots, file->sectors,
                            file->flash.facts.sectors);
-    if (status != YT_OK || !slot_content_fetch(&now, file, SLOT)) {
+    if (status != YT_OK || !fetch(&now, file)) {
         fprintf(stderr, "the store: %s\n", status_text(status));
         return false;
     }
@@ -123,7 +129,7 @@ static bool cut_power(const flash_options *options, const char *yard, const char
     bool good = true;
     for (unsigned i = 0; i < CUTS && good; i++) {
         slot_content now;
-        good = slot_content_fetch(&now, &file, SLOT);
+        good = fetch(&now, &file);
         bool is_first = good && is_same(&now, &contents[0]);
         if (good)
             slot_content_free(&now);

@@ -14,7 +14,7 @@
 #define HELD  "held" /* controls and their slots, which are two settings, as people see them */
 
 typedef struct options {
-    flash_options flash;
+    holder_options holder;
     const char *words[WORDS];
     unsigned word_count;
     bool all, reset;
@@ -379,9 +379,9 @@ static void print_all(const record *record, bool all) {
 /* ---- the call ---- */
 
 /* What there is; where there is nothing, all as usual. */
-static bool read_record(const flash_file *file, record *record) {
-    yt_status status =
-        yt_store_settings(&file->store, record->bytes, sizeof record->bytes, &record->size);
+static bool read_record(holder *holder, record *record) {
+    yt_status status = holder_record(holder, YT_STORE_SETTINGS, record->bytes, sizeof record->bytes,
+                                     &record->size);
     if (status == YT_SLOT_EMPTY) {
         yt_settings_clear(record->bytes, &record->size);
         return true;
@@ -390,27 +390,27 @@ static bool read_record(const flash_file *file, record *record) {
         status = yt_settings_check(record->bytes, record->size);
     if (status == YT_OK)
         return true;
-    fprintf(stderr, "%s: %s; --reset makes all settings as usual\n", file->options->path,
+    fprintf(stderr, "%s: %s; --reset makes all settings as usual\n", holder->path,
             status_text(status));
     return false;
 }
 
-static bool run(flash_file *file, const options *options) {
+static bool run(holder *holder, const options *options) {
     record record;
     if (options->reset)
         yt_settings_clear(record.bytes, &record.size);
-    else if (!read_record(file, &record))
+    else if (!read_record(holder, &record))
         return false;
     for (unsigned i = 0; i < options->word_count; i++)
         if (!set_word(&record, options->words[i])) {
-            fprintf(stderr, "%s: nothing was changed\n", file->options->path);
+            fprintf(stderr, "%s: nothing was changed\n", holder->path);
             return false;
         }
     if (options->word_count || options->reset) {
-        yt_status status = yt_store_set(&file->store, record.bytes, record.size);
+        yt_status status = holder_keep(holder, YT_STORE_SETTINGS, record.bytes, record.size);
         if (status != YT_OK)
-            return refuse(file->options->path, status_text(status));
-        if (!flash_file_save(file))
+            return holder_fail(holder, "", status);
+        if (!holder_save(holder))
             return false;
     }
     print_all(&record, options->all);
@@ -421,7 +421,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
-        state->child_inputs[0] = &options->flash;
+        state->child_inputs[0] = &options->holder;
         return 0;
     case 'a':
         options->all = true;
@@ -435,7 +435,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->words[options->word_count++] = argument;
         return 0;
     case ARGP_KEY_END:
-        flash_check(state, &options->flash);
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -447,7 +446,7 @@ int command_settings(int count, char **arguments) {
         {"all", 'a', 0, 0, "show what is as usual, too", 0},
         {"reset", 'r', 0, 0, "factory reset: all settings are as usual; slots stay", 0},
         {0}};
-    static const struct argp_child children[] = {{&flash_argp, 0, "The adapter:", 1}, {0}};
+    static const struct argp_child children[] = {{&holder_argp, 0, "The adapter:", 1}, {0}};
     static const struct argp argp = {
         .options = known,
         .children = children,
@@ -456,10 +455,10 @@ int command_settings(int count, char **arguments) {
         .doc = "Shows and changes the settings of an adapter.\vNAME=VALUE is as it is shown, such "
                "as poll=4ms, light.2=#ff8000 or held.f1=3; of several all are set, or none."};
     options options = {0};
-    flash_file file;
+    holder holder;
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     bool makes = options.word_count > 0 || options.reset;
-    bool good = flash_file_open(&file, &options.flash, makes) && run(&file, &options);
-    flash_file_close(&file);
+    bool good = holder_open(&holder, &options.holder, makes) && run(&holder, &options);
+    holder_close(&holder);
     return good ? 0 : 1;
 }

@@ -12,9 +12,10 @@
 #include "tool/calibrating.h"
 #include "tool/slots.h"
 
-bool slot_fail(const flash_file *file, unsigned slot, yt_status status) {
-    fprintf(stderr, "%s: slot %u: %s\n", file->options->path, slot + 1, status_text(status));
-    return false;
+bool slot_fail(const holder *holder, unsigned slot, yt_status status) {
+    char what[32];
+    snprintf(what, sizeof what, "slot %u", slot + 1);
+    return holder_fail(holder, what, status);
 }
 
 /* A slot's name is a profile's, as much of it as fits without cutting a character. */
@@ -71,37 +72,33 @@ void slot_content_free(slot_content *content) {
     content->bytes = NULL;
 }
 
-bool slot_content_fetch(slot_content *content, const flash_file *file, unsigned slot) {
+bool slot_content_fetch(slot_content *content, holder *holder, unsigned slot) {
     yt_slot info;
-    yt_status status = yt_store_slot(&file->store, slot, &info);
-    if (status == YT_OK)
-        status = yt_store_verify(&file->store, slot);
-    if (status != YT_OK)
-        return slot_fail(file, slot, status);
-    *content = (slot_content){.slot = slot,
-                              .path = file->options->path,
-                              .program_bytes = info.bytes[YT_SLOT_PROGRAM],
-                              .text_bytes = info.bytes[YT_SLOT_TEXT]};
-    memcpy(content->name, info.name, sizeof content->name);
-    size_t size = content->program_bytes + content->text_bytes;
-    content->bytes = malloc(size + 1);
-    if (!content->bytes)
-        abort();
-    size_t at = 0;
-    for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++) {
-        status = yt_store_read(&file->store, slot, part, 0, content->bytes + at, info.bytes[part]);
-        at += info.bytes[part];
+    uint8_t *parts[YT_SLOT_PARTS] = {NULL, NULL};
+    size_t sizes[YT_SLOT_PARTS] = {0, 0};
+    yt_status status = holder_slot(holder, slot, &info);
+    for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++)
+        status = holder_read(holder, slot, part, &parts[part], &sizes[part]);
+    if (status == YT_OK) {
+        *content = (slot_content){.slot = slot,
+                                  .path = holder->path,
+                                  .program_bytes = sizes[YT_SLOT_PROGRAM],
+                                  .text_bytes = sizes[YT_SLOT_TEXT]};
+        memcpy(content->name, info.name, sizeof content->name);
+        content->bytes = realloc(parts[0], sizes[0] + sizes[1] + 1);
+        if (!content->bytes)
+            abort();
+        memcpy(content->bytes + sizes[0], parts[1], sizes[1] + 1);
+        parts[0] = NULL;
     }
-    content->bytes[size] = 0;
-    if (status == YT_OK)
-        return true;
-    slot_content_free(content);
-    return slot_fail(file, slot, status);
+    free(parts[0]);
+    free(parts[1]);
+    return status == YT_OK || slot_fail(holder, slot, status);
 }
 
-bool slot_holds(const flash_file *file, const slot_content *content) {
+bool slot_holds(holder *holder, const slot_content *content) {
     yt_slot info;
-    yt_status status = yt_store_slot(&file->store, content->slot, &info);
+    yt_status status = holder_slot(holder, content->slot, &info);
     return status == YT_SLOT_EMPTY ||
            (status == YT_OK && info.bytes[YT_SLOT_PROGRAM] == content->program_bytes &&
             info.bytes[YT_SLOT_TEXT] == content->text_bytes &&
@@ -214,11 +211,11 @@ bool slot_profile_open(profile *profile, const slot_content *content) {
 
 /* ---- what there is ---- */
 
-/* A program that this version cannot run: why. */
-static void list_program(const flash_file *file, unsigned slot) {
+/* A program that this version cannot run: why. What an adapter holds is read only by who may. */
+static void list_program(holder *holder, unsigned slot) {
     yt_program program;
     slot_content content;
-    if (!slot_content_fetch(&content, file, slot))
+    if (holder->is_linked || !slot_content_fetch(&content, holder, slot))
         return;
     yt_status status = content.program_bytes > 0
                            ? yt_program_check(&program, content.bytes, content.program_bytes)
@@ -231,30 +228,46 @@ static void list_program(const flash_file *file, unsigned slot) {
     slot_content_free(&content);
 }
 
-static void list_slot(const flash_file *file, unsigned slot) {
+static bool list_slot(holder *holder, unsigned slot, unsigned active) {
     yt_slot info;
-    yt_status status = yt_store_slot(&file->store, slot, &info);
-    bool is_active = yt_store_active(&file->store) == slot;
-    printf("%4u %c  ", slot + 1, is_active ? '*' : ' ');
-    if (status == YT_OK)
-        status = yt_store_verify(&file->store, slot);
+    yt_status status = holder_slot(holder, slot, &info);
+    if (holder->is_linked && holder->linked.has_failed)
+        return false;
+    printf("%4u %c  ", slot + 1, active == slot ? '*' : ' ');
+    if (status == YT_OK && !holder->is_linked)
+        status = yt_store_verify(&holder->file->store, slot);
     if (status != YT_OK) {
         printf("%s\n", status == YT_SLOT_EMPTY ? "-" : status_text(status));
-        return;
+        return true;
     }
     printf("%-32s  %7u  %7u  %08x", info.name, info.bytes[YT_SLOT_PROGRAM],
            info.bytes[YT_SLOT_TEXT], info.checksum[YT_SLOT_PROGRAM]);
     if (info.kept_bytes)
         printf("  keeps %u bytes", info.kept_bytes);
     putchar('\n');
-    list_program(file, slot);
+    list_program(holder, slot);
+    return true;
 }
 
-static void list_calibrations(const flash_file *file) {
+/* An adapter tells anybody that there is one, and of what only who may read it. */
+static bool list_linked_calibrations(holder *holder) {
+    for (unsigned place = 0; place < YT_STORE_CALIBRATIONS; place++) {
+        yt_status status =
+            linked_about(&holder->linked, yonder_link_Kind_KIND_CALIBRATION, place + 1);
+        if (holder->linked.has_failed)
+            return false;
+        if (status == YT_OK)
+            printf("calibration %u, of %u bytes, checksum %08x\n", place + 1,
+                   holder->linked.answer.size, holder->linked.answer.checksum);
+    }
+    return true;
+}
+
+static void list_calibrations(holder *holder) {
     static yt_calibration record;
     size_t size;
     for (unsigned place = 0; place < YT_STORE_CALIBRATIONS; place++) {
-        yt_status status = yt_store_calibration(&file->store, place, &record, sizeof record, &size);
+        yt_status status = holder_record(holder, place, (uint8_t *)&record, sizeof record, &size);
         if (status == YT_SLOT_EMPTY)
             continue;
         if (status == YT_OK)
@@ -267,11 +280,16 @@ static void list_calibrations(const flash_file *file) {
     }
 }
 
-bool slots_list(const flash_file *file) {
+bool slots_list(holder *holder) {
+    unsigned active = holder_active(holder);
     printf("slot    %-32s  program     text  checksum\n", "name");
-    for (unsigned slot = 0; slot < file->slots; slot++)
-        list_slot(file, slot);
-    list_calibrations(file);
+    for (unsigned slot = 0; slot < holder->slots; slot++)
+        if (!list_slot(holder, slot, active))
+            return false;
+    if (holder->is_linked && !list_linked_calibrations(holder))
+        return false;
+    if (!holder->is_linked)
+        list_calibrations(holder);
     printf("* is the slot that was active last\n");
     return true;
 }
@@ -377,9 +395,9 @@ static bool compare_texts(const slot_content *here, const slot_content *there, b
     return good;
 }
 
-bool slots_differ(const flash_file *file, unsigned slot, const char *path, bool *differs) {
+bool slots_differ(holder *holder, unsigned slot, const char *path, bool *differs) {
     slot_content here, there = {0};
-    if (!slot_content_fetch(&here, file, slot))
+    if (!slot_content_fetch(&here, holder, slot))
         return false;
     bool good = slot_content_read(&there, path, true);
     if (good) {

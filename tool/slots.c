@@ -16,7 +16,7 @@
 enum { TAKES_FORCE = 1, TAKES_NAME = 2, TAKES_TEXT = 4, TAKES_OUT = 8, TAKES_PROGRAM = 16 };
 
 typedef struct options {
-    flash_options flash;
+    holder_options holder;
     const char *words[WORDS]; /* the action, and what it is about */
     unsigned word_count;
     unsigned given; /* options, as TAKES_… */
@@ -32,56 +32,58 @@ typedef struct action {
     unsigned least, most; /* words behind it */
     unsigned takes;
     bool makes, changes;
-    bool (*run)(flash_file *file, const options *options);
+    bool (*run)(holder *holder, const options *options);
     const char *usage;
 } action;
 
 /* A slot's number, from 1, as people write it. */
-static bool slot_word(const flash_file *file, const char *word, size_t length, unsigned *slot) {
+static bool slot_word(holder *holder, const char *word, size_t length, unsigned *slot) {
     char *end;
     unsigned long number = strtoul(word, &end, 10);
     if (length > 0 && length < 5 && *word >= '0' && *word <= '9' && end == word + length &&
-        number >= 1 && number <= file->slots) {
+        number >= 1 && number <= holder->slots) {
         *slot = (unsigned)number - 1;
         return true;
     }
-    fprintf(stderr, "there is no slot \"%.*s\": they are 1 to %u", (int)length, word, file->slots);
-    fputs(file->options->slots ? "\n" : "; --slots N says how many the adapter has\n", stderr);
+    fprintf(stderr, "there is no slot \"%.*s\": they are 1 to %u", (int)length, word,
+            holder->slots);
+    fputs(holder->is_linked || holder->file->options->slots
+              ? "\n"
+              : "; --slots N says how many the adapter has\n",
+          stderr);
     return false;
 }
 
-static bool slots_of(const flash_file *file, const options *options, unsigned count,
-                     unsigned *slots) {
+static bool slots_of(holder *holder, const options *options, unsigned count, unsigned *slots) {
     for (unsigned i = 0; i < count; i++)
-        if (!slot_word(file, options->words[1 + i], strlen(options->words[1 + i]), &slots[i]))
+        if (!slot_word(holder, options->words[1 + i], strlen(options->words[1 + i]), &slots[i]))
             return false;
     return true;
 }
 
 /* What a slot holds would be lost. */
-static bool may_replace(const flash_file *file, const slot_content *content,
-                        const options *options) {
+static bool may_replace(holder *holder, const slot_content *content, const options *options) {
     yt_slot info;
-    if ((options->given & TAKES_FORCE) || slot_holds(file, content) ||
-        yt_store_slot(&file->store, content->slot, &info) != YT_OK)
+    if ((options->given & TAKES_FORCE) || slot_holds(holder, content) ||
+        holder_slot(holder, content->slot, &info) != YT_OK)
         return true;
     fprintf(stderr, "slot %u holds something else, \"%s\"; --force replaces it\n",
             content->slot + 1, info.name);
     return false;
 }
 
-static bool list(flash_file *file, const options *options) {
+static bool list(holder *holder, const options *options) {
     (void)options;
-    return slots_list(file);
+    return slots_list(holder);
 }
 
 /* ---- put ---- */
 
-static void warn_of_refused(const flash_file *file, const slot_content *content) {
+static void warn_of_refused(holder *holder, const slot_content *content) {
     uint8_t settings[YT_SETTINGS_BYTES];
     size_t size;
     const yt_program_header *header = (const yt_program_header *)content->bytes;
-    if (yt_store_settings(&file->store, settings, sizeof settings, &size) != YT_OK)
+    if (holder_record(holder, YT_STORE_SETTINGS, settings, sizeof settings, &size) != YT_OK)
         return;
     uint32_t refused =
         header->abilities & yt_settings_number(settings, size, YT_SETTING_REFUSED, 0);
@@ -93,12 +95,12 @@ static void warn_of_refused(const flash_file *file, const slot_content *content)
                     content->slot + 1, yt_ability_name(i));
 }
 
-static bool read_content(const flash_file *file, const options *options, const char *word,
+static bool read_content(holder *holder, const options *options, const char *word,
                          slot_content *content) {
     const char *sign = strchr(word, '=');
     if (!sign || !sign[1])
         return refuse(word, "put takes SLOT=PROFILE, as in 2=crane/crane.yaml");
-    if (!slot_word(file, word, (size_t)(sign - word), &content->slot) ||
+    if (!slot_word(holder, word, (size_t)(sign - word), &content->slot) ||
         !slot_content_read(content, sign + 1, !options->without_text))
         return false;
     if (options->name)
@@ -106,21 +108,23 @@ static bool read_content(const flash_file *file, const options *options, const c
     return true;
 }
 
-static bool write_content(flash_file *file, const slot_content *content) {
+static bool write_content(holder *holder, const slot_content *content) {
     yt_slot info;
-    yt_status status = yt_store_slot(&file->store, content->slot, &info);
-    bool is_there = status == YT_OK && slot_holds(file, content);
+    yt_status status = holder_slot(holder, content->slot, &info);
+    bool is_there = status == YT_OK && slot_holds(holder, content);
     if (is_there && strcmp(info.name, content->name) == 0) {
         printf("slot %u: holds it already\n", content->slot + 1);
         return true;
     }
-    status = is_there
-                 ? yt_store_rename(&file->store, content->slot, content->name)
-                 : yt_store_write(&file->store, content->slot, content->name, content->bytes,
-                                  content->program_bytes, content->bytes + content->program_bytes,
-                                  content->text_bytes);
+    const holder_content whole = {.name = content->name,
+                                  .program = content->bytes,
+                                  .program_bytes = content->program_bytes,
+                                  .text = content->bytes + content->program_bytes,
+                                  .text_bytes = content->text_bytes};
+    status = is_there ? holder_rename(holder, content->slot, content->name)
+                      : holder_write(holder, content->slot, &whole);
     if (status != YT_OK)
-        return slot_fail(file, content->slot, status);
+        return slot_fail(holder, content->slot, status);
     if (is_there)
         printf("slot %u: is \"%s\" now\n", content->slot + 1, content->name);
     else
@@ -139,24 +143,36 @@ static bool is_named_twice(const slot_content *contents, unsigned count) {
     return false;
 }
 
-/* All of them, or none: the file is written when the last one is in. */
-static bool put(flash_file *file, const options *options) {
+/* A file is written when all is in; an adapter has those that came before. */
+static void tell_unwritten(const holder *holder, const slot_content *contents, unsigned written,
+                           unsigned count) {
+    if (!holder->is_linked || written == 0) {
+        fprintf(stderr, "%s: nothing was written\n", holder->path);
+        return;
+    }
+    for (unsigned i = written; i < count; i++)
+        fprintf(stderr, "%s: slot %u is as it was\n", holder->path, contents[i].slot + 1);
+}
+
+/* All are looked at before the first is written: of a file all are written, or none. */
+static bool put(holder *holder, const options *options) {
     slot_content contents[WORDS] = {0};
     unsigned count = options->word_count - 1;
+    unsigned written = 0;
     bool good = true;
     if (options->name && count > 1)
         return refuse("--name", "is for one slot at a time");
     for (unsigned i = 0; i < count && good; i++)
-        good = read_content(file, options, options->words[1 + i], &contents[i]);
+        good = read_content(holder, options, options->words[1 + i], &contents[i]);
     good = good && !is_named_twice(contents, count);
     for (unsigned i = 0; i < count && good; i++)
-        good = may_replace(file, &contents[i], options);
+        good = may_replace(holder, &contents[i], options);
+    for (; written < count && good; written += good)
+        good = write_content(holder, &contents[written]);
     for (unsigned i = 0; i < count && good; i++)
-        good = write_content(file, &contents[i]);
-    for (unsigned i = 0; i < count && good; i++)
-        warn_of_refused(file, &contents[i]);
+        warn_of_refused(holder, &contents[i]);
     if (!good)
-        fprintf(stderr, "%s: nothing was written\n", file->options->path);
+        tell_unwritten(holder, contents, written, count);
     for (unsigned i = 0; i < count; i++)
         slot_content_free(&contents[i]);
     return good;
@@ -185,12 +201,12 @@ static bool get_plain(const options *options, const slot_content *content) {
     return whole_file_close(&out);
 }
 
-static bool get(flash_file *file, const options *options) {
+static bool get(holder *holder, const options *options) {
     yt_kept_file files[KEPT_FILES];
     slot_content content;
     char where[32];
     unsigned slot;
-    if (!slots_of(file, options, 1, &slot) || !slot_content_fetch(&content, file, slot))
+    if (!slots_of(holder, options, 1, &slot) || !slot_content_fetch(&content, holder, slot))
         return false;
     size_t size = content.program_bytes + content.text_bytes;
     snprintf(where, sizeof where, "slot %u", slot + 1);
@@ -209,76 +225,77 @@ static bool get(flash_file *file, const options *options) {
 
 /* ---- the rest ---- */
 
-static bool done(const flash_file *file, unsigned slot, yt_status status) {
-    return status == YT_OK || slot_fail(file, slot, status);
+static bool done(holder *holder, unsigned slot, yt_status status) {
+    return status == YT_OK || slot_fail(holder, slot, status);
 }
 
-static bool copy(flash_file *file, const options *options) {
+static bool copy(holder *holder, const options *options) {
     slot_content content;
     unsigned slots[2];
-    if (!slots_of(file, options, 2, slots) || !slot_content_fetch(&content, file, slots[0]))
+    if (!slots_of(holder, options, 2, slots) || !slot_content_fetch(&content, holder, slots[0]))
         return false;
     content.slot = slots[1];
-    bool good = may_replace(file, &content, options);
+    bool good = may_replace(holder, &content, options);
     slot_content_free(&content);
-    return good && done(file, slots[0], yt_store_copy(&file->store, slots[0], slots[1]));
+    return good && done(holder, slots[0], holder_copy(holder, slots[0], slots[1]));
 }
 
-static bool swap(flash_file *file, const options *options) {
+static bool swap(holder *holder, const options *options) {
     unsigned slots[2];
-    return slots_of(file, options, 2, slots) &&
-           done(file, slots[0], yt_store_swap(&file->store, slots[0], slots[1]));
+    return slots_of(holder, options, 2, slots) &&
+           done(holder, slots[0], holder_swap(holder, slots[0], slots[1]));
 }
 
-static bool rename_slot(flash_file *file, const options *options) {
+static bool rename_slot(holder *holder, const options *options) {
     unsigned slot;
     const char *name = options->words[2];
-    if (!slots_of(file, options, 1, &slot))
+    if (!slots_of(holder, options, 1, &slot))
         return false;
     if (strlen(name) > YT_STORE_NAME)
         return refuse(name, "a slot's name has at most 32 bytes");
-    return done(file, slot, yt_store_rename(&file->store, slot, name));
+    return done(holder, slot, holder_rename(holder, slot, name));
 }
 
-static bool erase(flash_file *file, const options *options) {
+static bool erase(holder *holder, const options *options) {
     unsigned slots[WORDS];
-    if (!slots_of(file, options, options->word_count - 1, slots))
+    if (!slots_of(holder, options, options->word_count - 1, slots))
         return false;
     for (unsigned i = 0; i + 1 < options->word_count; i++)
-        if (!done(file, slots[i], yt_store_erase(&file->store, slots[i])))
+        if (!done(holder, slots[i], holder_erase(holder, slots[i])))
             return false;
     return true;
 }
 
-static bool activate(flash_file *file, const options *options) {
+static bool activate(holder *holder, const options *options) {
     yt_slot info;
     unsigned slot;
-    if (!slots_of(file, options, 1, &slot))
+    if (!slots_of(holder, options, 1, &slot))
         return false;
-    yt_status status = yt_store_slot(&file->store, slot, &info);
+    yt_status status = holder_slot(holder, slot, &info);
     if (status == YT_OK)
-        status = yt_store_activate(&file->store, slot);
-    return done(file, slot, status);
+        status = holder_activate(holder, slot);
+    return done(holder, slot, status);
 }
 
 /* ---- programs of another version ---- */
 
 /* Compiles what a slot keeps anew; the text stays as it was. */
-static bool renew_one(flash_file *file, unsigned slot) {
+static bool renew_one(holder *holder, unsigned slot) {
     slot_content content;
     profile profile;
-    if (!slot_content_fetch(&content, file, slot))
+    if (!slot_content_fetch(&content, holder, slot))
         return false;
     bool good = slot_profile_open(&profile, &content);
     if (good) {
         const yt_compiled *compiled = &profile.compiled;
         bool is_same = compiled->size == content.program_bytes &&
                        memcmp(compiled->image, content.bytes, compiled->size) == 0;
-        yt_status status =
-            is_same ? YT_OK
-                    : yt_store_write(&file->store, slot, NULL, compiled->image, compiled->size,
-                                     content.bytes + content.program_bytes, content.text_bytes);
-        good = status == YT_OK || slot_fail(file, slot, status);
+        const holder_content whole = {.program = compiled->image,
+                                      .program_bytes = compiled->size,
+                                      .text = content.bytes + content.program_bytes,
+                                      .text_bytes = content.text_bytes};
+        yt_status status = is_same ? YT_OK : holder_write(holder, slot, &whole);
+        good = status == YT_OK || slot_fail(holder, slot, status);
         if (good && is_same)
             printf("slot %u: is as it would be compiled now\n", slot + 1);
         else if (good)
@@ -290,27 +307,27 @@ static bool renew_one(flash_file *file, unsigned slot) {
 }
 
 /* All that hold a profile, or those that are named. */
-static bool renew(flash_file *file, const options *options) {
+static bool renew(holder *holder, const options *options) {
     unsigned slots[WORDS], count = options->word_count - 1;
-    bool good = slots_of(file, options, count, slots);
-    for (unsigned slot = 0; count == 0 && slot < file->slots && good; slot++) {
+    bool good = slots_of(holder, options, count, slots);
+    for (unsigned slot = 0; count == 0 && slot < holder->slots && good; slot++) {
         yt_slot info;
-        if (yt_store_slot(&file->store, slot, &info) == YT_OK && info.bytes[YT_SLOT_TEXT] > 0)
-            good = renew_one(file, slot);
+        if (holder_slot(holder, slot, &info) == YT_OK && info.bytes[YT_SLOT_TEXT] > 0)
+            good = renew_one(holder, slot);
     }
     for (unsigned i = 0; i < count && good; i++)
-        good = renew_one(file, slots[i]);
+        good = renew_one(holder, slots[i]);
     if (!good)
-        fprintf(stderr, "%s: nothing was written\n", file->options->path);
+        fprintf(stderr, "%s: nothing was written\n", holder->path);
     return good;
 }
 
 static bool has_difference; /* it is no failure, but it is told by the exit status */
 
-static bool differ(flash_file *file, const options *options) {
+static bool differ(holder *holder, const options *options) {
     unsigned slot;
-    return slots_of(file, options, 1, &slot) &&
-           slots_differ(file, slot, options->words[2], &has_difference);
+    return slots_of(holder, options, 1, &slot) &&
+           slots_differ(holder, slot, options->words[2], &has_difference);
 }
 
 static const action actions[] = {
@@ -349,7 +366,6 @@ static const action *find_action(struct argp_state *state, const char *word) {
 }
 
 static void check_call(struct argp_state *state, const options *options) {
-    flash_check(state, &options->flash);
     if (options->word_count == 0)
         argp_error(state, "say what to do: list, put, get, copy, swap, rename, erase, activate, "
                           "renew or diff");
@@ -370,7 +386,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
-        state->child_inputs[0] = &options->flash;
+        state->child_inputs[0] = &options->holder;
         return 0;
     case 'f':
         options->given |= TAKES_FORCE;
@@ -430,7 +446,7 @@ int command_slots(int count, char **arguments) {
         {"file", 't', "NAME", 0, "get: that file, in place of the profile", 0},
         {"into", OPTION_INTO, "FOLDER", 0, "get: write the profile and all files that it names", 0},
         {0}};
-    static const struct argp_child children[] = {{&flash_argp, 0, "The adapter:", 1}, {0}};
+    static const struct argp_child children[] = {{&holder_argp, 0, "The adapter:", 1}, {0}};
     static const struct argp argp = {
         .options = known,
         .children = children,
@@ -444,16 +460,16 @@ int command_slots(int count, char **arguments) {
                "compiles what is kept anew, after the firmware came to another version. diff "
                "exits with 1 where something differs."};
     options options = {0};
-    flash_file file;
+    holder holder;
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     const action *action = actions;
     while (strcmp(action->name, options.words[0]) != 0)
         action++;
-    if (!flash_file_open(&file, &options.flash, action->makes))
+    if (!holder_open(&holder, &options.holder, action->makes))
         return 1;
-    bool good = action->run(&file, &options);
+    bool good = action->run(&holder, &options);
     if (good && action->changes)
-        good = flash_file_save(&file);
-    flash_file_close(&file);
+        good = holder_save(&holder);
+    holder_close(&holder);
     return good && !has_difference ? 0 : 1;
 }

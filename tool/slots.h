@@ -2,7 +2,7 @@
 #ifndef YONDER_TOOL_SLOTS_H
 #define YONDER_TOOL_SLOTS_H
 
-#include "tool/flash_file.h"
+#include "tool/holder.h"
 #include "tool/tool.h"
 #include "yonder/settings.h"
 
@@ -19,7 +19,7 @@ typedef struct slot_content {
 bool slot_content_read(slot_content *content, const char *path, bool with_text);
 
 /* What a slot holds, with its text; NULL: said. To be freed with slot_content_free. */
-bool slot_content_fetch(slot_content *content, const flash_file *file, unsigned slot);
+bool slot_content_fetch(slot_content *content, holder *holder, unsigned slot);
 void slot_content_free(slot_content *content);
 
 /* Writes the profile and all files that it names into a folder, which is made where it is not
@@ -31,16 +31,16 @@ bool slot_text_write(const slot_content *content, const char *folder, bool force
 bool slot_profile_open(profile *profile, const slot_content *content);
 
 /* Whether a slot of an adapter holds nothing, or just that. */
-bool slot_holds(const flash_file *file, const slot_content *content);
+bool slot_holds(holder *holder, const slot_content *content);
 
 /* "slot 3: STATUS" on standard error; false. */
-bool slot_fail(const flash_file *file, unsigned slot, yt_status status);
+bool slot_fail(const holder *holder, unsigned slot, yt_status status);
 
 /* Tables of what an adapter keeps, on standard output. */
-bool slots_list(const flash_file *file);
+bool slots_list(holder *holder);
 
 /* What differs between a slot and a file. False: it cannot be told. */
-bool slots_differ(const flash_file *file, unsigned slot, const char *path, bool *differs);
+bool slots_differ(holder *holder, unsigned slot, const char *path, bool *differs);
 
 /* A control that is held at plug-in, as people call it: "f1", "button3", "consumer.mute". */
 bool held_control(const char *name, size_t length, uint32_t *control);

@@ -124,3 +124,8 @@ int hidraw_write(int file, yt_hid_direction direction, bool has_id, const uint8_
                                            : (int)write(file, whole, head + size);
     return done < 0 ? -errno : 0;
 }
+
+int hidraw_get_feature(int file, uint8_t *bytes, size_t size) {
+    int length = ioctl(file, HIDIOCGFEATURE(size), bytes);
+    return length < 0 ? -errno : length;
+}

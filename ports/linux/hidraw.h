@@ -37,4 +37,8 @@ long hidraw_read(int file, uint8_t *bytes, size_t size, int wait_ms);
 int hidraw_write(int file, yt_hid_direction direction, bool has_id, const uint8_t *bytes,
                  size_t size);
 
+/* Asks for a feature report; its ID stands in `bytes` in front. Returns its length, or the
+ * negated errno. */
+int hidraw_get_feature(int file, uint8_t *bytes, size_t size);
+
 #endif
