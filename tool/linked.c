@@ -18,7 +18,7 @@
 #include "yonder/engine.h"
 
 #define AGAIN_MS    200   /* until the same is said again */
-#define PATIENCE_MS 3000  /* without any answer */
+#define PATIENCE_MS 2000  /* without any answer */
 #define FIRST_MS    600   /* the same of a session that was remembered: it may be over */
 #define WAIT_MS     90000 /* for a moment in which the adapter is not busy */
 #define LOOK_MS     100   /* between two questions whether somebody pressed */

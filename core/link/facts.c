@@ -21,6 +21,13 @@ static uint32_t most_worn(const yt_store *store) {
     return most;
 }
 
+/* What runs is kept as the one to start with, a second later. */
+static unsigned active(const yt_adapter *adapter) {
+    unsigned runs = yt_adapter_slot(adapter);
+    bool follows = runs != YT_NO_SLOT && yt_adapter_setting(adapter, YT_SETTING_START, 0) == 0;
+    return follows ? runs : yt_store_active(adapter->parts->store);
+}
+
 static uint32_t flash_bytes(const yt_store *store) {
     return store->port->flash.sectors * store->port->flash.sector_bytes;
 }
@@ -84,7 +91,7 @@ static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned 
     case YT_LINK_RUNS:
         return runs == YT_NO_SLOT ? 0 : runs + 1;
     case YT_LINK_ACTIVE:
-        return yt_store_active(adapter->parts->store) + 1;
+        return active(adapter) + 1;
     case YT_LINK_ACCESS:
         return yt_link_access_of(link, turn->session);
     case YT_LINK_UPTIME:
