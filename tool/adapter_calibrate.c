@@ -6,8 +6,8 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "compiler/formulas/controls.h"
 #include "compiler/messages/status_text.h"
+#include "tool/adapter_names.h"
 #include "tool/adapter_talk.h"
 #include "tool/slots.h"
 #include "tool/tool.h"
@@ -29,19 +29,6 @@ typedef struct part {
     unsigned count;
 } part;
 
-/* Whether a control of the program is the one that a name means. */
-static bool is_meant(const yt_program *program, const yt_control_meaning *meaning,
-                     const yt_program_control *control) {
-    if (meaning->has_place) {
-        if (control->place == YT_NO_PLACE)
-            return false;
-        const yt_place *at = &program->places[control->place].at;
-        return at->bit == meaning->place.at.bit && at->report_id == meaning->place.at.report_id;
-    }
-    return control->page == meaning->name.page && control->usage == meaning->name.usage &&
-           control->occurrence == meaning->name.occurrence && control->part == meaning->name.part;
-}
-
 /* The program's number of an input's control; below 0: it reads none such. */
 static int control_of(const profile *profile, unsigned input, const char *name, unsigned *kind) {
     const yt_program *program = &profile->compiled.program;
@@ -50,7 +37,7 @@ static int control_of(const profile *profile, unsigned input, const char *name, 
         return -1;
     for (unsigned i = 0; i < program->header->control_count; i++) {
         const yt_program_control *at = &program->controls[i];
-        if (at->from_host || at->input != input || !is_meant(program, &meaning, at))
+        if (at->from_host || at->input != input || !is_control_meant(program, &meaning, at))
             continue;
         *kind = at->kind;
         return (int)i;

@@ -6,6 +6,7 @@
 #include <string.h>
 #include <unistd.h>
 
+#include "tool/adapter_watch.h"
 #include "tool/output.h"
 #include "tool/playing.h"
 #include "tool/plugs.h"
@@ -157,7 +158,8 @@ enum {
     OPTION_THROUGH,
     OPTION_DEVICE,
     OPTION_PULSE,
-    OPTION_CHANGES_LIMIT
+    OPTION_CHANGES_LIMIT,
+    OPTION_AT
 };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
@@ -188,10 +190,19 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_CHANGES_LIMIT:
         options->limit = limit_argument(state, argument);
         return 0;
+    case OPTION_AT:
+        options->at = argument;
+        return 0;
     case ARGP_KEY_END:
-        if (options->source_count == 0)
-            argp_error(state, "say which device or recording");
         options->plain |= !isatty(STDOUT_FILENO); /* there is nothing to draw on */
+        if (options->at || options->source_count == 0) {
+            if (options->source_count || options->description || options->profile ||
+                options->has_speed || options->device || options->pulse ||
+                options->calibrations.count)
+                argp_error(state, "an adapter is watched by itself: leave out all but --at and "
+                                  "--plain, or say which device");
+            return 0;
+        }
         speed_check(state, options->plain, options->speed);
         for (unsigned i = 0; i < options->source_count; i++)
             speed_of_device(state, options->has_speed, options->sources[i]);
@@ -219,6 +230,7 @@ int command_watch(int count, char **arguments) {
         {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
         {"pulse", OPTION_PULSE, 0, 0,
          "a test pulse at the start: the device's motors run for 0.3 s", 0},
+        {"at", OPTION_AT, "PATH", 0, "watch the adapter that is there, and turn its parameters", 0},
         {"plain", OPTION_PLAIN, 0, 0, "print a line for each change", 0},
         {"limit", OPTION_CHANGES_LIMIT, "CHANGES", 0,
          "stop where a recording would give more changes than this; 1000000 if not given", 0},
@@ -228,15 +240,20 @@ int command_watch(int count, char **arguments) {
         .options = known,
         .parser = parse,
         .children = children,
-        .args_doc = "DEVICE...",
-        .doc = "Shows a device's controls as they change, by the names that a profile uses: bars "
-               "for levels, a dot in a field for sticks, counts a second for motion. Several "
-               "devices are "
-               "shown at once.\vA device is a "
-               "node such as /dev/hidraw0 or a recording; with --through also a board's log."};
+        .args_doc = "DEVICE...\n",
+        .doc =
+            "Shows a device's controls as they change, by the names that a profile uses: bars "
+            "for levels, a dot in a field for sticks, counts a second for motion. Several "
+            "devices are "
+            "shown at once.\vA device is a "
+            "node such as /dev/hidraw0 or a recording; with --through also a board's log. With no "
+            "device, it is the adapter that is plugged in which is watched: what comes in, what "
+            "goes out, and its parameters, which the arrow keys turn while you feel it."};
     static watching watching;
     watch_options options = {.speed = 1, .limit = LIMIT_REPORTS};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (options.source_count == 0)
+        return adapter_watch(options.at, options.plain) ? 0 : 1;
     watching.options = &options;
     bool good = watch(&watching);
     watching_end(&watching);

@@ -9,6 +9,7 @@
 #define WATCH_DEVICES YT_DEVICES
 
 typedef struct watch_options {
+    const char *at; /* an adapter */
     uint64_t limit; /* changes of a recording that are printed at most */
     const char *sources[WATCH_DEVICES];
     unsigned source_count;
