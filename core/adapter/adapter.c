@@ -25,6 +25,9 @@ static void read_settings(yt_adapter *adapter) {
     if (yt_store_settings(parts->store, parts->settings, parts->settings_room,
                           &adapter->settings_bytes) != YT_OK)
         adapter->settings_bytes = 0;
+    adapter->lock = (uint8_t)yt_adapter_setting(adapter, YT_SETTING_LOCK, 0);
+    adapter->is_event = yt_adapter_setting(adapter, YT_SETTING_EVENT, 0);
+    adapter->may_activate = yt_adapter_setting(adapter, YT_SETTING_ACTIVATE, 0);
     for (unsigned i = 0; i < YT_MOTORS; i++)
         yt_engine_motor(parts->engine, i, yt_adapter_setting(adapter, YT_SETTING_MOTOR, i));
 }
@@ -74,15 +77,12 @@ yt_status yt_adapter_set_text(yt_adapter *adapter, yt_setting setting, const cha
 }
 
 yt_status yt_adapter_end_event(yt_adapter *adapter) {
-    return yt_adapter_setting(adapter, YT_SETTING_EVENT, 0)
-               ? yt_adapter_set(adapter, YT_SETTING_EVENT, 0, 0)
-               : YT_OK;
+    return adapter->is_event ? yt_adapter_set(adapter, YT_SETTING_EVENT, 0, 0) : YT_OK;
 }
 
 bool yt_adapter_is_locked(const yt_adapter *adapter) {
-    uint32_t lock = yt_adapter_setting(adapter, YT_SETTING_LOCK, 0);
-    return yt_adapter_setting(adapter, YT_SETTING_EVENT, 0) || lock == YT_LOCK_NOBODY ||
-           (lock == YT_LOCK_PRESS && !adapter->is_unlocked);
+    return adapter->is_event || adapter->lock == YT_LOCK_NOBODY ||
+           (adapter->lock == YT_LOCK_PRESS && !adapter->is_unlocked);
 }
 
 /* ---- telling a person ---- */

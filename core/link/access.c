@@ -24,12 +24,12 @@ bool yt_link_is_radio(yt_link_way way) {
 
 yt_link_access yt_link_access_of(const yt_link *link, const yt_link_session *session) {
     const yt_adapter *adapter = link->parts->adapter;
-    if (yt_adapter_setting(adapter, YT_SETTING_EVENT, 0))
+    if (adapter->is_event)
         return YT_LINK_EVENT;
-    uint32_t lock = yt_adapter_setting(adapter, YT_SETTING_LOCK, 0);
-    if (session->is_unlocked && lock != YT_LOCK_NOBODY)
+    if (session->is_unlocked && adapter->lock != YT_LOCK_NOBODY)
         return YT_LINK_UNLOCKED;
-    return lock == YT_LOCK_OPEN && !yt_link_is_radio(session->way) ? YT_LINK_OPEN : YT_LINK_LOCKED;
+    return adapter->lock == YT_LOCK_OPEN && !yt_link_is_radio(session->way) ? YT_LINK_OPEN
+                                                                            : YT_LINK_LOCKED;
 }
 
 yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsigned request) {
@@ -44,7 +44,7 @@ yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsig
     if (yt_link_is_radio(session->way))
         column = access == YT_LINK_UNLOCKED ? RADIO_UNLOCKED : RADIO_LOCKED;
     if (request == YT_REQUEST_ACTIVATE && column == CABLE_LOCKED &&
-        yt_adapter_setting(link->parts->adapter, YT_SETTING_ACTIVATE, 0))
+        link->parts->adapter->may_activate)
         return YT_RESULT_DONE;
     switch (access_of[request][column]) {
     case 'n':

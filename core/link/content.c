@@ -75,8 +75,9 @@ void yt_link_count(yt_link *link, uint64_t now_us) {
 }
 
 yt_result yt_link_may_write(const yt_link *link, const yt_link_turn *turn) {
-    return turn->may_erase || yt_store_ready(yt_link_store(link), 0) ? YT_RESULT_DONE
-                                                                     : YT_RESULT_LATER;
+    return yt_store_ready(yt_link_store(link), 0) || (turn->may_erase && link->has_cleared)
+               ? YT_RESULT_DONE
+               : YT_RESULT_LATER;
 }
 
 yt_result yt_link_changed(const yt_link *link, yt_message *message, yt_status status) {
@@ -194,8 +195,6 @@ yt_result yt_link_copy(yt_link *link, const yt_link_turn *turn, yt_message *mess
         if (result != YT_RESULT_DONE)
             return result;
     }
-    if (!turn->may_erase && !yt_store_ready(store, 0))
-        return YT_RESULT_LATER;
     yt_status status = yt_store_copy_go_on(store, from, COPY_BYTES);
     yt_link_go_on(link, turn);
     if (status == YT_OK)

@@ -5,8 +5,7 @@
 #include "inlining.h"
 #include "link/parts.h"
 
-#define PIECE  64u
-#define PIECES 4u /* at a time */
+#define PIECE 96u /* at a time */
 
 /* What a slot has in front of its content: how many bytes its program, its text, its name and what
  * it keeps have, then its name and what it keeps. */
@@ -58,33 +57,28 @@ static YT_NEVER_INLINE yt_status read_slot(const yt_link *link, uint32_t slot, u
     return yt_store_read(store, slot - 1, part, at, bytes, *size);
 }
 
-static yt_status read_piece(const yt_link *link, const yt_message *message, uint32_t offset,
-                            uint8_t *bytes, uint32_t *size) {
-    uint32_t left = link->step_bytes - offset;
-    if (message->kind == YT_LINK_NO_KIND)
-        return read_slot(link, message->slot, offset, bytes, size);
-    *size = left < PIECE ? left : PIECE;
-    return yt_store_kept_read(yt_link_store(link), yt_link_place(message), offset, bytes, *size);
-}
-
-/* YT_END: all of it was taken. */
-static YT_NEVER_INLINE yt_status take_pieces(yt_link *link, const yt_message *message) {
+/* The message's own content, of which a request has none, is where it is read to. YT_END: all of it
+ * was taken. */
+static yt_status take_piece(yt_link *link, yt_message *message) {
     const yt_link_parts *parts = link->parts;
-    for (unsigned i = 0; i < PIECES; i++) {
-        uint8_t bytes[PIECE];
-        uint32_t done = link->progress - 1, size;
-        if (done >= link->step_bytes)
-            return YT_END;
-        yt_status status = read_piece(link, message, done, bytes, &size);
-        if (status == YT_OK && size == 0)
-            status = YT_ARGUMENT;
-        if (status != YT_OK)
-            return status;
-        parts->digest_take(parts->context, bytes, size);
-        link->progress += size;
-    }
+    uint32_t done = link->progress - 1, left = link->step_bytes - done;
+    uint32_t size = left < PIECE ? left : PIECE;
+    if (left == 0)
+        return YT_END;
+    yt_status status = message->kind == YT_LINK_NO_KIND
+                           ? read_slot(link, message->slot, done, message->chunk, &size)
+                           : yt_store_kept_read(yt_link_store(link), yt_link_place(message), done,
+                                                message->chunk, size);
+    if (status == YT_OK && size == 0)
+        status = YT_ARGUMENT;
+    if (status != YT_OK)
+        return status;
+    parts->digest_take(parts->context, message->chunk, size);
+    link->progress += size;
     return YT_OK;
 }
+
+_Static_assert(PIECE <= YT_MESSAGE_CHUNK, "it is read there");
 
 /* `kind`: 0 all of a slot, or the settings or a calibration. What changes meanwhile is `changed`.
  */
@@ -96,7 +90,7 @@ yt_result yt_link_digest(yt_link *link, const yt_link_turn *turn, yt_message *me
     yt_result result = yt_link_look_at(link, message);
     if (result != YT_RESULT_DONE)
         return result;
-    yt_status status = link->progress == 0 ? begin(link, message) : take_pieces(link, message);
+    yt_status status = link->progress == 0 ? begin(link, message) : take_piece(link, message);
     if (status == YT_OK) {
         link->progress += link->progress == 0;
         link->since_us = turn->now_us;

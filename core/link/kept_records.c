@@ -29,8 +29,10 @@ static yt_result keep_settings(yt_link *link, const yt_link_turn *turn, yt_messa
     yt_result result = yt_link_look_at(link, message);
     if (result != YT_RESULT_DONE)
         return result;
-    if (status == YT_OK && turn->may_erase == false && !yt_store_ready(store, link->record_bytes))
-        return yt_link_room_for(link, turn, link->record_bytes);
+    if (status == YT_OK)
+        result = yt_link_room_for(link, turn, link->record_bytes);
+    if (result != YT_RESULT_DONE)
+        return result;
     if (status == YT_OK)
         status = yt_store_set(store, link->parts->record, link->record_bytes);
     if (status == YT_OK)
@@ -46,7 +48,7 @@ yt_result yt_link_keep_calibration(yt_link *link, const yt_link_turn *turn, yt_m
     yt_status status = yt_calibration_check(record, bytes);
     if (status != YT_OK)
         return yt_link_failed(message, status);
-    uint32_t place = yt_store_place_for(store, record) + 1;
+    uint32_t place = yt_store_place_for(store, record) + 1, slot = message->slot;
     message->kind = YT_LINK_OF_CALIBRATION;
     message->slot = place;
     if (place > YT_STORE_CALIBRATIONS)
@@ -60,6 +62,8 @@ yt_result yt_link_keep_calibration(yt_link *link, const yt_link_turn *turn, yt_m
             yt_link_calibrate_all(link);
         result = yt_link_changed(link, message, status);
     }
+    if (result == YT_RESULT_LATER)
+        message->slot = slot;
     if (result == YT_RESULT_DONE || result == YT_RESULT_CHANGED)
         message->slot = place;
     return result;

@@ -27,7 +27,7 @@ yt_status yt_link_room(yt_link *link, yt_link_way way, size_t bytes) {
 }
 
 bool yt_link_is_waiting(const yt_link *link) {
-    return link->inbox_bytes > 0;
+    return link->has_inbox;
 }
 
 yt_store *yt_link_store(const yt_link *link) {
@@ -207,7 +207,7 @@ static void hello(yt_link *link, yt_link_way way, yt_message *message, uint64_t 
 static yt_result unlock(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     yt_link_session *session = turn->session;
     yt_link_clear(message);
-    if (yt_adapter_setting(link->parts->adapter, YT_SETTING_LOCK, 0) == YT_LOCK_NOBODY)
+    if (link->parts->adapter->lock == YT_LOCK_NOBODY)
         return YT_RESULT_NOT_HERE;
     if (session->is_unlocked)
         return YT_RESULT_DONE;
@@ -303,7 +303,7 @@ void yt_link_go_on(yt_link *link, const yt_link_turn *turn) {
     link->since_us = turn->now_us;
 }
 
-/* Takes a message of a session. False: it is to be looked at again. */
+/* Takes a message of a session. False: it is to be looked at again, as it stands. */
 static bool serve(yt_link *link, unsigned place, yt_message *message, yt_link_turn *turn) {
     yt_link_session *session = &link->sessions[place];
     session->heard_us = turn->now_us;
@@ -342,31 +342,26 @@ static bool serve(yt_link *link, unsigned place, yt_message *message, yt_link_tu
     return true;
 }
 
-static YT_NEVER_INLINE bool look(yt_link *link, yt_link_turn *turn) {
-    yt_message message;
+static bool look(yt_link *link, yt_link_turn *turn) {
+    yt_message *message = &link->inbox;
     yt_link_way way = link->inbox_way;
-    if (!yt_message_read(&message, link->inbox, link->inbox_bytes))
-        return true;
-    if (message.what == YT_REQUEST_HELLO) {
-        hello(link, way, &message, turn->now_us);
+    if (message->what == YT_REQUEST_HELLO) {
+        hello(link, way, message, turn->now_us);
         return true;
     }
-    unsigned place = session_of(link, way, message.token);
+    unsigned place = session_of(link, way, message->token);
     if (place < NOBODY)
-        return serve(link, place, &message, turn);
-    answer_stray(link, way, &message, YT_RESULT_SESSION, 0);
+        return serve(link, place, message, turn);
+    answer_stray(link, way, message, YT_RESULT_SESSION, 0);
     return true;
 }
 
 void yt_link_take(yt_link *link, yt_link_way way, const uint8_t *bytes, size_t size) {
-    if (size > link->room[way])
-        return;
-    bool is_event = yt_adapter_setting(link->parts->adapter, YT_SETTING_EVENT, 0);
-    if (link->inbox_bytes > 0 || size == 0 || size > sizeof link->inbox ||
+    bool is_event = link->parts->adapter->is_event;
+    if (link->has_inbox || size == 0 || size > link->room[way] ||
         (yt_link_is_radio(way) && is_event))
         return;
-    memcpy(link->inbox, bytes, size);
-    link->inbox_bytes = (uint8_t)size;
+    link->has_inbox = yt_message_read(&link->inbox, bytes, size);
     link->inbox_way = (uint8_t)way;
 }
 
@@ -381,11 +376,13 @@ yt_status yt_link_work(yt_link *link, uint64_t now_us, unsigned units, bool may_
         link->parts->restart(link->parts->context, link->leaves_for_bootloader);
         return YT_OK;
     }
-    if (link->inbox_bytes > 0 && look(link, &turn)) {
-        link->inbox_bytes = 0;
+    if (link->has_inbox && look(link, &turn)) {
+        link->has_inbox = link->has_cleared = false;
         link->is_late = false;
         link->progress = 0;
         return YT_OK;
     }
-    return yt_adapter_work(link->parts->adapter, now_us, units, may_erase);
+    yt_status status = yt_adapter_work(link->parts->adapter, now_us, units, may_erase);
+    link->has_cleared = may_erase && status == YT_END;
+    return status;
 }

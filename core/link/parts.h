@@ -4,7 +4,7 @@
 
 #include "yonder/link.h"
 
-/* Of a handler: not yet, it is to be called again. */
+/* Of a handler: not yet, it is to be called again, with the message as it was. */
 #define YT_RESULT_LATER YT_RESULT_COUNT
 
 /* What may be done at the moment. */

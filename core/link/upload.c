@@ -71,8 +71,10 @@ void yt_link_room_made(yt_link *link) {
     link->makes_room = false;
 }
 
+/* Waits while the store clears away, a sector at a time. Where it can do no more, it is tried all
+ * the same: a flash that is nearly full is never ready. */
 yt_result yt_link_room_for(yt_link *link, const yt_link_turn *turn, uint32_t bytes) {
-    if (!turn->may_erase && !yt_store_ready(yt_link_store(link), bytes)) {
+    if (!yt_store_ready(yt_link_store(link), bytes) && !(turn->may_erase && link->has_cleared)) {
         make_room(link, bytes);
         return YT_RESULT_LATER;
     }

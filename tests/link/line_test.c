@@ -84,7 +84,7 @@ static int put_badly(host *host, unsigned slot, unsigned which, const char *name
                            dice);
     while (result == YT_RESULT_DONE && host->answer.offset < size) {
         yt_message message = {.what = YT_REQUEST_WRITE, .offset = host->answer.offset};
-        uint32_t left = size - message.offset, most = host->way == YT_LINK_CABLE ? 40 : 128;
+        uint32_t left = size - message.offset, most = host->way == YT_LINK_CABLE ? 40 : 96;
         message.chunk_bytes = (uint8_t)(left < most ? left : most);
         memcpy(message.chunk, program + message.offset, message.chunk_bytes);
         result = ask_badly(host, message, dice);

@@ -160,7 +160,7 @@ static void check_lengths(void) {
         about("%u bytes", size);
         CHECK_EQUAL(yt_message_read(&message, bytes, head + size), size <= 32);
         bytes[0] = 15 << 3 | 2;
-        CHECK_EQUAL(yt_message_read(&message, bytes, head + size), size <= 128);
+        CHECK_EQUAL(yt_message_read(&message, bytes, head + size), size <= 96);
     }
 }
 

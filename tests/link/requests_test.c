@@ -378,7 +378,7 @@ static void check_two_writers(void) {
     for (uint32_t done = 0; done < linked_programs[1].size; done = two.answer.offset) {
         uint32_t left = (uint32_t)linked_programs[1].size - done;
         write = (yt_message){.what = YT_REQUEST_WRITE, .offset = done};
-        write.chunk_bytes = (uint8_t)(left < 128 ? left : 128);
+        write.chunk_bytes = (uint8_t)(left < 96 ? left : 96);
         memcpy(write.chunk, linked_programs[1].image + done, write.chunk_bytes);
         CHECK_EQUAL(host_ask(&two, write), YT_RESULT_DONE);
     }

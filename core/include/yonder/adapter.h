@@ -81,6 +81,8 @@ typedef struct yt_adapter {
     uint8_t pulses;       /* halves that are left */
     bool keeps;           /* parameters were changed, and are not kept yet */
     bool is_unlocked;
+    uint8_t lock;                /* of the settings, as they were read: yt_lock, */
+    bool is_event, may_activate; /* and two more that are asked for often */
     uint8_t kept_bytes;
     uint8_t kept[YT_STORE_KEPT]; /* parameters that were changed on the adapter */
 } yt_adapter;

@@ -140,8 +140,9 @@ typedef struct yt_link_session {
 typedef struct yt_link {
     const yt_link_parts *parts;
     yt_link_session sessions[YT_LINK_SESSIONS];
-    uint8_t inbox[YT_MESSAGE_BYTES]; /* a message that waits, or is being worked at */
-    uint8_t inbox_bytes, inbox_way;
+    yt_message inbox; /* a message that waits, or is being worked at */
+    bool has_inbox;
+    uint8_t inbox_way;
     bool is_late;                   /* it was looked at, and could not be done yet */
     uint64_t since_us;              /* since then */
     uint8_t room[YT_LINK_WAYS];     /* bytes of a message by each */
@@ -165,6 +166,7 @@ typedef struct yt_link {
     uint32_t record_bytes;                         /* that were announced, */
     uint32_t record_so_far;                        /* and came */
     yt_checking checking;                          /* of a program, before it is committed */
+    bool has_cleared; /* the store has nothing more to clear away, with erases */
     uint32_t progress;                             /* of what is done in steps; 0: nothing was */
     uint32_t step_bytes;                           /* of all of it */
     const struct yt_link_calibration_calls *calls; /* else calibrating is not linked */

@@ -28,8 +28,8 @@ extern "C" {
 #endif
 
 #define YT_MESSAGE_NAME   32u  /* bytes of a name, UTF-8, at most */
-#define YT_MESSAGE_CHUNK  128u /* bytes of content at most */
-#define YT_MESSAGE_BYTES  160u /* of a message in a stream or over GATT, at most */
+#define YT_MESSAGE_CHUNK  96u  /* bytes of content at most */
+#define YT_MESSAGE_BYTES  128u /* of a message in a stream or over GATT, at most */
 #define YT_MESSAGE_REPORT 62u  /* of one in a HID report, at most */
 #define YT_REPORT_FRAME   63u  /* bytes of that report, its ID not counted */
 #define YT_FRAME_BYTES    (YT_MESSAGE_BYTES + 6u) /* of a frame in a stream, at most */
