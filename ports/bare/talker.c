@@ -159,7 +159,7 @@ static uint32_t generation(uint32_t kind, uint32_t slot) {
 }
 
 static void write_slot(void) {
-    uint32_t size = demo_program_size, at = 0, before = generation(1, 3);
+    uint32_t size = (uint32_t)demo_program_size, at = 0, before = generation(1, 3);
     ask((yt_message){.what = YT_REQUEST_STAGE,
                      .slot = 3,
                      .size = size,

@@ -163,12 +163,12 @@ typedef struct yt_link {
     uint8_t stage_kept;      /* bytes of `kept` that were announced, */
     uint8_t kept_so_far;     /* and came */
     uint8_t kept[YT_STORE_KEPT];
-    uint32_t record_bytes;                         /* that were announced, */
-    uint32_t record_so_far;                        /* and came */
-    yt_checking checking;                          /* of a program, before it is committed */
-    bool has_cleared; /* the store has nothing more to clear away, with erases */
-    uint32_t progress;                             /* of what is done in steps; 0: nothing was */
-    uint32_t step_bytes;                           /* of all of it */
+    uint32_t record_bytes;  /* that were announced, */
+    uint32_t record_so_far; /* and came */
+    yt_checking checking;   /* of a program, before it is committed */
+    bool has_cleared;       /* the store has nothing more to clear away, with erases */
+    uint32_t progress;      /* of what is done in steps; 0: nothing was */
+    uint32_t step_bytes;    /* of all of it */
     const struct yt_link_calibration_calls *calls; /* else calibrating is not linked */
     yt_link_calibration *calibration;
     uint64_t begun_us, leave_us; /* YT_NEVER: it does not restart */
