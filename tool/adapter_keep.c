@@ -71,6 +71,14 @@ static void text_of(const uint8_t digest[DIGEST_BYTES], char text[2 * DIGEST_BYT
         snprintf(text + 2 * i, 3, "%02x", digest[i]);
 }
 
+/* Settings that were never set are the same as those that all are usual. */
+static bool digest_of_usual(uint8_t digest[DIGEST_BYTES]) {
+    uint8_t usual[4];
+    backup_record record = {.bytes = usual};
+    yt_settings_clear(usual, &record.size);
+    return backup_digest_record(&record, digest);
+}
+
 /* The settings of a backup with an event's lock on, as they are while it lasts. */
 static bool digest_in_event(const backup_record *record, uint8_t digest[DIGEST_BYTES]) {
     uint8_t bytes[YT_SETTINGS_BYTES];
@@ -112,6 +120,7 @@ static void compare(comparing *comparing, unsigned slot, unsigned place, const c
     uint8_t here[DIGEST_BYTES], there[DIGEST_BYTES], event[DIGEST_BYTES];
     char text[2 * DIGEST_BYTES + 1] = "";
     const char *verdict = "";
+    bool is_settings = slot >= YT_STORE_SLOTS && place == YT_STORE_SETTINGS;
     bool is_here =
         digest_of(comparing->holder, comparing->now, slot, place, here, &comparing->failed);
     if (comparing->failed)
@@ -123,9 +132,13 @@ static void compare(comparing *comparing, unsigned slot, unsigned place, const c
         bool is_there = slot < YT_STORE_SLOTS
                             ? backup_digest_slot(&comparing->with->slot[slot], there)
                             : backup_digest_record(record, there);
+        if (is_settings && !is_here)
+            is_here = digest_of_usual(here);
+        if (is_settings && !is_there)
+            is_there = digest_of_usual(there);
         bool same = is_here == is_there && (!is_here || memcmp(here, there, sizeof here) == 0);
-        bool in_event = !same && is_here && place == YT_STORE_SETTINGS && slot >= YT_STORE_SLOTS &&
-                        digest_in_event(record, event) && memcmp(here, event, sizeof here) == 0;
+        bool in_event = !same && is_here && is_settings && digest_in_event(record, event) &&
+                        memcmp(here, event, sizeof here) == 0;
         verdict = same ? "same" : in_event ? "same, but for the event's lock" : "DIFFERS";
         comparing->differs |= !same && !in_event;
         if (!is_here && !is_there)

@@ -27,15 +27,14 @@ static bool ask_plainly(holder *holder, yonder_link_What what, const char *said)
 }
 
 static bool unlock(holder *holder, const talk_options *options) {
+    link_message ask = {.what = yonder_link_What_WHAT_UNLOCK};
     (void)options;
-    while (true) {
-        link_message ask = {.what = yonder_link_What_WHAT_UNLOCK};
-        yt_status status = linked_ask(&holder->linked, ask);
-        if (status != YT_OK)
-            return holder_fail(holder, "", status);
-        printf("unlocked, until nothing is said for five minutes\n");
-        return true;
-    }
+    yt_status status = linked_ask(&holder->linked, ask);
+    if (status != YT_OK)
+        return holder_fail(holder, "", status);
+    if (!holder->linked.has_unlocked)
+        printf("it is unlocked already\n");
+    return true;
 }
 
 static bool lock(holder *holder, const talk_options *options) {

@@ -272,11 +272,8 @@ static other_demo *find_other(const char *name) {
     static const struct {
         const char *name;
         other_demo *run;
-    } others[] = {{"exhibition", demo_exhibition},
-                  {"desk", demo_desk},
-                  {"radio", demo_radio},
-                  {"jetty", demo_jetty},
-                  {"slots", demo_slots}};
+    } others[] = {{"exhibition", demo_exhibition}, {"desk", demo_desk},   {"radio", demo_radio},
+                  {"jetty", demo_jetty},           {"slots", demo_slots}, {"link", demo_link}};
     for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
         if (strcmp(others[i].name, name) == 0)
             return others[i].run;
@@ -295,10 +292,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_ARG:
         demo->other = find_other(argument);
         if (!demo->other && strcmp(argument, "crane") != 0)
-            argp_error(
-                state,
-                "there is no demo \"%s\"; there are: crane, exhibition, desk, radio, jetty, slots",
-                argument);
+            argp_error(state,
+                       "there is no demo \"%s\"; there are: crane, exhibition, desk, radio, jetty, "
+                       "slots, link",
+                       argument);
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -313,14 +310,15 @@ int command_demo(int count, char **arguments) {
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .args_doc = "[crane|exhibition|desk|radio|jetty|slots]",
+        .args_doc = "[crane|exhibition|desk|radio|jetty|slots|link]",
         .doc =
             "Works a quayside crane through a simulated adapter, and tells what happens at each "
             "step.\vcrane: a keyboard and a trackball, step by step, with slots and power cuts. "
             "exhibition: a host that takes one layout only, worked by two people. desk: pins, an "
             "encoder and an ADC as two different devices. radio: one device for two connectors, "
             "with rumble coming back. jetty: a worn stick, trigger and gyro, calibrated. slots: an "
-            "adapter with three profiles, which are changed in play, and ten power cuts."};
+            "adapter with three profiles, which are changed in play, and ten power cuts. link: an "
+            "adapter that is talked to, tuned, saved, ruined, restored and locked."};
     demo *demo = calloc(1, sizeof *demo);
     if (!demo)
         return 1;

@@ -1,6 +1,5 @@
 /* The demo of an adapter with slots, as a maker works: put profiles in, unplug, plug in with a key
  * held, play, change the slot in the middle, calibrate, and cut the power again and again. */
-#include <stdarg.h>
 #include <stdlib.h>
 #include <string.h>
 #include <unistd.h>
@@ -9,30 +8,8 @@
 #include "tool/demos.h"
 #include "tool/slots.h"
 
-#define WORDS 16
-#define CUTS  10
-#define SLOT  1 /* that is written while the power goes */
-
-typedef int command(int count, char **words);
-
-/* Shows a call as a person types it, and does it. The words end with NULL. */
-static bool call(command *run, const char *first, ...) {
-    char *words[WORDS + 1] = {0}, name[32];
-    unsigned count = 0;
-    va_list more;
-    snprintf(name, sizeof name, "yonder %s", first);
-    words[count++] = name;
-    printf("\n   $ %s", name);
-    va_start(more, first);
-    for (char *word; count < WORDS && (word = va_arg(more, char *)); count++) {
-        words[count] = word;
-        printf(" %s", word);
-    }
-    va_end(more);
-    puts("\n");
-    fflush(stdout);
-    return run((int)count, words) == 0;
-}
+#define CUTS 10
+#define SLOT 1 /* that is written while the power goes */
 
 /* A second yard.yaml, which has another comment at its end. */
 static bool write_other(const char *path, const char *from) {
@@ -160,21 +137,21 @@ bool demo_slots(const char *data, const char *out) {
     snprintf(other, sizeof other, "%s/slots-yard.yaml", out);
     unlink(flash); /* each demo begins with an empty adapter */
     puts("\n1. Three profiles go into three slots of an adapter, each with its own text.");
-    bool good = call(command_slots, "slots", "put", put[0], put[1], put[2], name, flash, NULL);
+    bool good = demo_call(command_slots, "slots", "put", put[0], put[1], put[2], name, flash, NULL);
     puts("\n2. Who holds F2 while it is plugged in wants slot 2; slot 3 has a red light.");
-    good = good &&
-           call(command_settings, "settings", "held.f2=2", "light.3=#ff0000", name, flash, NULL);
+    good = good && demo_call(command_settings, "settings", "held.f2=2", "light.3=#ff0000", name,
+                             flash, NULL);
     puts(
         "\n3. It is unplugged, and plugged in with F2 held. Somebody works on it, and goes through "
         "the\n   slots by Tab and Enter; the light tells which one is on. Slot 3 is another device "
         "for the\n   host, which takes a moment to find it; the others are the same one.");
-    good = good && call(command_adapter, "adapter", in, keys, hold, held, name, flash, NULL);
+    good = good && demo_call(command_adapter, "adapter", in, keys, hold, held, name, flash, NULL);
     puts("\n4. A worn grip is calibrated; that is kept beside the slots.");
-    good = good && call(command_calibrate, "calibrate", grip, "left_stick", "--with", description,
-                        "--notches", "8", "--plain", name, flash, NULL);
+    good = good && demo_call(command_calibrate, "calibrate", grip, "left_stick", "--with",
+                             description, "--notches", "8", "--plain", name, flash, NULL);
     puts("\n5. Slot 2 is saved ten times, and each time the power goes in the middle.\n");
     good = good && write_other(other, yard) && cut_power(&options, yard, other);
     puts("\n6. All of it is there.");
-    good = good && call(command_slots, "slots", "list", name, flash, NULL);
-    return good && call(command_adapter, "adapter", in, keys, name, flash, NULL);
+    good = good && demo_call(command_slots, "slots", "list", name, flash, NULL);
+    return good && demo_call(command_adapter, "adapter", in, keys, name, flash, NULL);
 }

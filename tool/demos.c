@@ -1,4 +1,5 @@
 /* Three more demos, each with its own devices and a host that wants something of its own. */
+#include <stdarg.h>
 #include <inttypes.h>
 #include <stdlib.h>
 #include <string.h>
@@ -7,6 +8,8 @@
 #include "tool/demos.h"
 #include "tool/picture.h"
 #include "tool/source.h"
+
+#define CALL_WORDS 16
 
 #define PLUGS 3
 
@@ -235,4 +238,24 @@ bool demo_radio(const char *data, const char *out) {
     bool good = draw(&playing, "radio.png", "Radio set, connection interval 7.5 ms, 30 % lost");
     stop(&playing);
     return good;
+}
+
+/* ---- calls of commands ---- */
+
+bool demo_call(demo_command *run, const char *first, ...) {
+    char *words[CALL_WORDS + 1] = {0}, name[32];
+    unsigned count = 0;
+    va_list more;
+    snprintf(name, sizeof name, "yonder %s", first);
+    words[count++] = name;
+    printf("\n   $ %s", name);
+    va_start(more, first);
+    for (char *word; count < CALL_WORDS && (word = va_arg(more, char *)); count++) {
+        words[count] = word;
+        printf(" %s", word);
+    }
+    va_end(more);
+    puts("\n");
+    fflush(stdout);
+    return run((int)count, words) == 0;
 }

@@ -7,7 +7,7 @@
 #include "tool/tool.h"
 #include "yonder/settings.h"
 
-enum { OPTION_AT = 290 };
+enum { OPTION_AT = 290, OPTION_NO_PRESS };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     holder_options *options = state->input;
@@ -17,6 +17,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case OPTION_AT:
         options->at = argument;
+        return 0;
+    case OPTION_NO_PRESS:
+        options->no_press = true;
         return 0;
     case ARGP_KEY_END:
         if (options->at && options->flash.path)
@@ -32,6 +35,8 @@ static const struct argp_option known[] = {
      "the adapter that is there: a hidraw node, a serial port, or where yonder sim serves one; the "
      "only one that is plugged in if neither this nor --flash is given",
      0},
+    {"no-press", OPTION_NO_PRESS, 0, 0,
+     "where it is locked, say so, and do not wait until somebody presses what it has for it", 0},
     {0}};
 
 static const struct argp_child children[] = {{&flash_argp, 0, 0, 0}, {0}};
@@ -50,6 +55,7 @@ bool holder_open(holder *holder, const holder_options *options, bool makes) {
     }
     if (!linked_open(&holder->linked, options->at))
         return false;
+    holder->linked.is_silent = options->no_press;
     holder->path = holder->linked.way.path;
     holder->slots = linked_fact(&holder->linked, yonder_link_Fact_FACT_SLOTS);
     return true;
@@ -73,8 +79,12 @@ bool holder_save(holder *holder) {
     return holder->is_linked || flash_file_save(holder->file);
 }
 
+bool holder_has_said(const holder *holder) {
+    return holder->is_linked && holder->linked.has_failed;
+}
+
 bool holder_fail(const holder *holder, const char *what, yt_status status) {
-    if (holder->is_linked && holder->linked.has_failed)
+    if (holder_has_said(holder))
         return false;
     bool is_changed =
         holder->is_linked && linked_result(&holder->linked) == yonder_link_Result_RESULT_CHANGED;

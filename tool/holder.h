@@ -11,6 +11,7 @@
 typedef struct holder_options {
     flash_options flash;
     const char *at;
+    bool no_press; /* a locked adapter is no reason to wait */
 } holder_options;
 
 extern const struct argp holder_argp; /* its input is a holder_options */
@@ -60,6 +61,9 @@ unsigned holder_active(holder *holder);
 yt_status holder_record(holder *holder, unsigned place, uint8_t *bytes, size_t room, size_t *size);
 yt_status holder_keep(holder *holder, unsigned place, const uint8_t *bytes, size_t size);
 yt_status holder_forget(holder *holder, unsigned place);
+
+/* Whether an adapter's refusal was said already. */
+bool holder_has_said(const holder *holder);
 
 /* "WHERE: WHAT: STATUS" on standard error, unless it was said; false. */
 bool holder_fail(const holder *holder, const char *what, yt_status status);

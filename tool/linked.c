@@ -209,6 +209,7 @@ static bool wait_for_press(linked *linked) {
         unsigned number = (unsigned)linked->answer.value;
         switch (linked->answer.result) {
         case yonder_link_Result_RESULT_DONE:
+            linked->has_unlocked = told > 0;
             if (told)
                 fprintf(stderr, "unlocked, until nothing is said for five minutes\n");
             return true;
@@ -268,7 +269,10 @@ yt_status linked_ask(linked *linked, link_message ask) {
             return answer->value > 0 && answer->value < YT_STATUS_COUNT ? (yt_status)answer->value
                                                                         : YT_ARGUMENT;
         case yonder_link_Result_RESULT_PRESS:
-            if (linked->is_silent || ask.what == yonder_link_What_WHAT_BOOTLOADER)
+            if (linked->is_silent)
+                return fail(linked,
+                            "the adapter is locked: yonder adapter unlock asks for a press");
+            if (ask.what == yonder_link_What_WHAT_BOOTLOADER)
                 return fail(linked, "hold what the adapter has for a press, and say this again");
             if (!wait_for_press(linked))
                 return YT_END;

@@ -13,9 +13,10 @@ typedef yonder_link_Message link_message;
 typedef struct linked {
     way way;
     uint32_t token, number, chunk;
-    bool is_silent;  /* a press is not waited for: what is refused is told */
-    int memory;      /* the file in which the session is remembered, locked; -1: none */
-    bool has_failed; /* what went wrong is said already */
+    bool is_silent;    /* a press is not waited for: what is refused is told */
+    bool has_unlocked; /* somebody pressed, which is said */
+    int memory;        /* the file in which the session is remembered, locked; -1: none */
+    bool has_failed;   /* what went wrong is said already */
     link_message answer;
 } linked;
 

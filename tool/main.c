@@ -33,6 +33,8 @@ static const command commands[] = {
     {"sim", command_sim, "plug a simulated adapter in that other programs can talk to"},
     {"settings", command_settings,
      "show and change what belongs to an adapter, whichever slot runs"},
+    {"share", command_share, "put profiles into one file, with all that they need, to hand on"},
+    {"take", command_take, "look over profiles that somebody has shared, and take them"},
     {"plot", command_plot, "draw what a formula makes of a stick, a trigger or a gyro"},
     {"explain", command_explain, "say why an output is what it is at some time"},
     {"names", command_names, "list what controls are called, of a kind or of a device"},

@@ -390,8 +390,9 @@ static bool read_record(holder *holder, record *record) {
         status = yt_settings_check(record->bytes, record->size);
     if (status == YT_OK)
         return true;
-    fprintf(stderr, "%s: %s; --reset makes all settings as usual\n", holder->path,
-            status_text(status));
+    if (!holder_has_said(holder))
+        fprintf(stderr, "%s: %s; --reset makes all settings as usual\n", holder->path,
+                status_text(status));
     return false;
 }
 

@@ -110,8 +110,7 @@ bool slot_holds(holder *holder, const slot_content *content) {
 
 /* ---- its text as files ---- */
 
-/* A name that leads nowhere else than into a folder. */
-static bool is_tame(const char *name, size_t bytes) {
+bool file_name_is_tame(const char *name, size_t bytes) {
     if (bytes == 0 || bytes > 200 || name[bytes - 1] == '/')
         return false;
     for (size_t i = 0; i < bytes; i++) {
@@ -147,7 +146,7 @@ static bool is_as_there(const char *path, const yt_kept_file *file) {
     return same;
 }
 
-static bool write_file(const char *folder, const yt_kept_file *file, bool force, bool says) {
+bool tame_file_write(const char *folder, const yt_kept_file *file, bool force, bool says) {
     char path[4096];
     whole_file out;
     if ((size_t)snprintf(path, sizeof path, "%s/%.*s", folder, (int)file->name_bytes, file->name) >=
@@ -172,7 +171,7 @@ static int tame_files(const slot_content *content, yt_kept_file files[KEPT_FILES
         fprintf(stderr, "slot %u: %s\n", content->slot + 1,
                 count ? "its text is broken" : "no profile is kept there, only the program");
     for (int i = 0; i < count; i++)
-        if (!is_tame(files[i].name, files[i].name_bytes)) {
+        if (!file_name_is_tame(files[i].name, files[i].name_bytes)) {
             fprintf(stderr,
                     "slot %u: nothing is written: the name of \"%.*s\" leads out of the folder\n",
                     content->slot + 1, (int)(files[i].name_bytes < 200 ? files[i].name_bytes : 200),
@@ -187,7 +186,7 @@ bool slot_text_write(const slot_content *content, const char *folder, bool force
     int count = tame_files(content, files);
     bool good = count > 0;
     for (int i = 0; i < count && good; i++)
-        good = write_file(folder, &files[i], force, says);
+        good = tame_file_write(folder, &files[i], force, says);
     return good;
 }
 

@@ -27,6 +27,13 @@ void slot_content_free(slot_content *content);
  * lead out of the folder are refused before anything is written. False: said on standard error. */
 bool slot_text_write(const slot_content *content, const char *folder, bool force, bool says);
 
+/* Whether a file's name leads nowhere else than into a folder. */
+bool file_name_is_tame(const char *name, size_t bytes);
+
+/* Writes a file of such a name into a folder, and says so (`says`). One that is another is replaced
+ * only where `force`. False: said. */
+bool tame_file_write(const char *folder, const yt_kept_file *file, bool force, bool says);
+
 /* The profile that was put into a slot. False: it has none, or cannot be compiled: said. */
 bool slot_profile_open(profile *profile, const slot_content *content);
 

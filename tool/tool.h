@@ -29,6 +29,8 @@ int command_slots(int count, char **arguments);
 int command_settings(int count, char **arguments);
 int command_adapter(int count, char **arguments);
 int command_sim(int count, char **arguments);
+int command_share(int count, char **arguments);
+int command_take(int count, char **arguments);
 int command_explain(int count, char **arguments);
 int command_names(int count, char **arguments);
 int command_functions(int count, char **arguments);
