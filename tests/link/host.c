@@ -1,6 +1,6 @@
 #include "tests/link/host.h"
 
-#define PATIENCE 400 /* milliseconds */
+#define PATIENCE 2500 /* milliseconds */
 
 yt_compiled linked_programs[3];
 const char *const linked_texts[3] = {BOX_PLAY(1), BOX_PLAY(2), BOX_PLAY(3)};
@@ -111,6 +111,8 @@ bool host_hear(host *host) {
     for (unsigned i = 0; i < PATIENCE; i++) {
         uint8_t bytes[YT_MESSAGE_BYTES];
         to->now_us += 1000;
+        if (to->play)
+            to->play(to);
         yt_status status = yt_link_work(&to->link, to->now_us, 8, to->may_erase);
         CHECK(status == YT_OK || status == YT_END || status == YT_FLASH);
         size_t room = to->link.room[host->way];

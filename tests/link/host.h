@@ -9,7 +9,8 @@
 #include "yonder/link.h"
 
 /* What hosts talk to. */
-typedef struct linked_box {
+typedef struct linked_box linked_box;
+struct linked_box {
     box box;
     yt_link_parts parts;
     yt_link link;
@@ -18,12 +19,13 @@ typedef struct linked_box {
     bool wants_press;
     unsigned press_number;
     bool may_erase;
-    bool is_pressed; /* what is pressed on it is held */
+    void (*play)(struct linked_box *to); /* each millisecond; NULL: nobody plays */
+    bool is_pressed;                     /* what is pressed on it is held */
     bool was_restarted, to_bootloader;
     uint32_t record[200]; /* settings and calibrations on their way */
     yt_link_calibration calibrating;
     struct sha256_ctx digest;
-} linked_box;
+};
 
 typedef struct host {
     linked_box *to;
