@@ -160,15 +160,15 @@ static const uint8_t *of_session(yt_link_way way, const uint8_t *at, const uint8
     message.value = at[6] >> 2;
     message.offset = (uint32_t)(at[3] | (at[4] & 3) << 8);
     message.size = (uint32_t)(at[5] | (at[6] & 3) << 8);
-    message.chunk_bytes = at[7] % (YT_MESSAGE_CHUNK + 1);
+    size_t size = at[7];
     at += 8;
-    if (message.chunk_bytes > end - at)
-        message.chunk_bytes = (uint8_t)(end - at);
+    size = size < (size_t)(end - at) ? size : (size_t)(end - at);
+    if (message.what == YT_REQUEST_STAGE) /* content that is all here */
+        message.checksum = yt_checksum(0, at, size);
+    else if (message.what != YT_REQUEST_RENAME)
+        message.chunk_bytes = (uint8_t)(size % (YT_MESSAGE_CHUNK + 1));
     memcpy(message.chunk, at, message.chunk_bytes);
-    at += message.chunk_bytes;
-    if (message.what == YT_REQUEST_STAGE)
-        message.checksum =
-            yt_checksum(0, message.chunk, message.chunk_bytes); /* content that is all here */
+    at += size;
     if (message.what == YT_REQUEST_SET)
         message.index = message.offset % (YT_SETTING_COUNT + 1);
     yt_slot info;
@@ -185,8 +185,6 @@ static const uint8_t *of_session(yt_link_way way, const uint8_t *at, const uint8
             message.token = conversation.sessions[i].token;
             message.number = conversation.sessions[i].number + 1;
         }
-    if (message.what == YT_REQUEST_STAGE || message.what == YT_REQUEST_RENAME)
-        message.chunk_bytes = 0;
     say(way, &message);
     return at;
 }

@@ -254,19 +254,25 @@ static const char *read_contents(backup *backup, const archive *archive, const j
     return read_records(backup, archive);
 }
 
-bool backup_read(backup *backup, const char *path) {
-    archive archive;
+const char *backup_from(backup *backup, const archive *archive) {
     json_error_t error;
-    memset(backup, 0, sizeof *backup);
-    if (!archive_read(&archive, path))
-        return false;
-    const archive_file *file = archive_find(&archive, CONTENTS);
+    const archive_file *file = archive_find(archive, CONTENTS);
     json_t *contents =
         file ? json_loadb((const char *)file->bytes, file->size, JSON_REJECT_DUPLICATES, &error)
              : NULL;
+    memset(backup, 0, sizeof *backup);
     const char *why =
-        contents ? read_contents(backup, &archive, contents) : "this is no backup of an adapter";
+        contents ? read_contents(backup, archive, contents) : "this is no backup of an adapter";
     json_decref(contents);
+    return why;
+}
+
+bool backup_read(backup *backup, const char *path) {
+    archive archive;
+    memset(backup, 0, sizeof *backup);
+    if (!archive_read(&archive, path))
+        return false;
+    const char *why = backup_from(backup, &archive);
     archive_free(&archive);
     return !why || refuse(path, why);
 }

@@ -35,6 +35,9 @@ bool backup_write(const backup *backup, const char *path, bool replaces);
 bool backup_read(backup *backup, const char *path);
 void backup_free(backup *backup);
 
+/* The same of an archive in memory; NULL: it is read, else why not. To be freed in any case. */
+const char *backup_from(backup *backup, const archive *archive);
+
 /* Makes an adapter hold just that, and says what it did. What is the same is left. False: said, and
  * what is new so far too. */
 bool backup_give(const backup *backup, holder *holder);
