@@ -1,5 +1,6 @@
 /* The settings of an adapter: what belongs to the box, whichever profile runs. */
 #include <argp.h>
+#include <jansson.h>
 #include <stdlib.h>
 #include <string.h>
 
@@ -17,7 +18,7 @@ typedef struct options {
     holder_options holder;
     const char *words[WORDS];
     unsigned word_count;
-    bool all, reset;
+    bool all, reset, json;
 } options;
 
 typedef struct record {
@@ -323,7 +324,7 @@ static bool set_word(record *record, const char *word) {
 
 static void print_one(const record *record, yt_setting setting, unsigned index, bool all) {
     const yt_setting_facts *facts = yt_setting_of(setting);
-    char text[200], name[40];
+    char text[200], name[240];
     uint32_t number = yt_settings_number(record->bytes, record->size, setting, index);
     bool is_text = setting == YT_SETTING_NAME;
     if (is_text)
@@ -376,6 +377,39 @@ static void print_all(const record *record, bool all) {
     }
 }
 
+/* Each with its value as it is written, and its number; of several a list. */
+static json_t *setting_json(const record *record, yt_setting setting, unsigned index) {
+    char text[200];
+    uint32_t number = yt_settings_number(record->bytes, record->size, setting, index);
+    if (setting == YT_SETTING_NAME) {
+        yt_settings_text(record->bytes, record->size, setting, text);
+        return json_string(text);
+    }
+    json_t *one = json_object();
+    number_text(setting, number, text, sizeof text);
+    json_object_set_new(one, "value", json_string(text));
+    json_object_set_new(one, "number", json_integer(number));
+    return one;
+}
+
+static bool print_json(const record *record) {
+    json_t *all = json_object();
+    for (yt_setting setting = 0; setting < YT_SETTING_COUNT; setting++) {
+        const yt_setting_facts *facts = yt_setting_of(setting);
+        json_t *list = json_array();
+        for (unsigned i = 0; i < facts->many; i++)
+            json_array_append_new(list, setting_json(record, setting, i));
+        json_object_set(all, facts->name, facts->many > 1 ? list : json_array_get(list, 0));
+        json_decref(list);
+    }
+    char *text = json_dumps(all, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
+    json_decref(all);
+    if (text)
+        printf("%s\n", text);
+    free(text);
+    return text != NULL;
+}
+
 /* ---- the call ---- */
 
 /* What there is; where there is nothing, all as usual. */
@@ -414,6 +448,8 @@ static bool run(holder *holder, const options *options) {
         if (!holder_save(holder))
             return false;
     }
+    if (options->json)
+        return print_json(&record);
     print_all(&record, options->all);
     return true;
 }
@@ -430,6 +466,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case 'r':
         options->reset = true;
         return 0;
+    case 'j':
+        options->json = true;
+        return 0;
     case ARGP_KEY_ARG:
         if (options->word_count == WORDS)
             argp_error(state, "at most %d settings at a time", WORDS);
@@ -445,6 +484,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 int command_settings(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"all", 'a', 0, 0, "show what is as usual, too", 0},
+        {"json", 'j', 0, 0, "all of them, as JSON", 0},
         {"reset", 'r', 0, 0, "factory reset: all settings are as usual; slots stay", 0},
         {0}};
     static const struct argp_child children[] = {{&holder_argp, 0, "The adapter:", 1}, {0}};

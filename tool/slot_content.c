@@ -1,6 +1,7 @@
 /* What goes into a slot and comes out of it: programs with their text. */
 #include <errno.h>
 #include <ftw.h>
+#include <jansson.h>
 #include <spawn.h>
 #include <stdlib.h>
 #include <string.h>
@@ -8,6 +9,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include "compiler/formulas/functions.h"
 #include "compiler/messages/status_text.h"
 #include "tool/calibrating.h"
 #include "tool/slots.h"
@@ -291,6 +293,62 @@ bool slots_list(holder *holder) {
         list_calibrations(holder);
     printf("* is the slot that was active last\n");
     return true;
+}
+
+static json_t *slot_json(unsigned slot, const yt_slot *info) {
+    json_t *one = json_object();
+    char checksum[12];
+    snprintf(checksum, sizeof checksum, "%08x", info->checksum[YT_SLOT_PROGRAM]);
+    json_object_set_new(one, "slot", json_integer(slot + 1));
+    json_object_set_new(one, "name", json_string(info->name));
+    json_object_set_new(one, "program_bytes", json_integer(info->bytes[YT_SLOT_PROGRAM]));
+    json_object_set_new(one, "text_bytes", json_integer(info->bytes[YT_SLOT_TEXT]));
+    json_object_set_new(one, "kept_bytes", json_integer(info->kept_bytes));
+    json_object_set_new(one, "checksum", json_string(checksum));
+    return one;
+}
+
+bool slots_list_json(holder *holder) {
+    json_t *all = json_object(), *slots = json_array();
+    json_object_set_new(all, "slots", json_integer(holder->slots));
+    json_object_set_new(all, "active", json_integer(holder_active(holder) + 1));
+    json_object_set_new(all, "contents", slots);
+    for (unsigned slot = 0; slot < holder->slots; slot++) {
+        yt_slot info;
+        if (holder_slot(holder, slot, &info) == YT_OK)
+            json_array_append_new(slots, slot_json(slot, &info));
+    }
+    char *text = json_dumps(all, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
+    json_decref(all);
+    if (text && !holder_has_said(holder))
+        printf("%s\n", text);
+    free(text);
+    return !holder_has_said(holder);
+}
+
+#define KEPT_ONE 5 /* its number, and four bytes of its value */
+
+void slots_tell_kept(holder *holder, const slot_content *content) {
+    uint8_t kept[YT_STORE_KEPT];
+    yt_program program;
+    size_t size;
+    if (holder_kept(holder, content->slot, kept, &size) != YT_OK ||
+        yt_program_check(&program, content->bytes, content->program_bytes) != YT_OK)
+        return;
+    for (size_t at = 0; at + KEPT_ONE <= size; at += KEPT_ONE) {
+        int32_t value;
+        char now[40], text[40];
+        if (kept[at] >= program.header->parameter_count)
+            continue;
+        const yt_program_parameter *parameter = &program.parameters[kept[at]];
+        memcpy(&value, kept + at + 1, sizeof value);
+        amount_text((yt_unit)parameter->unit, value, now, sizeof now);
+        amount_text((yt_unit)parameter->unit, parameter->value, text, sizeof text);
+        fprintf(stderr,
+                "slot %u: %.*s was changed on the adapter: it is %s there, %s in the text\n",
+                content->slot + 1, parameter->name_bytes, program.text + parameter->name_offset,
+                now, text);
+    }
 }
 
 /* ---- what differs ---- */

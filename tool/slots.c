@@ -13,7 +13,14 @@
 #define WORDS 66
 
 /* Options that some actions take and others do not, a bit each. */
-enum { TAKES_FORCE = 1, TAKES_NAME = 2, TAKES_TEXT = 4, TAKES_OUT = 8, TAKES_PROGRAM = 16 };
+enum {
+    TAKES_FORCE = 1,
+    TAKES_NAME = 2,
+    TAKES_TEXT = 4,
+    TAKES_OUT = 8,
+    TAKES_PROGRAM = 16,
+    TAKES_JSON = 32
+};
 
 typedef struct options {
     holder_options holder;
@@ -25,6 +32,7 @@ typedef struct options {
     const char *into;
     bool program;
     bool without_text;
+    bool json;
 } options;
 
 typedef struct action {
@@ -73,8 +81,7 @@ static bool may_replace(holder *holder, const slot_content *content, const optio
 }
 
 static bool list(holder *holder, const options *options) {
-    (void)options;
-    return slots_list(holder);
+    return options->json ? slots_list_json(holder) : slots_list(holder);
 }
 
 /* ---- put ---- */
@@ -219,6 +226,8 @@ static bool get(holder *holder, const options *options) {
                     : text_give(&options->text, where,
                                 "it was put there --without-text; --program gives the program",
                                 content.bytes, size);
+    if (good)
+        slots_tell_kept(holder, &content);
     slot_content_free(&content);
     return good;
 }
@@ -331,7 +340,7 @@ static bool differ(holder *holder, const options *options) {
 }
 
 static const action actions[] = {
-    {"list", 0, 0, 0, false, false, list, ""},
+    {"list", 0, 0, TAKES_JSON, false, false, list, ""},
     {"put", 1, WORDS - 1, TAKES_FORCE | TAKES_NAME | TAKES_TEXT, true, true, put,
      "SLOT=PROFILE..."},
     {"get", 1, 1, TAKES_FORCE | TAKES_OUT | TAKES_PROGRAM, false, false, get, "SLOT"},
@@ -409,6 +418,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->into = argument;
         options->given |= TAKES_OUT;
         return 0;
+    case 'j':
+        options->json = true;
+        options->given |= TAKES_JSON;
+        return 0;
     case 'o':
         options->text.out = argument;
         options->given |= TAKES_OUT;
@@ -440,6 +453,7 @@ int command_slots(int count, char **arguments) {
         {"name", OPTION_NAME, "TEXT", 0, "put: the slot's name, in place of the profile's", 0},
         {"without-text", OPTION_WITHOUT_TEXT, 0, 0,
          "put: only the program, so that the profile cannot be fetched again", 0},
+        {"json", 'j', 0, 0, "list: as JSON", 0},
         {"out", 'o', "FILE", 0, "get: where it goes; standard output if not given", 0},
         {"program", OPTION_PROGRAM, 0, 0, "get: the program, with its text behind it", 0},
         {"list", 'l', 0, 0, "get: only list the files of the text", 0},

@@ -43,8 +43,13 @@ bool slot_holds(holder *holder, const slot_content *content);
 /* "slot 3: STATUS" on standard error; false. */
 bool slot_fail(const holder *holder, unsigned slot, yt_status status);
 
-/* Tables of what an adapter keeps, on standard output. */
+/* Tables of what an adapter keeps, on standard output; or the same as JSON. */
 bool slots_list(holder *holder);
+bool slots_list_json(holder *holder);
+
+/* Parameters that were kept with a slot, on standard error: the text that is fetched does not have
+ * them. */
+void slots_tell_kept(holder *holder, const slot_content *content);
 
 /* What differs between a slot and a file. False: it cannot be told. */
 bool slots_differ(holder *holder, unsigned slot, const char *path, bool *differs);

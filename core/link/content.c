@@ -206,12 +206,8 @@ yt_result yt_link_copy(yt_link *link, const yt_link_turn *turn, yt_message *mess
 /* What is to be kept of the slot before is kept first; which slot is active is kept a second later.
  */
 yt_result yt_link_activate(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    if (!yt_link_is_slot(link, message->slot))
-        return yt_link_failed(message, YT_SLOT);
     message->kind = YT_LINK_NO_KIND;
-    yt_result result = yt_link_rate(link, turn, message);
-    if (result == YT_RESULT_DONE)
-        result = yt_link_may_write(link, turn);
+    yt_result result = yt_link_before(link, turn, message);
     if (result != YT_RESULT_DONE)
         return result;
     yt_status status = yt_adapter_go(link->parts->adapter, message->slot - 1, turn->now_us);

@@ -215,8 +215,7 @@ static void check_rate_of_stages(void) {
     }
     CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_STAGE, .slot = 2, .size = 500}),
                 YT_RESULT_SLOW);
-    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 1}),
-                YT_RESULT_SLOW);
+    CHECK_EQUAL(host_activate(&host, 1), YT_RESULT_SLOW);
     linked_end(&to);
 }
 
@@ -230,18 +229,15 @@ static void check_activate(void) {
     about("anybody goes to a slot");
     host_begin(&cable, &to, YT_LINK_STREAM, 1);
     host_begin(&radio, &to, YT_LINK_RADIO, 2);
-    CHECK_EQUAL(host_ask(&radio, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 3}),
-                YT_RESULT_PRESS);
-    CHECK_EQUAL(host_ask(&cable, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 3}),
-                YT_RESULT_DONE);
+    CHECK_EQUAL(host_activate(&radio, 3), YT_RESULT_PRESS);
+    CHECK_EQUAL(host_activate(&cable, 3), YT_RESULT_DONE);
     CHECK_EQUAL(host_fact(&cable, YT_LINK_RUNS), 3);
     CHECK_EQUAL(host_fact(&cable, YT_LINK_ACCESS), YT_LINK_LOCKED);
     CHECK_EQUAL(host_put(&cable, 2, "yard", 1), YT_RESULT_PRESS);
     about("but not during an event");
     box_set(&to.box, YT_SETTING_EVENT, 0, 1);
     yt_adapter_read_settings(&to.box.adapter);
-    CHECK_EQUAL(host_ask(&cable, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 1}),
-                YT_RESULT_EVENT);
+    CHECK_EQUAL(host_activate(&cable, 1), YT_RESULT_EVENT);
     linked_end(&to);
 }
 

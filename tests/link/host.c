@@ -236,6 +236,12 @@ int host_put(host *host, unsigned slot, const char *name, unsigned which) {
                       linked_texts[which], strlen(linked_texts[which]));
 }
 
+int host_activate(host *host, unsigned slot) {
+    uint32_t generation = host_generation(host, slot);
+    return host_ask(
+        host, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = slot, .generation = generation});
+}
+
 void host_check_slot(host *host, unsigned slot, const char *name, unsigned which) {
     char got[YT_MESSAGE_NAME + 1];
     CHECK_EQUAL(host_ask(host, (yt_message){.what = YT_REQUEST_SLOT, .slot = slot}),

@@ -90,6 +90,9 @@ uint32_t host_generation_of(host *host, yt_link_kind kind, unsigned slot);
 /* The same of one of the three programs, with its text. */
 int host_put(host *host, unsigned slot, const char *name, unsigned which);
 
+/* Goes to a slot as it is now; gives the result. */
+int host_activate(host *host, unsigned slot);
+
 /* A slot holds one of them, under that name. */
 void host_check_slot(host *host, unsigned slot, const char *name, unsigned which);
 

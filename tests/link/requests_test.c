@@ -152,11 +152,9 @@ static void check_slots(yt_link_way way) {
     CHECK_EQUAL(host.answer.value, YT_SLOT_EMPTY);
     about("goes to another slot");
     CHECK_EQUAL(host_put(&host, 3, "third", 2), YT_RESULT_DONE);
-    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 3}),
-                YT_RESULT_DONE);
+    CHECK_EQUAL(host_activate(&host, 3), YT_RESULT_DONE);
     CHECK_EQUAL(host_fact(&host, YT_LINK_RUNS), 3);
-    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 5}),
-                YT_RESULT_FAILED);
+    CHECK_EQUAL(host_activate(&host, 5), YT_RESULT_FAILED);
     CHECK_EQUAL(host_fact(&host, YT_LINK_RUNS), 3);
     about("slots that there are not");
     for (unsigned request = YT_REQUEST_SLOT; request <= YT_REQUEST_ACTIVATE; request++)
@@ -308,8 +306,11 @@ static void check_waiting(void) {
     CHECK_EQUAL(one.answer.wait_ms, 2000);
     CHECK_EQUAL(to.box.store.counts.erases, erases);
     CHECK_EQUAL(host_fact(&two, YT_LINK_SLOTS), BOX_SLOTS);
-    yt_message activate = {
-        .what = YT_REQUEST_ACTIVATE, .slot = 1, .number = ++one.number, .token = one.token};
+    yt_message activate = {.what = YT_REQUEST_ACTIVATE,
+                           .slot = 1,
+                           .generation = host_generation(&one, 1),
+                           .token = one.token};
+    activate.number = ++one.number;
     host_say(&one, &activate);
     linked_work(&to, 2100, false);
     CHECK(host_hear(&one));

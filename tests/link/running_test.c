@@ -121,14 +121,12 @@ static void check_another_runs(void) {
                        .checksum = host.answer.checksum,
                        .value = 5 * YT_ONE};
     about("the other slot");
-    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 1}),
-                YT_RESULT_DONE);
+    CHECK_EQUAL(host_activate(&host, 1), YT_RESULT_DONE);
     CHECK_EQUAL(host_ask(&host, tune), YT_RESULT_CHANGED);
     CHECK_EQUAL(host.answer.slot, 1);
     about("the same slot, with another program that was written into it");
     box_write(&to.box, 1, BOX_PLAY(4));
-    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_ACTIVATE, .slot = 2}),
-                YT_RESULT_DONE);
+    CHECK_EQUAL(host_activate(&host, 2), YT_RESULT_DONE);
     CHECK_EQUAL(host_ask(&host, tune), YT_RESULT_CHANGED);
     CHECK_EQUAL(host.answer.slot, 2);
     CHECK(host.answer.checksum != tune.checksum);
