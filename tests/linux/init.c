@@ -10,8 +10,10 @@
  *     node REPORT                              node PATH BUS:VENDOR:PRODUCT NAME; node DESCRIPTOR;
  *                                              node REPORT; what the device got by hidraw_write
  *     remove                                   removed
+ *     linked                                   linked WHAT RESULT, for each thing that was asked
  *
- * Built static; of the project it holds only what reads hidraw nodes, which is tried by it too. */
+ * Built static; of the project it holds what reads hidraw nodes, and an adapter's link with the
+ * command's way to it, which are tried by it too. */
 #include <errno.h>
 #include <fcntl.h>
 #include <linux/input.h>
@@ -32,6 +34,7 @@
 #include <unistd.h>
 
 #include "ports/linux/hidraw.h"
+#include "tests/linux/linked.h"
 
 #define NODES 16
 
@@ -277,6 +280,8 @@ static void run(char *line) {
         print_sticks();
     else if (strcmp(line, "remove") == 0)
         remove_device();
+    else if (strcmp(line, "linked") == 0)
+        talk_by_hidraw(out);
 }
 
 int main(void) {
