@@ -10,9 +10,8 @@
 #include "yonder/calibration.h"
 #include "yonder/settings.h"
 
-#define FORMAT   "yonder backup"
-#define VERSION  1
-#define CONTENTS "backup.json"
+#define FORMAT  "yonder backup"
+#define VERSION 1
 
 /* ---- digests ---- */
 
@@ -160,7 +159,7 @@ bool backup_write(const backup *backup, const char *path, bool replaces) {
     char *text = json_dumps(contents, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
     if (!text)
         abort();
-    archive_add(&archive, CONTENTS, text, strlen(text));
+    archive_add(&archive, BACKUP_CONTENTS, text, strlen(text));
     bool good = archive_write(&archive, path, replaces);
     free(text);
     json_decref(contents);
@@ -256,7 +255,7 @@ static const char *read_contents(backup *backup, const archive *archive, const j
 
 const char *backup_from(backup *backup, const archive *archive) {
     json_error_t error;
-    const archive_file *file = archive_find(archive, CONTENTS);
+    const archive_file *file = archive_find(archive, BACKUP_CONTENTS);
     json_t *contents =
         file ? json_loadb((const char *)file->bytes, file->size, JSON_REJECT_DUPLICATES, &error)
              : NULL;

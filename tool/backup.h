@@ -6,7 +6,8 @@
 #include "tool/archive.h"
 #include "tool/holder.h"
 
-#define DIGEST_BYTES 32
+#define DIGEST_BYTES    32
+#define BACKUP_CONTENTS "backup.json" /* in the archive: what is in it */
 
 typedef struct backup_slot {
     bool is_there;

@@ -107,9 +107,11 @@ static bool must_fail(bool good) {
     return !good;
 }
 
-static bool look_at_device(const char *keys, const char *first) {
+static bool look_at_device(const char *data, const char *keys, const char *first) {
     puts("\n1. What is plugged in: the recording of a keyboard stands in for it.");
-    bool good = demo_call(command_describe, "describe", keys, NULL);
+    bool good = demo_call(command_list, "list", "--data", data, NULL) &&
+                demo_call(command_describe, "describe", keys, NULL) &&
+                demo_call(command_watch, "watch", keys, "--plain", "--speed", "max", NULL);
     puts("\n2. A starting profile for it, looked over.");
     unlink(first);
     return good &&
@@ -182,7 +184,7 @@ bool demo_link(const char *data, const char *out) {
     snprintf(quay, sizeof quay, "%s/slots/quay.yaml", data);
     snprintf(yard, sizeof yard, "%s/slots/yard.yaml", data);
     unlink(flash);
-    if (!look_at_device(keys, first))
+    if (!look_at_device(data, keys, first))
         return false;
     bool good = begin_box(&box, flash, keys);
     const char *at = box.folder;

@@ -13,6 +13,7 @@
 #include "compiler/reading/file_read.h"
 #include "compiler/reading/kept_text.h"
 #include "tool/archive.h"
+#include "tool/backup.h"
 #include "tool/options.h"
 #include "tool/slots.h"
 
@@ -269,12 +270,68 @@ static bool look_over(const archive *archive, const json_t *list, const take_opt
     return good;
 }
 
+/* ---- a whole adapter ---- */
+
+/* A slot's profile, looked over as one that is shared. */
+static bool look_at_slot(const backup_slot *slot, unsigned number, const char *rules) {
+    char folder[] = "/tmp/yonder.XXXXXX", name[ARCHIVE_NAME];
+    yt_kept_file files[KEPT_FILES];
+    slot_content content = {
+        .slot = number, .program_bytes = slot->program_bytes, .text_bytes = slot->text_bytes};
+    size_t size = slot->program_bytes + slot->text_bytes;
+    printf("\nslot %u, \"%s\"", number + 1, slot->name);
+    content.bytes = malloc(size + 1);
+    if (!content.bytes)
+        abort();
+    memcpy(content.bytes, slot->program, slot->program_bytes);
+    memcpy(content.bytes + slot->program_bytes, slot->text, slot->text_bytes);
+    bool good = true;
+    if (kept_text_read(content.bytes, size, files) <= 0) {
+        printf(": only a program is kept there, which says nothing of itself\n");
+        good = rules == NULL || refuse(rules, "what has no text is not known to keep to them");
+    } else if (mkdtemp(folder)) {
+        json_t *list = json_array();
+        snprintf(name, sizeof name, "%.*s", (int)files[0].name_bytes, files[0].name);
+        json_array_append_new(list, json_string(name));
+        good =
+            slot_text_write(&content, folder, true, false) && check_profiles(list, folder, rules);
+        json_decref(list);
+        nftw(folder, remove_one, 8, FTW_DEPTH | FTW_PHYS);
+    } else {
+        good = refuse(folder, strerror(errno));
+    }
+    free(content.bytes);
+    return good;
+}
+
+/* Nothing of it is written here: that is what `yonder adapter restore` is for. */
+static bool look_at_backup(const archive *archive, const take_options *options) {
+    static backup backup;
+    const char *why = backup_from(&backup, archive);
+    bool good = !why || refuse(options->path, why);
+    if (good && options->into)
+        good = refuse(options->into, "this is a whole adapter: yonder adapter restore takes it");
+    for (unsigned i = 0; good && i < backup.slots; i++)
+        if (backup.slot[i].is_there)
+            good = look_at_slot(&backup.slot[i], i, options->rules);
+    backup_free(&backup);
+    if (good)
+        printf("\nthis is a whole adapter: yonder adapter digest says what of it another one has, "
+               "yonder adapter restore puts it there\n");
+    return good;
+}
+
 static bool take(const take_options *options) {
     archive archive;
     json_t *contents = NULL;
     const char *why;
     if (!archive_read(&archive, options->path))
         return false;
+    if (archive_find(&archive, BACKUP_CONTENTS)) {
+        bool is_good = look_at_backup(&archive, options);
+        archive_free(&archive);
+        return is_good;
+    }
     const json_t *list = profiles_of(&archive, &contents, &why);
     bool good = list != NULL || refuse(options->path, why);
     for (size_t i = 0; i < archive.count && good; i++)
@@ -331,7 +388,7 @@ int command_take(int count, char **arguments) {
         .args_doc = "FILE",
         .doc = "Looks over profiles that somebody has shared: what each can type, repeat and "
                "change, and which files are others than those that are there. Then takes them, if "
-               "you say where."};
+               "you say where. A backup of an adapter is looked over in the same way."};
     take_options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     return take(&options) ? 0 : 1;
