@@ -45,15 +45,15 @@ yt_result yt_link_look_at(const yt_link *link, yt_message *message) {
 }
 
 /* A name ends on a terminal: no control characters, of one byte or two. */
-bool yt_link_name(const yt_message *message, char name[YT_MESSAGE_NAME + 1]) {
-    memcpy(name, message->name, message->name_bytes);
+const char *yt_link_name(yt_message *message) {
+    char *name = message->name;
     name[message->name_bytes] = 0;
     for (unsigned i = 0; i < message->name_bytes; i++) {
         uint8_t byte = (uint8_t)name[i], next = (uint8_t)name[i + 1u];
         if (byte < 0x20 || byte == 0x7f || (byte == 0xc2 && next < 0xa0))
-            return false;
+            return NULL;
     }
-    return true;
+    return name;
 }
 
 /* ---- changes ---- */
@@ -117,8 +117,8 @@ yt_result yt_link_after(yt_link *link, const yt_link_turn *turn, yt_message *mes
 }
 
 yt_result yt_link_rename(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    char name[YT_MESSAGE_NAME + 1];
-    if (!yt_link_name(message, name))
+    const char *name = yt_link_name(message);
+    if (!name)
         return yt_link_failed(message, YT_ARGUMENT);
     yt_result result = yt_link_before(link, turn, message);
     if (result != YT_RESULT_DONE)
@@ -129,7 +129,8 @@ yt_result yt_link_rename(yt_link *link, const yt_link_turn *turn, yt_message *me
 
 #define COPY_BYTES 128u /* at a time */
 
-static yt_result begin_copy(yt_link *link, const yt_link_turn *turn, yt_message *message) {
+static YT_NEVER_INLINE yt_result begin_copy(yt_link *link, const yt_link_turn *turn,
+                                            yt_message *message) {
     yt_store *store = yt_link_store(link);
     yt_slot info;
     yt_status status = yt_store_slot(store, message->slot - 1, &info);

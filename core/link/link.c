@@ -175,7 +175,8 @@ size_t yt_link_send(yt_link *link, yt_link_way way, uint8_t *bytes, size_t room)
 
 /* A hello that comes twice is one session, as long as nothing else was asked in it; later it is an
  * old one, which must not take the session back. */
-static void hello(yt_link *link, yt_link_way way, yt_message *message, uint64_t now_us) {
+static YT_NEVER_INLINE void hello(yt_link *link, yt_link_way way, yt_message *message,
+                                  uint64_t now_us) {
     uint32_t nonce = message->checksum;
     unsigned place = place_for(link, way, nonce, now_us);
     if (place == NOBODY) {

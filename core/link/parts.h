@@ -87,8 +87,8 @@ void yt_link_count(yt_link *link, uint64_t now_us);
 yt_result yt_link_may_write(const yt_link *link, const yt_link_turn *turn);
 /* What became of a change of a slot. */
 yt_result yt_link_changed(const yt_link *link, yt_message *message, yt_status status);
-/* The name in a message, with a 0 behind it; false: it may not be given. */
-bool yt_link_name(const yt_message *message, char name[YT_MESSAGE_NAME + 1]);
+/* The name in a message, with a 0 behind it; NULL: it may not be given. */
+const char *yt_link_name(yt_message *message);
 
 bool yt_link_is_radio(yt_link_way way);
 yt_link_access yt_link_access_of(const yt_link *link, const yt_link_session *session);

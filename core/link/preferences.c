@@ -35,14 +35,13 @@ yt_result yt_link_setting(yt_link *link, const yt_link_turn *turn, yt_message *m
     return YT_RESULT_DONE;
 }
 
-static yt_status set(yt_link *link, const yt_message *message, const yt_setting_facts *facts) {
-    char text[YT_MESSAGE_NAME + 1];
+static yt_status set(yt_link *link, yt_message *message, const yt_setting_facts *facts) {
     yt_setting setting = (yt_setting)message->index;
     if (!is_text(facts))
         return yt_adapter_set(link->parts->adapter, setting, which(message),
                               (uint32_t)message->value);
-    return yt_link_name(message, text) ? yt_adapter_set_text(link->parts->adapter, setting, text)
-                                       : YT_ARGUMENT;
+    const char *text = yt_link_name(message);
+    return text ? yt_adapter_set_text(link->parts->adapter, setting, text) : YT_ARGUMENT;
 }
 
 /* `generation`: of all settings. */

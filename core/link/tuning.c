@@ -16,19 +16,25 @@ static const yt_program *program_of(const yt_link *link) {
     return yt_engine_program(link->parts->adapter->parts->engine);
 }
 
-/* The slot that runs, from 1, and the checksum of its program; 0: the firmware's own. */
+/* The slot that runs, from 1; 0: the firmware's own program. */
+static uint32_t running_slot(const yt_link *link) {
+    unsigned slot = yt_adapter_slot(link->parts->adapter);
+    return slot == YT_NO_SLOT ? 0 : slot + 1;
+}
+
+/* The checksum of its program. */
+static uint32_t running_checksum(const yt_link *link) {
+    return running_slot(link) == 0 ? 0 : link->parts->adapter->checksum;
+}
+
 static void tell_running(const yt_link *link, yt_message *message) {
-    const yt_adapter *adapter = link->parts->adapter;
-    unsigned slot = yt_adapter_slot(adapter);
-    message->slot = slot == YT_NO_SLOT ? 0 : slot + 1;
-    message->checksum = slot == YT_NO_SLOT ? 0 : adapter->checksum;
+    message->slot = running_slot(link);
+    message->checksum = running_checksum(link);
 }
 
 /* What the host speaks of is what runs. */
-static bool is_running(const yt_link *link, yt_message *message) {
-    yt_message runs = {.slot = 0};
-    tell_running(link, &runs);
-    return message->slot == runs.slot && message->checksum == runs.checksum;
+static bool is_running(const yt_link *link, const yt_message *message) {
+    return message->slot == running_slot(link) && message->checksum == running_checksum(link);
 }
 
 static yt_result another_runs(const yt_link *link, yt_message *message) {

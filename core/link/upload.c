@@ -247,11 +247,11 @@ static yt_result commit_slot(yt_link *link, const yt_link_turn *turn, yt_message
 /* `name`: of the slot from then on; none: that which it has. */
 yt_result yt_link_commit(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     uint32_t have = so_far(link);
-    char name[YT_MESSAGE_NAME + 1];
+    const char *name = yt_link_name(message);
     if (yt_link_is_busy(link, turn, message))
         return YT_RESULT_BUSY;
     if (have == NOTHING || !is_of(link, turn) || link->stage_slot != message->slot ||
-        is_record(link) != (message->kind > YT_LINK_OF_KEPT) || !yt_link_name(message, name))
+        is_record(link) != (message->kind > YT_LINK_OF_KEPT) || !name)
         return yt_link_failed(message, YT_ARGUMENT);
     if (have != all_bytes(link))
         return tell_offset(message, have, YT_RESULT_ORDER);

@@ -50,7 +50,7 @@ typedef struct yt_message {
     int32_t value;
     uint32_t wait_ms;
     uint8_t name_bytes, chunk_bytes;
-    char name[YT_MESSAGE_NAME];
+    char name[YT_MESSAGE_NAME + 1]; /* room for a 0 behind it, which it does not have */
     uint8_t chunk[YT_MESSAGE_CHUNK];
 } yt_message;
 
