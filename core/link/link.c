@@ -216,7 +216,8 @@ static yt_result unlock(yt_link *link, const yt_link_turn *turn, yt_message *mes
         message->wait_ms = YT_LINK_PRESS_US / 1000;
         return YT_RESULT_BUSY;
     }
-    wait_for_press(link, (unsigned)(session - link->sessions), turn->now_us);
+    if (link->waiting == NOBODY) /* to ask again makes the minute no longer */
+        wait_for_press(link, (unsigned)(session - link->sessions), turn->now_us);
     message->value = link->press_number;
     return YT_RESULT_PRESS;
 }

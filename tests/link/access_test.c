@@ -263,6 +263,25 @@ static void check_shown_number(void) {
     linked_end(&to);
 }
 
+/* Who asks again and again waits for a minute all the same; then for another one, with another
+ * number. */
+static void check_minute(void) {
+    host host;
+    unsigned changes = 0, number = 0;
+    linked_begin(&to);
+    about("a minute, however often it is asked");
+    host_begin(&host, &to, YT_LINK_CABLE, 1);
+    for (unsigned second = 0; second < 150; second++) {
+        CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_UNLOCK}), YT_RESULT_PRESS);
+        CHECK_EQUAL(host.answer.value, to.press_number);
+        changes += to.press_number != number;
+        number = to.press_number;
+        to.now_us += 999000;
+    }
+    CHECK_EQUAL(changes, 3);
+    linked_end(&to);
+}
+
 /* A restart is asked for once in ten seconds, and its answer comes before. */
 static void check_restart(void) {
     host host;
@@ -300,6 +319,7 @@ static void check_restart(void) {
 int main(void) {
     check_activate();
     check_shown_number();
+    check_minute();
     check_restart();
     check_table();
     check_open_by_radio();
