@@ -84,7 +84,7 @@ static void check_text_of_names(void) {
     } cases[] = {
         {"quay", true},
         {"\xc3\xbc", true},
-        {"\xe2\x82\xac", true},
+        {"\xe2\x96\x88", true},
         {"\xf0\x9f\x9a\xa2", true},
         {"\xf4\x8f\xbf\xbf", true},
         {"\xed\x9f\xbf", true},

@@ -11,7 +11,7 @@ static uint32_t number(dice *dice) {
 /* UTF-8 of one to four bytes a letter, as much as there is room for. */
 static unsigned name(char *text, unsigned room, dice *dice) {
     static const char *const letters[] = {
-        "a", "Z", "\x7f", "\x01", "\xc3\xbc", "\xe2\x82\xac", "\xf0\x9f\x9a\xa2"};
+        "a", "Z", "\x7f", "\x01", "\xc3\xbc", "\xe2\x96\x88", "\xf0\x9f\x9a\xa2"};
     unsigned size = 0;
     for (;;) {
         const char *letter = letters[roll(dice) % 7];
