@@ -104,7 +104,8 @@ static void begin(void) {
     (void)!yt_adapter_start(&adapter, &adapter_parts, &alone,
                             now_us); /* there is no program to run */
     yt_link_init(&conversation, &link_parts);
-    yt_link_calibrates(&conversation, &calibrating);
+    if (yt_link_calibrates(&conversation, &calibrating) != YT_OK)
+        abort();
 }
 
 /* What is kept, as one number. */

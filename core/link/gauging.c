@@ -114,12 +114,13 @@ static void report(yt_link *link, unsigned number, const uint8_t *bytes, size_t 
         yt_calibrating_report(&at->gathering, bytes, size, now_us);
 }
 
-void yt_link_calibrates(yt_link *link, yt_link_calibration *room) {
+yt_status yt_link_calibrates(yt_link *link, yt_link_calibration *room) {
     static const yt_link_calibration_calls calls = {calibrate, tell, end, report};
     const yt_link_parts *parts = link->parts;
     if (!parts->device || !parts->record || parts->record_room < sizeof(yt_calibration))
-        return;
+        return YT_ARGUMENT;
     room->is_on = false;
     link->calibration = room;
     link->calls = &calls;
+    return YT_OK;
 }

@@ -80,7 +80,8 @@ void linked_begin(linked_box *to) {
 void linked_plug_in(linked_box *to) {
     CHECK_EQUAL(box_plug_in(&to->box, &box_alone, to->now_us), YT_OK);
     yt_link_init(&to->link, &to->parts);
-    yt_link_calibrates(&to->link, &to->calibrating);
+    bool has_room = to->parts.device && to->parts.record_room >= sizeof(yt_calibration);
+    CHECK_EQUAL(yt_link_calibrates(&to->link, &to->calibrating), has_room ? YT_OK : YT_ARGUMENT);
 }
 
 void linked_work(linked_box *to, unsigned milliseconds, bool may_erase) {

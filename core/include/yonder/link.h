@@ -181,9 +181,9 @@ typedef struct yt_link {
 
 void yt_link_init(yt_link *link, const yt_link_parts *parts);
 
-/* Hosts may calibrate: `room` must stay. The firmware gives `record` and `device`, and calls
- * yt_link_report. */
-void yt_link_calibrates(yt_link *link, yt_link_calibration *room);
+/* Hosts may calibrate: `room` must stay, and the firmware calls yt_link_report. YT_ARGUMENT: its
+ * parts lack `device` or room for a calibration in `record`. */
+YT_MUST_USE yt_status yt_link_calibrates(yt_link *link, yt_link_calibration *room);
 
 /* A report of a device came, as given to yt_engine_report: it may be gathered for a calibration. */
 void yt_link_report(yt_link *link, unsigned number, const uint8_t *bytes, size_t size,
