@@ -69,6 +69,17 @@ static void name_build(const yt_link *link, yt_message *message) {
         message->name[message->name_bytes] = build[message->name_bytes];
 }
 
+/* While nobody pressed for the host, reports are told by whole thousands: to count each one would
+ * tell when keys are pressed, and so something about which. */
+static YT_NEVER_INLINE uint32_t fact_of_firmware(const yt_link *link, const yt_link_turn *turn,
+                                                 unsigned fact) {
+    yt_link_access access = yt_link_access_of(link, turn->session);
+    bool is_exact =
+        fact != YT_LINK_REPORTS_IN || access == YT_LINK_OPEN || access == YT_LINK_UNLOCKED;
+    uint32_t told = link->parts->fact ? link->parts->fact(link->parts->context, fact) : 0;
+    return is_exact ? told : told - told % 1000;
+}
+
 static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned fact) {
     const yt_adapter *adapter = link->parts->adapter;
     unsigned runs = yt_adapter_slot(adapter);
@@ -125,7 +136,7 @@ static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned 
     case YT_LINK_REPORTS_IN:
     case YT_LINK_WORST_UPDATE:
     case YT_LINK_LAST_ERROR:
-        return link->parts->fact ? link->parts->fact(link->parts->context, fact) : 0;
+        return fact_of_firmware(link, turn, fact);
     default:
         return count_of(adapter->parts->engine, fact);
     }

@@ -319,6 +319,8 @@ static void check_facts(void) {
     begin(&host, TUNED, YT_LINK_CABLE);
     about("facts");
     CHECK_EQUAL(host_fact(&host, YT_LINK_REPORTS_IN), 7000 + YT_LINK_REPORTS_IN);
+    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_LOCK}), YT_RESULT_DONE);
+    CHECK_EQUAL(host_fact(&host, YT_LINK_REPORTS_IN), 7000); /* whole thousands */
     CHECK_EQUAL(host_fact(&host, YT_LINK_WORST_UPDATE), 7000 + YT_LINK_WORST_UPDATE);
     CHECK_EQUAL(host_fact(&host, YT_LINK_LAST_ERROR), 7000 + YT_LINK_LAST_ERROR);
     CHECK_EQUAL(host_fact(&host, YT_LINK_MEMORY), sizeof to.box.memory);
