@@ -172,8 +172,9 @@ static uint8_t *put_varint(uint8_t *at, uint32_t number) {
 
 /* The number that stands behind the key: of bytes how many there are. 0: the field is left out. */
 static uint32_t number_of(const yt_message *message, const field *field) {
-    if (field->form == TEXT)
-        return message->name_bytes;
+    if (field->form == TEXT) /* the format allows no other text */
+        return yt_is_utf8((const uint8_t *)message->name, message->name_bytes) ? message->name_bytes
+                                                                               : 0;
     if (field->form == BYTES)
         return message->chunk_bytes;
     uint32_t number = get(message, field);

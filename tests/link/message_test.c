@@ -146,6 +146,23 @@ static void check_round_trip(void) {
     }
 }
 
+/* A name that is no text, from a flash that somebody wrote by other means, is left out: what is
+ * written can always be read. */
+static void check_name_that_is_none(void) {
+    const yt_message message = {.number = 7,
+                                .name_bytes = 3,
+                                .name = "a\xff"
+                                        "b"};
+    yt_message read;
+    uint8_t bytes[64];
+    about("a name that is no text");
+    size_t size = yt_message_write(&message, bytes, sizeof bytes);
+    CHECK_EQUAL(size, yt_message_size(&message));
+    CHECK(yt_message_read(&read, bytes, size));
+    CHECK_EQUAL(read.number, 7);
+    CHECK_EQUAL(read.name_bytes, 0);
+}
+
 /* The longest of each: one byte more is refused, and nothing is kept of it. */
 static void check_lengths(void) {
     for (unsigned size = 0; size <= 130; size++) {
@@ -293,6 +310,7 @@ int main(void) {
     check_page();
     check_by_hand();
     check_text_of_names();
+    check_name_that_is_none();
     check_round_trip();
     check_lengths();
     check_reports();

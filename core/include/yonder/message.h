@@ -59,8 +59,8 @@ typedef struct yt_message {
  * content is longer than the limit, or a name is not UTF-8; `message` holds nothing of use then. */
 bool yt_message_read(yt_message *message, const uint8_t *bytes, size_t size);
 
-/* Writes a message, in the order of its fields' numbers. Returns how many bytes; 0: there is no
- * room, or nothing is in it. */
+/* Writes a message, in the order of its fields' numbers; a name that is not UTF-8 is left out.
+ * Returns how many bytes; 0: there is no room, or nothing is in it. */
 size_t yt_message_write(const yt_message *message, uint8_t *bytes, size_t room);
 
 /* How many bytes it would take. */
