@@ -1,9 +1,8 @@
 /* What is asked of slots. What is written comes in pieces and counts when it is committed; each
  * change names the generation that the host saw. */
-#include <string.h>
-
 #include "inlining.h"
 #include "link/parts.h"
+#include "link/text.h"
 
 /* ---- what is there ---- */
 
@@ -44,16 +43,18 @@ yt_result yt_link_look_at(const yt_link *link, yt_message *message) {
     return YT_RESULT_CHANGED;
 }
 
-/* A name ends on a terminal: no control characters, of one byte or two. */
-const char *yt_link_name(yt_message *message) {
-    char *name = message->name;
-    name[message->name_bytes] = 0;
-    for (unsigned i = 0; i < message->name_bytes; i++) {
-        uint8_t byte = (uint8_t)name[i], next = (uint8_t)name[i + 1u];
+bool yt_link_is_name(const char *name, size_t size) {
+    for (size_t i = 0; i < size; i++) {
+        uint8_t byte = (uint8_t)name[i], next = (uint8_t)name[i + 1];
         if (byte < 0x20 || byte == 0x7f || (byte == 0xc2 && next < 0xa0))
-            return NULL;
+            return false;
     }
-    return name;
+    return yt_is_utf8((const uint8_t *)name, size);
+}
+
+const char *yt_link_name(yt_message *message) {
+    message->name[message->name_bytes] = 0;
+    return yt_link_is_name(message->name, message->name_bytes) ? message->name : NULL;
 }
 
 /* ---- changes ---- */
@@ -127,26 +128,6 @@ yt_result yt_link_rename(yt_link *link, const yt_link_turn *turn, yt_message *me
     return yt_link_after(link, turn, message, status);
 }
 
-#define COPY_BYTES 128u /* at a time */
-
-static YT_NEVER_INLINE yt_result begin_copy(yt_link *link, const yt_link_turn *turn,
-                                            yt_message *message) {
-    yt_store *store = yt_link_store(link);
-    yt_slot info;
-    yt_status status = yt_store_slot(store, message->slot - 1, &info);
-    yt_result result = status == YT_OK ? yt_link_room_for(link, turn, info.bytes[0] + info.bytes[1])
-                                       : YT_RESULT_DONE;
-    if (result != YT_RESULT_DONE)
-        return result;
-    yt_link_drop(link);
-    if (status == YT_OK)
-        status = yt_store_copy_begin(store, message->slot - 1, message->index - 1);
-    if (status != YT_OK)
-        return yt_link_failed(message, status);
-    yt_link_count(link, turn->now_us);
-    return YT_RESULT_DONE;
-}
-
 /* A slot, a calibration or all settings. */
 yt_result yt_link_erase(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     yt_store *store = yt_link_store(link);
@@ -175,6 +156,26 @@ yt_result yt_link_swap(yt_link *link, const yt_link_turn *turn, yt_message *mess
         return result;
     yt_status status = yt_store_swap(yt_link_store(link), message->slot - 1, message->index - 1);
     return yt_link_after(link, turn, message, status);
+}
+
+#define COPY_BYTES 128u /* at a time */
+
+static YT_NEVER_INLINE yt_result begin_copy(yt_link *link, const yt_link_turn *turn,
+                                            yt_message *message) {
+    yt_store *store = yt_link_store(link);
+    yt_slot info;
+    yt_status status = yt_store_slot(store, message->slot - 1, &info);
+    if (status != YT_OK)
+        return yt_link_failed(message, status);
+    yt_result result = yt_link_room_for(link, turn, info.bytes[0] + info.bytes[1]);
+    if (result != YT_RESULT_DONE)
+        return result;
+    yt_link_drop(link); /* what the session was writing: the store writes one thing at a time */
+    status = yt_store_copy_begin(store, message->slot - 1, message->index - 1);
+    if (status != YT_OK)
+        return yt_link_failed(message, status);
+    yt_link_count(link, turn->now_us);
+    return YT_RESULT_DONE;
 }
 
 /* It takes as long as its content is: a part each time. */

@@ -1,7 +1,5 @@
 /* SHA-256 of what is kept, by the firmware's function: so anybody who has the same can see that it
  * is the same. A part each time. */
-#include <string.h>
-
 #include "inlining.h"
 #include "link/parts.h"
 

@@ -1,4 +1,5 @@
 /* Settings and calibrations that a host writes: gathered in memory, looked over, then kept. */
+#include "inlining.h"
 #include "link/parts.h"
 
 #define CALIBRATIONS_MOST sizeof(yt_calibration)
@@ -22,10 +23,22 @@ yt_status yt_link_record_fits(const yt_link *link, uint32_t kind, uint32_t size)
 }
 
 /* Settings that this firmware does not know are kept; those that nothing could be made of are
- * refused. */
+ * refused, and so is a name that may not be given. */
+static YT_NEVER_INLINE yt_status check_settings(const uint8_t *settings, size_t size) {
+    char name[YT_SETTINGS_TEXT + 1];
+    size_t length = 0;
+    yt_status status = yt_settings_check(settings, size);
+    if (status != YT_OK)
+        return status;
+    yt_settings_text(settings, size, YT_SETTING_NAME, name);
+    while (name[length])
+        length++;
+    return yt_link_is_name(name, length) ? YT_OK : YT_ARGUMENT;
+}
+
 static yt_result keep_settings(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     yt_store *store = yt_link_store(link);
-    yt_status status = yt_settings_check(link->parts->record, link->record_bytes);
+    yt_status status = check_settings(link->parts->record, link->record_bytes);
     yt_result result = yt_link_look_at(link, message);
     if (result != YT_RESULT_DONE)
         return result;

@@ -101,6 +101,18 @@ static void check_settings(void) {
                 YT_RESULT_FAILED);
     CHECK_EQUAL(host.answer.value, YT_SETTINGS_FOREIGN);
     CHECK_EQUAL(host_generation_of(&host, YT_LINK_OF_SETTINGS, 0), generation);
+    about("nor do those whose name is none");
+    static const uint8_t names[][10] = {
+        {'Y', 'S', 1, 0, YT_SETTING_NAME, 0, 3, 'a', '\033', 'b'},
+        {'Y', 'S', 1, 0, YT_SETTING_NAME, 0, 3, 'a', 0xc2, 0x9b},
+        {'Y', 'S', 1, 0, YT_SETTING_NAME, 0, 3, 'a', 'b', 0xff},
+    };
+    for (unsigned i = 0; i < sizeof names / sizeof names[0]; i++) {
+        CHECK_EQUAL(host_write_record(&host, YT_LINK_OF_SETTINGS, names[i], 10, generation),
+                    YT_RESULT_FAILED);
+        CHECK_EQUAL(host.answer.value, YT_ARGUMENT);
+    }
+    CHECK_EQUAL(host_generation_of(&host, YT_LINK_OF_SETTINGS, 0), generation);
     about("an event begins by the link, and does not end by it");
     CHECK_EQUAL(set(&host, YT_SETTING_EVENT, 0, 1), YT_RESULT_DONE);
     CHECK_EQUAL(set(&host, YT_SETTING_EVENT, 0, 0), YT_RESULT_EVENT);

@@ -150,6 +150,22 @@ static void check_slots(yt_link_way way) {
     CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_SLOT, .slot = 4}),
                 YT_RESULT_FAILED);
     CHECK_EQUAL(host.answer.value, YT_SLOT_EMPTY);
+    about("a copy of nothing leaves what is being written as it is");
+    yt_message stage = {
+        .what = YT_REQUEST_STAGE, .slot = 3, .size = 40, .generation = host_generation(&host, 3)};
+    yt_message write = {.what = YT_REQUEST_WRITE, .chunk_bytes = 8};
+    CHECK_EQUAL(host_ask(&host, stage), YT_RESULT_DONE);
+    CHECK_EQUAL(host_ask(&host, write), YT_RESULT_DONE);
+    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_COPY,
+                                             .slot = 4,
+                                             .index = 1,
+                                             .value = (int32_t)host_generation(&host, 1)}),
+                YT_RESULT_FAILED);
+    CHECK_EQUAL(host.answer.value, YT_SLOT_EMPTY);
+    write.offset = 8;
+    CHECK_EQUAL(host_ask(&host, write), YT_RESULT_DONE);
+    CHECK_EQUAL(host.answer.offset, 16);
+    CHECK_EQUAL(host_ask(&host, (yt_message){.what = YT_REQUEST_GIVE_UP}), YT_RESULT_DONE);
     about("goes to another slot");
     CHECK_EQUAL(host_put(&host, 3, "third", 2), YT_RESULT_DONE);
     CHECK_EQUAL(host_activate(&host, 3), YT_RESULT_DONE);
