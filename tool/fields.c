@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#include "ports/sim/described.h"
+
 bool field_is_hat(const yt_hid_field *field) {
     int64_t positions = field->maximum - field->minimum + 1;
     return field->usage_page == PAGE_DESKTOP && field->usage_first == 0x39 &&
@@ -78,7 +80,7 @@ void view_add_described(sim_host *view, const yt_description *description) {
         if (description->controls[i].is_target)
             continue;
         if (!(meaning->place.flags & YT_PLACE_HERE)) {
-            simulation_turn(view, &meaning->place, &meaning->range, meaning->name.page,
+            described_turns(view, &meaning->place, &meaning->range, meaning->name.page,
                             meaning->name.usage, meaning->name.occurrence);
             continue;
         }
@@ -92,6 +94,6 @@ void view_add_described(sim_host *view, const yt_description *description) {
             .minimum = meaning->range.minimum,
             .maximum = meaning->range.maximum};
         sim_host_add_field(view, &field);
-        simulation_turn(view, &meaning->place, &meaning->range, 0, 0, 0);
+        described_turns(view, &meaning->place, &meaning->range, 0, 0, 0);
     }
 }

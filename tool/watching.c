@@ -7,6 +7,7 @@
 #include "compiler/messages/status_text.h"
 #include "ports/linux/hidraw.h"
 #include "ports/sim/board_log.h"
+#include "ports/sim/described.h"
 #include "tool/fields.h"
 #include "tool/output.h"
 
@@ -282,7 +283,7 @@ static yt_status attach(watching *watching, watched *at) {
             at->description = compiled->inputs[i].description;
     status = sim_host_enumerate_for(&at->lights, YT_HID_OUTPUT, at->device->descriptor,
                                     at->device->descriptor_size, &offset);
-    simulation_add_described(&compiled->program, inputs, NULL, &at->lights);
+    described_add(&compiled->program, inputs, NULL, &at->lights);
     return status;
 }
 

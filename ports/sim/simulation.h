@@ -174,15 +174,4 @@ bool simulation_go_on(simulation *simulation, uint64_t until_us);
 
 void simulation_end(simulation *simulation);
 
-/* Of a control of which a description says how it moves: from now on a view of its device has it
- * so. It is found by its place, or by its usage. */
-void simulation_turn(sim_host *view, const yt_program_place *place, const yt_program_range *range,
-                     uint16_t page, uint16_t usage, unsigned occurrence);
-
-/* Adds to a device's view, and to that of its lights and motors, what a description says of its
- * reports where its report descriptor does not. `inputs`: a bit for each input that it is. Either
- * view may be NULL. */
-void simulation_add_described(const yt_program *program, uint32_t inputs, sim_host *view,
-                              sim_host *lights);
-
 #endif
