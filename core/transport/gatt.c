@@ -5,6 +5,7 @@
 
 #include <string.h>
 
+#include "transport/attribute.h"
 #include "yonder/engine.h"
 
 void yt_gatt_begin(yt_gatt *gatt, yt_engine *engine, unsigned connector) {
@@ -89,15 +90,6 @@ static int boot_report(const yt_engine *engine, unsigned interface, unsigned boo
     return -1;
 }
 
-static yt_status give(const uint8_t *value, size_t whole, size_t offset, uint8_t *bytes,
-                      size_t room, size_t *length) {
-    if (offset > whole)
-        return YT_ARGUMENT;
-    *length = whole - offset < room ? whole - offset : room;
-    memcpy(bytes, value + offset, *length);
-    return YT_OK;
-}
-
 static yt_status is_relayed(const yt_engine *engine, unsigned interface,
                             const yt_gatt_attribute *attribute) {
     unsigned number;
@@ -128,7 +120,9 @@ static yt_status read_report(const yt_engine *engine, unsigned interface,
     } else {
         status = YT_OK; /* what was written last is not kept: all off */
     }
-    return status == YT_OK ? give(value + head, whole - head, offset, bytes, room, length) : status;
+    return status == YT_OK
+               ? yt_attribute_give(value + head, whole - head, offset, bytes, room, length)
+               : status;
 }
 
 static yt_status read_boot(const yt_engine *engine, unsigned interface, unsigned boot,
@@ -139,7 +133,7 @@ static yt_status read_boot(const yt_engine *engine, unsigned interface, unsigned
     if (report < 0)
         return YT_ARGUMENT;
     yt_status status = yt_report_state(engine, (unsigned)report, true, value, sizeof value, &whole);
-    return status == YT_OK ? give(value, whole, offset, bytes, room, length) : status;
+    return status == YT_OK ? yt_attribute_give(value, whole, offset, bytes, room, length) : status;
 }
 
 enum { WAKES = 1, NORMALLY_CONNECTABLE = 2 }; /* flags of the HID information */
@@ -160,18 +154,18 @@ yt_status yt_gatt_read(const yt_gatt *gatt, unsigned index, size_t offset, uint8
     uint8_t mode = !yt_interface_is_boot(engine, interface);
     switch (attribute.uuid) {
     case YT_GATT_HID_INFORMATION:
-        return give(information, sizeof information, offset, bytes, room, length);
+        return yt_attribute_give(information, sizeof information, offset, bytes, room, length);
     case YT_GATT_REPORT_MAP:
-        return give(&program->blob[of->descriptor_offset], of->descriptor_bytes, offset, bytes,
-                    room, length);
+        return yt_attribute_give(&program->blob[of->descriptor_offset], of->descriptor_bytes,
+                                 offset, bytes, room, length);
     case YT_GATT_PROTOCOL_MODE:
-        return give(&mode, 1, offset, bytes, room, length);
+        return yt_attribute_give(&mode, 1, offset, bytes, room, length);
     case YT_GATT_BOOT_KEYBOARD_INPUT:
         return read_boot(engine, interface, YT_BOOT_KEYBOARD, offset, bytes, room, length);
     case YT_GATT_BOOT_MOUSE_INPUT:
         return read_boot(engine, interface, YT_BOOT_MOUSE, offset, bytes, room, length);
     case YT_GATT_BOOT_KEYBOARD_OUTPUT:
-        return give(&lights_off, 1, offset, bytes, room, length);
+        return yt_attribute_give(&lights_off, 1, offset, bytes, room, length);
     default:
         return read_report(engine, interface, &attribute, offset, bytes, room, length);
     }

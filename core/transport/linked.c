@@ -1,6 +1,7 @@
 /* The ways by which the link gets to a host. */
 #include <string.h>
 
+#include "transport/attribute.h"
 #include "yonder/link_ways.h"
 
 /* ---- a HID report ---- */
@@ -93,15 +94,6 @@ bool yt_link_service_at(unsigned index, yt_gatt_attribute *attribute) {
     return true;
 }
 
-static yt_status give(const uint8_t *value, size_t whole, size_t offset, uint8_t *bytes,
-                      size_t room, size_t *length) {
-    if (offset > whole)
-        return YT_ARGUMENT;
-    *length = whole - offset < room ? whole - offset : room;
-    memcpy(bytes, value + offset, *length);
-    return YT_OK;
-}
-
 yt_status yt_link_service_read(const yt_link *link, unsigned index, size_t offset, uint8_t *bytes,
                                size_t room, size_t *length) {
     static const uint8_t information[] = {0x11, 0x01, 0, 0x02}; /* HID 1.11, connectable */
@@ -111,12 +103,12 @@ yt_status yt_link_service_read(const yt_link *link, unsigned index, size_t offse
         return YT_ARGUMENT;
     switch (attributes[index].uuid) {
     case YT_GATT_HID_INFORMATION:
-        return give(information, sizeof information, offset, bytes, room, length);
+        return yt_attribute_give(information, sizeof information, offset, bytes, room, length);
     case YT_GATT_REPORT_MAP:
-        return give(descriptor, sizeof descriptor, offset, bytes, room, length);
+        return yt_attribute_give(descriptor, sizeof descriptor, offset, bytes, room, length);
     case YT_GATT_REPORT:
         yt_link_get_report(link, YT_LINK_RADIO_REPORT, report);
-        return give(report + 1, YT_REPORT_FRAME, offset, bytes, room, length);
+        return yt_attribute_give(report + 1, YT_REPORT_FRAME, offset, bytes, room, length);
     default:
         return YT_ARGUMENT;
     }
