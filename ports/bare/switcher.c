@@ -3,15 +3,14 @@
  *
  * usage: switcher IN OUT     both are not used */
 #include "ports/bare/bare.h"
+#include "ports/bare/own_flash.h"
 #include "yonder/adapter.h"
 
 #define ENGINE_BYTES 6144
 #define SECTORS      16u
-#define SECTOR_BYTES 1024u
 
 extern const unsigned char demo_program[];
 extern const unsigned long demo_program_size;
-extern uint32_t free_flash[]; /* of the linker script */
 
 static uint64_t memory[ENGINE_BYTES / 8];
 static yt_engine engine;
@@ -20,27 +19,6 @@ static yt_store_sector sectors[SECTORS];
 static yt_adapter adapter;
 static yt_port port;
 static unsigned lights;
-
-static int read_flash(void *context, uint32_t offset, void *bytes, size_t size) {
-    const uint8_t *from = (const uint8_t *)free_flash + offset;
-    uint8_t *to = bytes;
-    (void)context;
-    while (size-- > 0)
-        *to++ = *from++;
-    return 0;
-}
-
-static int program_flash(void *context, uint32_t offset, const void *bytes, size_t size) {
-    (void)context;
-    flash_write((uint32_t)(uintptr_t)free_flash + offset, bytes, size);
-    return 0;
-}
-
-static int erase_flash(void *context, uint32_t sector) {
-    (void)context;
-    flash_erase((uint32_t)(uintptr_t)free_flash + sector * SECTOR_BYTES, SECTOR_BYTES);
-    return 0;
-}
 
 /* A keyboard of six keys (HID 1.11, appendix B.1, without its lights). */
 static const uint8_t keyboard[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
@@ -69,15 +47,7 @@ static const yt_adapter_parts parts = {
 
 int main(void) {
     const yt_plugged_in alone = {.position = -1};
-    port.version = YT_PORT_VERSION;
-    port.flash = (yt_flash){.read = read_flash,
-                            .program = program_flash,
-                            .erase = erase_flash,
-                            .mapped = free_flash,
-                            .sector_bytes = SECTOR_BYTES,
-                            .sectors = SECTORS,
-                            .unit_bytes = 4,
-                            .erased_value = 0xff};
+    own_flash_port(&port, SECTORS);
     if (yt_store_format(&store, &port, 4, sectors, SECTORS) != YT_OK)
         fail("the flash cannot be used\n");
     for (unsigned slot = 0; slot < 2; slot++)

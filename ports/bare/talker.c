@@ -3,17 +3,16 @@
  *
  * usage: talker IN OUT     both are not used; prints what was asked in each turn, and the stack */
 #include "ports/bare/bare.h"
+#include "ports/bare/own_flash.h"
 #include "yonder/link.h"
 
 #define ENGINE_BYTES 4096
 #define SECTORS      16u
-#define SECTOR_BYTES 1024u
 #define PAINTED      1536u
 #define PAINT        0xa5u
 
 extern const unsigned char demo_program[];
 extern const unsigned long demo_program_size;
-extern uint32_t free_flash[]; /* of the linker script */
 
 static uint64_t memory[ENGINE_BYTES / 8];
 static yt_engine engine;
@@ -27,32 +26,6 @@ static uint32_t record[32];
 static uint64_t now_us;
 static uint32_t token, number;
 static uint32_t deepest;
-
-static int read_flash(void *context, uint32_t offset, void *bytes, size_t size) {
-    const uint8_t *from = (const uint8_t *)free_flash + offset;
-    uint8_t *to = bytes;
-    (void)context;
-    while (size-- > 0)
-        *to++ = *from++;
-    return 0;
-}
-
-/* What programs and erases is the port's; it is marked, so that it can be left out. */
-static int program_flash(void *context, uint32_t offset, const void *bytes, size_t size) {
-    (void)context;
-    mark_other();
-    flash_write((uint32_t)(uintptr_t)free_flash + offset, bytes, size);
-    mark_other();
-    return 0;
-}
-
-static int erase_flash(void *context, uint32_t sector) {
-    (void)context;
-    mark_other();
-    flash_erase((uint32_t)(uintptr_t)free_flash + sector * SECTOR_BYTES, SECTOR_BYTES);
-    mark_other();
-    return 0;
-}
 
 static uint32_t random_bits(void *context) {
     (void)context;
@@ -184,15 +157,7 @@ int main(void) {
     const yt_plugged_in alone = {.position = -1};
     now_us = 1000;
     number = 1;
-    port.version = YT_PORT_VERSION;
-    port.flash = (yt_flash){.read = read_flash,
-                            .program = program_flash,
-                            .erase = erase_flash,
-                            .mapped = free_flash,
-                            .sector_bytes = SECTOR_BYTES,
-                            .sectors = SECTORS,
-                            .unit_bytes = 4,
-                            .erased_value = 0xff};
+    own_flash_port(&port, SECTORS);
     if (yt_store_format(&store, &port, 4, sectors, SECTORS) != YT_OK ||
         yt_store_write(&store, 0, "crane", demo_program, demo_program_size, NULL, 0) != YT_OK ||
         yt_engine_init(&engine, memory, sizeof memory, &port) != YT_OK ||
