@@ -1,6 +1,7 @@
 /* Settings, calibrations and what is kept with slots: told, changed one by one and as a whole,
  * saved from one box and put into another. */
 #include "tests/link/host.h"
+#include "tests/store/axis.h"
 
 static linked_box to, other;
 
@@ -141,22 +142,6 @@ static void check_without_room(void) {
     CHECK_EQUAL(host_fact(&host, YT_LINK_CALIBRATES), 0);
     CHECK_EQUAL(host_fact(&host, YT_LINK_KEEPS_RECORDS), 0);
     linked_end(&to);
-}
-
-static yt_calibration axis_of(unsigned product, int rest) {
-    yt_calibration record = {.magic = YT_CALIBRATION_MAGIC,
-                             .bytes = YT_CALIBRATION_HEAD_BYTES,
-                             .version = YT_CALIBRATION_VERSION,
-                             .part = {.vendor = 0x1209,
-                                      .product = (uint16_t)product,
-                                      .serial = 5,
-                                      .kind = YT_CALIBRATION_AXIS,
-                                      .places = {{.maximum = 1000, .bits = 10}}},
-                             .rest = {rest},
-                             .low = {10},
-                             .high = {990}};
-    record.checksum = yt_checksum(0, &record.bytes, record.bytes - 8u);
-    return record;
 }
 
 static void check_calibrations(void) {

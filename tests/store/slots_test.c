@@ -4,6 +4,7 @@
 
 #include "ports/sim/nor.h"
 #include "tests/harness.h"
+#include "tests/store/axis.h"
 #include "yonder/calibration.h"
 #include "yonder/image/program.h"
 #include "yonder/store.h"
@@ -502,23 +503,6 @@ static void check_settings(void) {
     CHECK_EQUAL(size, 400);
     CHECK_EQUAL(memcmp(got, content[2], 400), 0);
     nor_end(&flash);
-}
-
-/* A calibration of an axis of a device with this product number. */
-static yt_calibration axis_of(unsigned product, int rest) {
-    yt_calibration record = {.magic = YT_CALIBRATION_MAGIC,
-                             .bytes = YT_CALIBRATION_HEAD_BYTES,
-                             .version = YT_CALIBRATION_VERSION,
-                             .part = {.vendor = 0x1209,
-                                      .product = (uint16_t)product,
-                                      .serial = 5,
-                                      .kind = YT_CALIBRATION_AXIS,
-                                      .places = {{.maximum = 1000, .bits = 10}}},
-                             .rest = {rest},
-                             .low = {10},
-                             .high = {990}};
-    record.checksum = yt_checksum(0, &record.bytes, record.bytes - 8u);
-    return record;
 }
 
 static void check_calibration(unsigned product, int rest) {
