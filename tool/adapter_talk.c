@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/options.h"
 #include "tool/tool.h"
 #include "yonder/settings.h"
 
@@ -115,11 +116,8 @@ void talk_check(struct argp_state *state, const talk_options *options) {
         const char *names[ACTIONS];
         for (size_t i = 0; i < ACTIONS; i++)
             names[i] = actions[i].name;
-        const char *near = nearest_name(word, strlen(word), names, ACTIONS);
-        argp_error(state,
-                   near ? "an adapter cannot \"%s\"; did you mean \"%s\"?"
-                        : "an adapter cannot \"%s\"; --help lists what it can",
-                   word, near);
+        unknown_word(state, "an adapter cannot", word, names, ACTIONS,
+                     "; --help lists what it can");
     }
     unsigned takes = actions[at].takes, count = options->word_count - 1;
     if (count < actions[at].least || count > actions[at].most)

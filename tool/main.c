@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/options.h"
 #include "tool/output.h"
 #include "tool/tool.h"
 
@@ -59,11 +60,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         const char *names[COMMANDS];
         for (size_t i = 0; i < COMMANDS; i++)
             names[i] = commands[i].name;
-        const char *near = nearest_name(argument, strlen(argument), names, COMMANDS);
-        argp_error(state,
-                   near ? "there is no command \"%s\"; did you mean \"%s\"?"
-                        : "there is no command \"%s\"",
-                   argument, near);
+        unknown_word(state, "there is no command", argument, names, COMMANDS, "");
     }
     choice->first = state->next - 1;
     state->next = state->argc;

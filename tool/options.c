@@ -4,6 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "compiler/messages/messages.h"
 #include "ports/linux/hidraw.h"
 
 enum { OPTION_LIMIT = 256, OPTION_CALIBRATION };
@@ -18,6 +19,23 @@ static void keep_input(struct argp_state *state, played_options *options, const 
     if (options->input_count == YT_DEVICES)
         argp_error(state, "at most %d recordings at a time", YT_DEVICES);
     options->inputs[options->input_count++] = argument;
+}
+
+void played_by_slots_check(struct argp_state *state, const played_options *options) {
+    if (options->calibrations.count)
+        argp_error(state, "the adapter has calibrations of its own: leave out --calibration");
+    for (unsigned i = 0; i < options->input_count; i++)
+        if (strchr(options->inputs[i], '='))
+            argp_error(state, "--in takes RECORDING here: which input it is, each slot says");
+}
+
+void unknown_word(struct argp_state *state, const char *what, const char *word,
+                  const char *const names[], size_t count, const char *otherwise) {
+    const char *near = nearest_name(word, strlen(word), names, count);
+    if (near)
+        argp_error(state, "%s \"%s\"; did you mean \"%s\"?", what, word, near);
+    else
+        argp_error(state, "%s \"%s\"%s", what, word, otherwise);
 }
 
 uint64_t limit_argument(struct argp_state *state, const char *argument) {

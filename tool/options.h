@@ -47,6 +47,14 @@ extern const struct argp out_argp;
 /* Ends the program where nothing comes in. */
 void played_check(struct argp_state *state, const played_options *options);
 
+/* Ends the program where what is given for a profile is what an adapter's slots say themselves. */
+void played_by_slots_check(struct argp_state *state, const played_options *options);
+
+/* Ends the program: `word` is none of these. `what` begins the sentence, as in "there is no
+ * command"; `otherwise` ends it where none is near. */
+void unknown_word(struct argp_state *state, const char *what, const char *word,
+                  const char *const names[], size_t count, const char *otherwise);
+
 /* The number that --limit takes; ends the program where it is none. */
 uint64_t limit_argument(struct argp_state *state, const char *argument);
 

@@ -309,11 +309,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case ARGP_KEY_END:
         flash_check(state, &options->flash);
-        if (options->played.calibrations.count)
-            argp_error(state, "the adapter has calibrations of its own: leave out --calibration");
-        for (unsigned i = 0; i < options->played.input_count; i++)
-            if (strchr(options->played.inputs[i], '='))
-                argp_error(state, "--in takes RECORDING here: which input it is, each slot says");
+        played_by_slots_check(state, &options->played);
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;

@@ -365,12 +365,8 @@ static const action *find_action(struct argp_state *state, const char *word) {
         if (strcmp(names[i], word) == 0)
             return &actions[i];
     }
-    const char *near = nearest_name(word, strlen(word), names, ACTIONS);
-    argp_error(state,
-               near ? "slots cannot \"%s\"; did you mean \"%s\"?"
-                    : "slots cannot \"%s\": say list, put, get, copy, swap, rename, erase, "
-                      "activate, renew or diff",
-               word, near);
+    unknown_word(state, "slots cannot", word, names, ACTIONS,
+                 ": say list, put, get, copy, swap, rename, erase, activate, renew or diff");
     return NULL;
 }
 
