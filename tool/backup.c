@@ -188,7 +188,7 @@ static const char *read_slot(backup *backup, const archive *archive, const json_
     json_int_t number = json_integer_value(json_object_get(about, "slot"));
     const char *name = json_string_value(json_object_get(about, "name"));
     const char *said = json_string_value(json_object_get(about, "sha256"));
-    if (number < 1 || number > backup->slots || !name || strlen(name) > YT_STORE_NAME || !said ||
+    if (number < 1 || number > backup->slots || !name || !may_be_named(name) || !said ||
         backup->slot[number - 1].is_there)
         return "what it says of a slot makes no sense";
     backup_slot *slot = &backup->slot[number - 1];

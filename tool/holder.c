@@ -42,6 +42,14 @@ static const struct argp_option known[] = {
 static const struct argp_child children[] = {{&flash_argp, 0, 0, 0}, {0}};
 const struct argp holder_argp = {.options = known, .parser = parse, .children = children};
 
+_Static_assert(YT_STORE_NAME == 32 && YT_SETTINGS_TEXT == 32, "one rule for both");
+const char name_rule[] = "a name has at most 32 bytes of UTF-8, and no control characters";
+
+bool may_be_named(const char *name) {
+    size_t size = strlen(name);
+    return size <= YT_STORE_NAME && yt_link_is_name(name, size);
+}
+
 bool holder_open(holder *holder, const holder_options *options, bool makes) {
     memset(holder, 0, sizeof *holder);
     holder->is_linked = !options->flash.path;

@@ -16,6 +16,10 @@ typedef struct holder_options {
 
 extern const struct argp holder_argp; /* its input is a holder_options */
 
+/* Whether a slot or an adapter may have a name; and the rule, to be said where it may not. */
+bool may_be_named(const char *name);
+extern const char name_rule[];
+
 /* A slot's content, in memory. */
 typedef struct holder_content {
     const char *name;

@@ -249,11 +249,8 @@ static bool set_held(record *record, const char *word, const char *sign) {
 /* ---- setting ---- */
 
 static bool set_text(record *record, yt_setting setting, const char *word, const char *text) {
-    for (const char *at = text; *at; at++)
-        if ((unsigned char)*at < ' ' || *at == 127)
-            return refuse(word, "a name has no control characters");
-    if (strlen(text) > YT_SETTINGS_TEXT)
-        return refuse(word, "it takes up to 32 bytes");
+    if (!may_be_named(text))
+        return refuse(word, name_rule);
     yt_status status =
         yt_settings_set_text(record->bytes, &record->size, sizeof record->bytes, setting, text);
     return status == YT_OK || refuse(word, status_text(status));

@@ -112,7 +112,7 @@ static bool read_content(holder *holder, const options *options, const char *wor
         return false;
     if (options->name)
         snprintf(content->name, sizeof content->name, "%s", options->name);
-    return true;
+    return may_be_named(content->name) || refuse(word, name_rule);
 }
 
 static bool write_content(holder *holder, const slot_content *content) {
@@ -260,8 +260,8 @@ static bool rename_slot(holder *holder, const options *options) {
     const char *name = options->words[2];
     if (!slots_of(holder, options, 1, &slot))
         return false;
-    if (strlen(name) > YT_STORE_NAME)
-        return refuse(name, "a slot's name has at most 32 bytes");
+    if (!may_be_named(name))
+        return refuse(name, name_rule);
     return done(holder, slot, holder_rename(holder, slot, name));
 }
 
@@ -397,8 +397,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->given |= TAKES_FORCE;
         return 0;
     case OPTION_NAME:
-        if (strlen(argument) > YT_STORE_NAME)
-            argp_error(state, "a slot's name has at most %u bytes", YT_STORE_NAME);
+        if (!may_be_named(argument))
+            argp_error(state, "--name: %s", name_rule);
         options->name = argument;
         options->given |= TAKES_NAME;
         return 0;

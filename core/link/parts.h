@@ -87,9 +87,6 @@ void yt_link_count(yt_link *link, uint64_t now_us);
 yt_result yt_link_may_write(const yt_link *link, const yt_link_turn *turn);
 /* What became of a change of a slot. */
 yt_result yt_link_changed(const yt_link *link, yt_message *message, yt_status status);
-/* Whether a name, with a 0 behind it, may be given: it ends on a terminal, so no control
- * characters, of one byte or two; and it is UTF-8. */
-bool yt_link_is_name(const char *name, size_t size);
 /* The name in a message, with a 0 behind it; NULL: it may not be given. */
 const char *yt_link_name(yt_message *message);
 

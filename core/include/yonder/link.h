@@ -185,6 +185,10 @@ void yt_link_init(yt_link *link, const yt_link_parts *parts);
  * parts lack `device` or room for a calibration in `record`. */
 YT_MUST_USE yt_status yt_link_calibrates(yt_link *link, yt_link_calibration *room);
 
+/* Whether a slot or the adapter may have a name, of `size` bytes with a 0 behind them: it is UTF-8,
+ * and has no control characters, of one byte or two, because it ends on a terminal. */
+bool yt_link_is_name(const char *name, size_t size);
+
 /* A report of a device came, as given to yt_engine_report: it may be gathered for a calibration. */
 void yt_link_report(yt_link *link, unsigned number, const uint8_t *bytes, size_t size,
                     uint64_t now_us);
