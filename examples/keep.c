@@ -1,46 +1,21 @@
 /* Keeps a slot and a calibration: at the first start a program goes into slot 1 and a worn pedal is
  * calibrated; at each start after that both are there.
  *
- * The flash is a file here, and the pedal is made up; in a firmware only the three functions under
- * "Your flash" and the reports are others. Run it twice:
- *
- *     build/release/example_keep keep.bin */
+ * The board's flash is a file here, and the pedal is made up. Run it twice:
+ * build/release/example_keep keep.bin */
 #include <stdio.h>
 #include <stdlib.h>
-#include <string.h>
 
+#include "board.h"
+#include "keep_program.h"
 #include "yonder/yonder.h"
 
-/* ---- Your flash: 16 sectors of 4 KiB, programmed 8 bytes at a time. */
-
-#define SECTORS      16
-#define SECTOR_BYTES 4096
-
-static FILE *file;
-
-static int read_flash(void *context, uint32_t offset, void *bytes, size_t size) {
-    (void)context;
-    return fseek(file, (long)offset, SEEK_SET) != 0 || fread(bytes, 1, size, file) != size;
-}
-
-static int program_flash(void *context, uint32_t offset, const void *bytes, size_t size) {
-    (void)context;
-    return fseek(file, (long)offset, SEEK_SET) != 0 || fwrite(bytes, 1, size, file) != size ||
-           fflush(file) != 0;
-}
-
-static int erase_flash(void *context, uint32_t sector) {
-    static uint8_t erased[SECTOR_BYTES];
-    memset(erased, 0xff, sizeof erased);
-    return program_flash(context, sector * SECTOR_BYTES, erased, sizeof erased);
-}
-
 static const yt_port port = {.version = YT_PORT_VERSION,
-                             .flash = {.read = read_flash,
-                                       .program = program_flash,
-                                       .erase = erase_flash,
-                                       .sector_bytes = SECTOR_BYTES,
-                                       .sectors = SECTORS,
+                             .flash = {.read = board_flash_read,
+                                       .program = board_flash_program,
+                                       .erase = board_flash_erase,
+                                       .sector_bytes = BOARD_SECTOR_BYTES,
+                                       .sectors = BOARD_SECTORS,
                                        .unit_bytes = 8,
                                        .erased_value = 0xff}};
 
@@ -61,13 +36,10 @@ static const yt_device pedal = {.descriptor = descriptor,
 
 /* ---- What the library needs. */
 
-extern const unsigned char keep_program[]; /* `yonder compile keep.yaml --c-array keep_program` */
-extern const unsigned long keep_program_size;
-
 static yt_engine engine;
 static uint64_t memory[512];
 static yt_store store;
-static yt_store_sector sectors[SECTORS];
+static yt_store_sector sectors[BOARD_SECTORS];
 static uint64_t copy[512]; /* the flash is not mapped, so what runs is copied */
 static uint8_t settings[256];
 static yt_adapter_calibration calibrations[2];
@@ -149,18 +121,9 @@ int main(int count, char **words) {
         fprintf(stderr, "usage: example_keep FLASH\n");
         return 2;
     }
-    file = fopen(words[1], "r+b");
-    bool is_new = !file;
-    if (is_new)
-        file = fopen(words[1], "w+b");
-    if (!file) {
-        perror(words[1]);
-        return 1;
-    }
-    for (uint32_t i = 0; is_new && i < SECTORS; i++) /* a chip comes erased */
-        if (erase_flash(NULL, i) != 0)
-            fail("the flash", YT_FLASH);
-    yt_status status = yt_store_open(&store, &port, 4, sectors, SECTORS);
+    if (!board_flash_begin(words[1]))
+        fail("the flash", YT_FLASH);
+    yt_status status = yt_store_open(&store, &port, 4, sectors, BOARD_SECTORS);
     if (status == YT_OK && yt_store_slot(&store, 0, &slot) == YT_SLOT_EMPTY) {
         puts("nothing is kept yet: a program goes into slot 1");
         status = yt_store_write(&store, 0, "pedal", keep_program, keep_program_size, NULL, 0);
@@ -178,5 +141,5 @@ int main(int count, char **words) {
            percent_at(FULL));
     if (!calibrations[0].is_used)
         calibrate();
-    return fclose(file) == 0 ? 0 : 1;
+    return 0;
 }

@@ -364,16 +364,6 @@ int command_check(int count, char **arguments) {
     return checking.status;
 }
 
-void print_c_array(FILE *file, const char *name, const uint8_t *bytes, size_t size) {
-    fprintf(file,
-            "/* A program of Yonder Thumb, made by `yonder compile --c-array`. Do not edit. */\n"
-            "_Alignas(4) const unsigned char %s[%zu] = {",
-            name, size);
-    for (size_t i = 0; i < size; i++)
-        fprintf(file, "%s0x%02x,", i % 16 ? " " : "\n    ", bytes[i]);
-    fprintf(file, "\n};\nconst unsigned long %s_size = sizeof %s;\n", name, name);
-}
-
 typedef struct options {
     const char *profile;
     const char *out;
@@ -417,7 +407,9 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
 int command_compile(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"c-array", OPTION_C_ARRAY, "NAME", 0,
-         "write it as C source: an array of that name, and its size as NAME_size", 0},
+         "write it as C source, FILE.c: an array of that name, and its size as NAME_size; a header "
+         "that declares them is written beside it, FILE.h",
+         0},
         {"with-text", OPTION_WITH_TEXT, 0, 0,
          "keep the profile's text behind the program, and that of the files that it names; yonder "
          "text gives it back",
@@ -439,12 +431,10 @@ int command_compile(int count, char **arguments) {
     size_t size = profile.compiled.size;
     if (options.with_text)
         bytes = profile_with_text(&profile, &size);
-    bool good = whole_file_open(&file, options.out, options.array ? CONTENT_TEXT : CONTENT_BYTES);
-    if (good) {
-        if (options.array)
-            print_c_array(file.file, options.array, bytes, size);
-        else
-            fwrite(bytes, 1, size, file.file);
+    bool good = options.array ? write_c_array(options.out, options.array, bytes, size)
+                              : whole_file_open(&file, options.out, CONTENT_BYTES);
+    if (good && !options.array) {
+        fwrite(bytes, 1, size, file.file);
         good = whole_file_close(&file);
     }
     profile_close(&profile);

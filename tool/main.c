@@ -7,8 +7,9 @@
 #include "tool/options.h"
 #include "tool/output.h"
 #include "tool/tool.h"
+#include "yonder/version.h"
 
-const char *argp_program_version = "yonder " YONDER_VERSION;
+const char *argp_program_version = "yonder " YT_VERSION_TEXT;
 
 typedef struct command {
     const char *name;

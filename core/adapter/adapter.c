@@ -260,8 +260,9 @@ static YT_NEVER_INLINE yt_status load_in_place(yt_adapter *adapter, unsigned slo
     if (status != YT_OK)
         return status;
     status = size < sizeof(yt_program_header) ? YT_PROGRAM_SIZE
-             : is_refused(adapter, program)   ? YT_REFUSED
-                                              : yt_engine_load(parts->engine, program, size);
+             : is_refused(adapter, (const yt_program_header *)program)
+                 ? YT_REFUSED
+                 : yt_engine_load(parts->engine, program, size);
     if (status != YT_OK) {
         yt_store_unpin(parts->store, pin);
         return status;

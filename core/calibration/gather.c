@@ -32,7 +32,7 @@ static int16_t position(const yt_calibrating *gathering, unsigned control, int32
         return (int16_t)(raw < INT16_MIN ? INT16_MIN : raw > INT16_MAX ? INT16_MAX : raw);
     yt_q16 share =
         yt_scale_share(yt_calibration_side(place), (uint32_t)raw - (uint32_t)place->minimum);
-    return (int16_t)((share + 1) / 2 - YT_FULL);
+    return (int16_t)((share + 1) / 2 - YT_WHOLE_RANGE);
 }
 
 /* Many devices say nothing while nothing changes: what was told last holds until the next report,

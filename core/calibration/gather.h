@@ -4,9 +4,9 @@
 
 #include "yonder/calibration.h"
 
-#define YT_FULL     16384    /* the end of a range, of positions while they are gathered */
-#define YT_HOLD_US  20000u   /* a part that says nothing for so long has not moved */
-#define YT_PAUSE_US 1000000u /* but after so long it cannot be told */
+#define YT_WHOLE_RANGE 16384    /* the end of a range, of positions while they are gathered */
+#define YT_HOLD_US     20000u   /* a part that says nothing for so long has not moved */
+#define YT_PAUSE_US    1000000u /* but after so long it cannot be told */
 
 /* How many controls a kind has; 0: there is no such kind. */
 unsigned yt_calibration_count(unsigned kind);

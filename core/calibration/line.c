@@ -68,7 +68,7 @@ static void follow(yt_calibrating *gathering, int at) {
  * comes back at most three. */
 static void note_rest(yt_calibrating *gathering, int at, unsigned spread) {
     int off = at - yt_median(gathering->as.line.rest, gathering->rests, 1);
-    if (gathering->rests > 0 && (off > YT_FULL / 8 || off < -YT_FULL / 8))
+    if (gathering->rests > 0 && (off > YT_WHOLE_RANGE / 8 || off < -YT_WHOLE_RANGE / 8))
         return;
     if (gathering->in_one >= 3 && gathering->rests >= 3)
         return;
@@ -137,7 +137,8 @@ static void tell(const yt_calibrating *gathering, yt_calibration_news *news) {
 
 static int32_t raw_of(const yt_calibration_place *place, int position) {
     int64_t span = (int64_t)place->maximum - place->minimum;
-    return (int32_t)(place->minimum + ((span * (position + YT_FULL) + YT_FULL) >> 15));
+    return (int32_t)(place->minimum +
+                     ((span * (position + YT_WHOLE_RANGE) + YT_WHOLE_RANGE) >> 15));
 }
 
 static bool end(const yt_calibrating *gathering, yt_calibration *record) {

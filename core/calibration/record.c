@@ -151,7 +151,8 @@ static bool are_good_knots(const yt_calibration *record) {
             return false;
         if (knot->inverse == 0 || knot->inverse != yt_knot_inverse(knot, next))
             return false;
-        if (reach < YT_FULL * (YT_FULL / 100 * 96) || reach > YT_FULL * (YT_FULL / 100 * 105))
+        if (reach < YT_WHOLE_RANGE * (YT_WHOLE_RANGE / 100 * 96) ||
+            reach > YT_WHOLE_RANGE * (YT_WHOLE_RANGE / 100 * 105))
             return false;
         if (knot->out_x * next->out_y - knot->out_y * next->out_x <= 0)
             return false;
@@ -206,7 +207,7 @@ static bool are_good_numbers(const yt_calibration *record) {
 }
 
 yt_status yt_calibration_check(const void *bytes, size_t size) {
-    const yt_calibration *record = bytes;
+    const yt_calibration *record = (const yt_calibration *)bytes;
     if ((uintptr_t)bytes % 4 != 0)
         return YT_ARGUMENT;
     if (size < YT_CALIBRATION_HEAD_BYTES || record->magic != YT_CALIBRATION_MAGIC)

@@ -30,7 +30,7 @@ typedef struct reach {
 
 /* The notches of a gate, in their order, and what their angles are to be. */
 typedef struct notches {
-    reach reach;
+    reach rim;
     unsigned count;
     yt_q16 spacing;
     yt_q16 angle[YT_CALIBRATION_NOTCHES];
@@ -75,13 +75,13 @@ static reach read_reach(const yt_calibrating *gathering, const int16_t rest[2]) 
 
 static void read_notches(const yt_calibrating *gathering, const int16_t rest[2], notches *notches) {
     notches->count = 0;
-    notches->reach = read_reach(gathering, rest);
+    notches->rim = read_reach(gathering, rest);
     notches->spacing = (yt_q16)yt_quotient(YT_TURN, gathering->notches_wanted);
     for (unsigned i = 0; i < gathering->as.stick.notches; i++) {
         int16_t at[2];
         yt_unpacked(gathering->as.stick.notch[i], at);
         point point = from_rest(at, rest);
-        yt_q16 angle = true_angle(&notches->reach, point);
+        yt_q16 angle = true_angle(&notches->rim, point);
         unsigned k = notches->count++;
         for (; k > 0 && notches->angle[k - 1] > angle; k--) {
             notches->angle[k] = notches->angle[k - 1];
@@ -317,12 +317,12 @@ static void add_knots(rim *rim, const notches *notches, const point points[SECTO
 bool yt_stick_knots(const yt_calibrating *gathering, yt_calibration *record) {
     int16_t rest[2];
     point points[SECTORS];
-    notches notches = {0};
+    notches notches = {.count = 0};
     rim rim = {.knot = record->knot};
     yt_stick_rest(gathering, rest);
     if (!read_rim(gathering, rest, points))
         return false;
-    notches.reach = read_reach(gathering, rest);
+    notches.rim = read_reach(gathering, rest);
     if (gathering->notches_wanted) {
         read_notches(gathering, rest, &notches);
         aim(&notches);
@@ -332,7 +332,7 @@ bool yt_stick_knots(const yt_calibrating *gathering, yt_calibration *record) {
     for (unsigned i = 0; i < rim.count; i++) {
         yt_q16 x = 0, y = -YT_ONE;
         point at = {rim.knot[i].x, rim.knot[i].y};
-        yt_angle_turn(&x, &y, mapped(&notches, true_angle(&notches.reach, at)));
+        yt_angle_turn(&x, &y, mapped(&notches, true_angle(&notches.rim, at)));
         rim.knot[i].out_x = (int16_t)((x + 2) >> 2);
         rim.knot[i].out_y = (int16_t)((y + 2) >> 2);
     }

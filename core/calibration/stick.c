@@ -213,7 +213,8 @@ static void follow_rim(yt_calibrating *gathering, const int16_t *at, const int16
 /* What a raw number is, in 1 / 16384. */
 static unsigned step_of(const yt_calibration_place *place) {
     int64_t span = (int64_t)place->maximum - place->minimum;
-    return span > 2 * YT_FULL ? 1 : (unsigned)yt_quotient(2 * YT_FULL, (uint32_t)span);
+    return span > 2 * YT_WHOLE_RANGE ? 1
+                                     : (unsigned)yt_quotient(2 * YT_WHOLE_RANGE, (uint32_t)span);
 }
 
 /* A rest in which the numbers are much less steady than in the steadiest has a hand on it. Each

@@ -11,7 +11,7 @@ yt_status yt_engine_init_sized(yt_engine *engine, size_t engine_bytes, void *mem
         return YT_ARGUMENT;
     memset(engine, 0, sizeof *engine);
     engine->port = port;
-    engine->memory = memory;
+    engine->memory = (uint8_t *)memory;
     engine->size = size & ~(size_t)7; /* so that what is in use can always be rounded up */
     memset(engine->motor_percent, 100, sizeof engine->motor_percent);
     yt_queue_begin(&engine->queue, NULL, 0);
@@ -33,7 +33,8 @@ static void make_sendings(yt_engine *engine, const yt_program *program) {
         engine->sendings[i] = NULL;
         if (report->direction != YT_HID_INPUT)
             continue;
-        engine->sendings[i] = yt_engine_reserve(engine, yt_rounded_up(yt_sending_bytes(report)));
+        engine->sendings[i] =
+            (yt_sending *)yt_engine_reserve(engine, yt_rounded_up(yt_sending_bytes(report)));
         yt_sending_begin(engine->sendings[i], program, report,
                          &engine->endpoints[report->interface]);
     }
@@ -89,11 +90,13 @@ static void make_parts(yt_engine *engine, const yt_program *program, uint32_t la
     memset(&engine->counts, 0, sizeof engine->counts);
     engine->action_count = 0;
     make_interfaces(engine, program, layout);
-    engine->evaluator = yt_engine_reserve(engine, yt_rounded_up(sizeof *engine->evaluator));
+    engine->evaluator =
+        (yt_evaluator *)yt_engine_reserve(engine, yt_rounded_up(sizeof *engine->evaluator));
     yt_evaluator_begin(engine->evaluator, program,
                        yt_engine_reserve(engine, yt_evaluator_bytes(program)));
     uint32_t queue = yt_port_queue_bytes(engine->port);
-    yt_queue_begin(&engine->queue, yt_engine_reserve(engine, yt_rounded_up(queue)), queue);
+    yt_queue_begin(&engine->queue, (uint8_t *)yt_engine_reserve(engine, yt_rounded_up(queue)),
+                   queue);
     make_sendings(engine, program);
 }
 

@@ -22,7 +22,7 @@ static yt_status check_header(const yt_program_header *header, size_t size) {
 }
 
 yt_status yt_checking_begin(yt_checking *checking, const void *image, size_t size) {
-    const yt_program_header *header = image;
+    const yt_program_header *header = (const yt_program_header *)image;
     if ((uintptr_t)image % 4)
         return YT_PROGRAM_ALIGNMENT;
     if (size < sizeof *header)

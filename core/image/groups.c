@@ -11,7 +11,7 @@ uint32_t yt_groups_linked(void) {
 }
 
 uint32_t yt_groups_missing(const void *image, size_t size) {
-    const yt_program_header *header = image;
+    const yt_program_header *header = (const yt_program_header *)image;
     if (size < sizeof *header || header->magic != YT_PROGRAM_MAGIC ||
         header->version != YT_PROGRAM_VERSION)
         return 0;

@@ -43,7 +43,7 @@ uint32_t yt_checksum_between(uint32_t checksum, const uint8_t *bytes, size_t fro
 }
 
 uint32_t yt_checksum(uint32_t checksum, const void *bytes, size_t size) {
-    return yt_checksum_between(checksum, bytes, 0, size);
+    return yt_checksum_between(checksum, (const uint8_t *)bytes, 0, size);
 }
 
 /* The table at `*at`; the next one begins behind its `bytes`, at a multiple of four. One that does
@@ -67,7 +67,7 @@ size_t yt_program_lay_out(yt_program *program, const yt_program_header *header) 
 
 const void *yt_program_entry(const yt_program *program, const void *table, size_t index,
                              size_t bytes) {
-    static const uint32_t nothing[16];
+    static const uint32_t nothing[16] = {0};
     const uint8_t *image = (const uint8_t *)program->header;
     size_t at = (size_t)((const uint8_t *)table - image) + index * bytes;
     if (at <= program->header->total_bytes - bytes)

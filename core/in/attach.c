@@ -123,9 +123,8 @@ static void begin_list(const yt_program *program, uint32_t inputs, yt_sought *li
         bool here = control->place != YT_NO_PLACE &&
                     (yt_place_at(program, control->place)->flags & YT_PLACE_HERE);
         bool is_its_own = !control->from_host && (inputs >> control->input & 1);
-        list[i] = (yt_sought){.field = !is_its_own ? YT_SOUGHT_NOT
-                                       : here      ? YT_SOUGHT_PLACE
-                                                   : YT_SOUGHT_STILL};
+        list[i] = (yt_sought){.at = 0};
+        list[i].field = !is_its_own ? YT_SOUGHT_NOT : here ? YT_SOUGHT_PLACE : YT_SOUGHT_STILL;
     }
 }
 
@@ -154,7 +153,7 @@ static void make_scale(yt_scale *scale, const yt_program *program, const yt_hid_
 /* What is looked for, while a block is made: a list at the end of the memory. */
 typedef struct making {
     yt_engine *engine;
-    search *search;
+    search *looking;
     yt_attached *block;
     yt_sought *list;
     yt_sought here; /* where the one at hand stands: a key may stand in several places */
@@ -169,20 +168,20 @@ typedef yt_status found_part(making *making, unsigned index);
 static YT_NEVER_INLINE bool is_here(making *making, unsigned index) {
     const yt_program *program = &making->engine->evaluator->program;
     making->here = making->list[index];
-    if (making->here.field != making->search->field_number &&
-        !yt_search_is_key_again(making->search, program, index, &making->here))
+    if (making->here.field != making->looking->field_number &&
+        !yt_search_is_key_again(making->looking, program, index, &making->here))
         return false;
-    yt_search_give_range(making->search, program, index);
+    yt_search_give_range(making->looking, program, index);
     return true;
 }
 
 /* Calls `found` for all of the list that stands in the field at hand. A description may have given
  * the field another range for one of them, so its own is put back. */
 static yt_status give_field(making *making, found_part *found) {
-    yt_hid_field *field = &making->search->field;
+    yt_hid_field *field = &making->looking->field;
     int64_t minimum = field->minimum, maximum = field->maximum;
-    unsigned number = making->search->field_number;
-    bool has_keys = yt_search_can_have_keys(making->search);
+    unsigned number = making->looking->field_number;
+    bool has_keys = yt_search_can_have_keys(making->looking);
     for (unsigned i = 0; i < making->count; i++) {
         unsigned at = making->list[i].field; /* most of the list is elsewhere, or nowhere */
         if (at > number || (at < number && !has_keys) || !is_here(making, i))
@@ -198,10 +197,10 @@ static yt_status give_field(making *making, found_part *found) {
 
 /* Calls `found` for all of the list, field by field. */
 static yt_status give_fields(making *making, found_part *found) {
-    making->search->field_number = YT_SOUGHT_PLACE;
+    making->looking->field_number = YT_SOUGHT_PLACE;
     yt_status status = give_field(making, found);
-    yt_search_begin(making->search);
-    while (status == YT_OK && yt_search_next(making->search) == YT_OK)
+    yt_search_begin(making->looking);
+    while (status == YT_OK && yt_search_next(making->looking) == YT_OK)
         status = give_field(making, found);
     return status;
 }
@@ -219,10 +218,10 @@ static int find_scale(making *making, const yt_program_control *control) {
     const yt_scale *scales = yt_attached_scales(block);
     size_t used = engine->used;
     int number = 0;
-    yt_scale *scale = yt_engine_reserve(engine, sizeof *scale);
+    yt_scale *scale = (yt_scale *)yt_engine_reserve(engine, sizeof *scale);
     if (!scale)
         return -1;
-    make_scale(scale, &engine->evaluator->program, &making->search->field, control);
+    make_scale(scale, &engine->evaluator->program, &making->looking->field, control);
     while (number < block->scales && !yt_scale_equals(&scales[number], scale))
         number++;
     if (number < block->scales) {
@@ -238,7 +237,7 @@ static int find_scale(making *making, const yt_program_control *control) {
 static yt_status add_scale(making *making, unsigned index) {
     const yt_program *program = &making->engine->evaluator->program;
     const yt_program_control *control = yt_sought_control(program, index);
-    if (index >= making->controls || !is_scaled(program, &making->search->field, control))
+    if (index >= making->controls || !is_scaled(program, &making->looking->field, control))
         return YT_OK;
     return find_scale(making, control) < 0 ? YT_MEMORY : YT_OK;
 }
@@ -268,11 +267,11 @@ static YT_NEVER_INLINE void note_place(making *making, unsigned index, yt_found 
 
 static yt_status add_binding(making *making, unsigned index) {
     const yt_program *program = &making->engine->evaluator->program;
-    const yt_hid_field *field = &making->search->field;
+    const yt_hid_field *field = &making->looking->field;
     if (index >= making->controls)
         return YT_OK;
     yt_found *found = making->block->bindings < MOST_BINDINGS
-                          ? yt_engine_reserve(making->engine, sizeof *found)
+                          ? (yt_found *)yt_engine_reserve(making->engine, sizeof *found)
                           : NULL;
     if (!found)
         return YT_MEMORY;
@@ -287,7 +286,7 @@ static yt_status add_binding(making *making, unsigned index) {
         found->binding.as.scale = (uint8_t)scale;
     }
     turn_binding(&found->binding, program);
-    if (making->search->device->stays && yt_is_let_go(control->kind, found->reading)) {
+    if (making->looking->device->stays && yt_is_let_go(control->kind, found->reading)) {
         found->binding.flags |= YT_BINDING_MUTED; /* what is held is up until it is pressed anew */
         making->block->rare |= YT_RARE_MUTED;
     }
@@ -299,11 +298,11 @@ static yt_status add_binding(making *making, unsigned index) {
 
 /* A light or a motor of the program that the device has. */
 static yt_status add_target(making *making, unsigned index) {
-    const yt_hid_field *field = &making->search->field;
+    const yt_hid_field *field = &making->looking->field;
     if (index < making->controls || field->minimum < INT32_MIN || field->maximum > INT32_MAX ||
         making->block->targets == UINT8_MAX)
         return YT_OK;
-    yt_target *target = yt_engine_reserve(making->engine, sizeof *target);
+    yt_target *target = (yt_target *)yt_engine_reserve(making->engine, sizeof *target);
     if (!target)
         return YT_MEMORY;
     target->target = (uint16_t)(index - making->controls);
@@ -327,7 +326,7 @@ static yt_status add_filled(making *making) {
         const yt_program_filled *filled = yt_filled_at(program, i);
         if (filled->report != YT_NO_REPORT || !(making->block->inputs >> filled->input & 1))
             continue;
-        yt_filled *at = yt_engine_reserve(making->engine, sizeof *at);
+        yt_filled *at = (yt_filled *)yt_engine_reserve(making->engine, sizeof *at);
         if (!at)
             return YT_MEMORY;
         at->filled = (uint8_t)i;
@@ -343,7 +342,8 @@ static uint16_t bytes_of(making *making, unsigned direction, unsigned id) {
     const yt_program *program = &making->engine->evaluator->program;
     yt_attached *block = making->block;
     yt_target *targets = yt_attached_targets(block);
-    unsigned bits = yt_hid_report_bits(&making->search->reader, direction, (uint8_t)id);
+    unsigned bits =
+        yt_hid_report_bits(&making->looking->reader, (yt_hid_direction)direction, (uint8_t)id);
     for (unsigned k = 0; k < block->targets; k++) {
         unsigned end = targets[k].at.bit + (unsigned)targets[k].at.bits;
         if (targets[k].at.report_id == id && targets[k].direction == direction && end > bits)
@@ -393,16 +393,16 @@ static yt_status make_targets(making *making) {
 /* The parts stand behind one another, so each kind of them is made in a walk of its own. */
 static yt_status make_parts(making *making) {
     yt_attached *block = making->block;
-    yt_search_fields(making->search, &making->engine->evaluator->program, making->list,
+    yt_search_fields(making->looking, &making->engine->evaluator->program, making->list,
                      making->count);
-    block->uses_ids = yt_hid_uses_ids(&making->search->reader);
+    block->uses_ids = yt_hid_uses_ids(&making->looking->reader);
     yt_status status = give_fields(making, add_scale);
     if (status == YT_OK)
         status = make_targets(making);
     if (status != YT_OK)
         return status;
     status = give_fields(making, add_binding);
-    return status == YT_OK ? yt_groups_make(making->engine, block, &making->search->reader)
+    return status == YT_OK ? yt_groups_make(making->engine, block, &making->looking->reader)
                            : status;
 }
 
@@ -433,11 +433,11 @@ static unsigned free_number(const yt_engine *engine) {
 static yt_status make_block(yt_engine *engine, search *search, uint32_t inputs) {
     const yt_program_header *header = engine->evaluator->program.header;
     making making = {.engine = engine,
-                     .search = search,
+                     .looking = search,
                      .count = header->control_count + (unsigned)header->target_count,
                      .controls = header->control_count};
     size_t size = engine->size, list_bytes = making.count * sizeof *making.list;
-    making.block = yt_engine_reserve(engine, sizeof *making.block);
+    making.block = (yt_attached *)yt_engine_reserve(engine, sizeof *making.block);
     if (!making.block || size - engine->used < list_bytes)
         return YT_MEMORY;
     making.block->inputs = inputs;

@@ -81,7 +81,7 @@ static yt_q16 combined(yt_engine *engine, const news *news) {
 /* A stick of an input. */
 typedef struct stick {
     yt_engine *engine;
-    const news *news;
+    const news *told;
     unsigned input;
     unsigned number;
 } stick;
@@ -98,7 +98,7 @@ static uint32_t reach_of(const stick *stick, yt_attached *device) {
     uint32_t reach = 0;
     for (unsigned i = 0; i < device->bindings; i++) {
         uint32_t size =
-            is_of_stick(stick, &bindings[i]) ? size_of(says(device, i, stick->news)) : 0;
+            is_of_stick(stick, &bindings[i]) ? size_of(says(device, i, stick->told)) : 0;
         reach = size > reach ? size : reach;
     }
     return reach;
@@ -138,7 +138,7 @@ static void combine_stick(const stick *stick) {
     for (unsigned i = 0; i < leader->bindings; i++)
         if (is_of_stick(stick, &bindings[i]))
             yt_control_set(stick->engine->evaluator, bindings[i].control,
-                           says(leader, i, stick->news));
+                           says(leader, i, stick->told));
 }
 
 static void combine_shared(yt_engine *engine, const news *news) {

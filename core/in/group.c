@@ -53,17 +53,17 @@ static bool is_one_group(const yt_found *a, const yt_found *b) {
 /* Gives the group of the bindings from `first` on. */
 static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found *list,
                            unsigned first, size_t *kept) {
-    yt_bytes_group *group = yt_engine_reserve(engine, sizeof *group);
+    yt_bytes_group *group = (yt_bytes_group *)yt_engine_reserve(engine, sizeof *group);
     const yt_found *found = &list[first];
     if (!group)
         return YT_MEMORY;
     bool is_bits = found->reading == YT_READ_BITS;
-    *group = (yt_bytes_group){.at = found->bit / 8,
+    *group = (yt_bytes_group){.at = (uint16_t)(found->bit / 8),
                               .kept = (uint16_t)*kept,
                               .first = (uint16_t)first,
                               .reading = found->reading,
-                              .shift = is_bits ? 0 : found->bit & 7,
-                              .bits = is_bits ? 8 : found->bits,
+                              .shift = (uint8_t)(is_bits ? 0 : found->bit & 7),
+                              .bits = (uint8_t)(is_bits ? 8 : found->bits),
                               .elements = found->elements};
     while (first + group->count < block->bindings &&
            is_one_group(found, &list[first + group->count]))
@@ -75,8 +75,9 @@ static yt_status add_group(yt_engine *engine, yt_attached *block, const yt_found
 
 static yt_status add_report(yt_engine *engine, yt_attached *block, const yt_hid_reader *reader,
                             uint8_t id, unsigned first) {
-    yt_bound_report *report =
-        block->reports < UINT8_MAX ? yt_engine_reserve(engine, sizeof *report) : NULL;
+    yt_bound_report *report = block->reports < UINT8_MAX
+                                  ? (yt_bound_report *)yt_engine_reserve(engine, sizeof *report)
+                                  : NULL;
     if (!report)
         return YT_MEMORY;
     unsigned bits = yt_hid_report_bits(reader, YT_HID_INPUT, id);

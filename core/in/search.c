@@ -208,13 +208,13 @@ static unsigned best_input(const search *search, const yt_program *program, uint
 typedef struct collection {
     uint16_t page, usage;
     unsigned number;
-    needs needs;
+    needs asks;
 } collection;
 
 /* Gives a collection to the input that it fits best. */
 static void give_collection(search *search, const yt_program *program, const collection *of,
                             uint32_t *inputs) {
-    unsigned input = best_input(search, program, of->page, of->usage, &of->needs);
+    unsigned input = best_input(search, program, of->page, of->usage, &of->asks);
     search->owners[of->number] = (uint8_t)input;
     if (input < YT_PROGRAM_INPUTS)
         *inputs |= (uint32_t)1 << input;
@@ -240,9 +240,9 @@ yt_status yt_search_inputs(search *search, const yt_program *program, uint8_t *p
             collection.page = field->application_page;
             collection.usage = field->application_usage;
             collection.number = field->application;
-            collection.needs.met = collection.needs.other = 0;
+            collection.asks.met = collection.asks.other = 0;
         }
-        note_needs(search, program, &collection.needs);
+        note_needs(search, program, &collection.asks);
     }
     give_collection(search, program, &collection, inputs);
     return YT_OK;
@@ -310,7 +310,8 @@ static void look_at(const search *search, const yt_program *program, yt_sought *
 }
 
 void yt_search_fields(search *search, const yt_program *program, yt_sought *list, unsigned count) {
-    for (walk walk = WALK_USAGE; walk <= WALK_OTHER; walk++) {
+    for (unsigned number = WALK_USAGE; number <= WALK_OTHER; number++) {
+        walk walk = (enum walk)number;
         for (unsigned i = 0; i < count; i++)
             if (list[i].field == YT_SOUGHT_STILL)
                 list[i].at = yt_sought_control(program, i)->occurrence;
@@ -356,7 +357,8 @@ bool yt_search_is_key_again(const search *search, const yt_program *program, uns
         control->kind == YT_MOTION || control->occurrence > 0 ||
         find_in_field(search, control->usage, 1u << control->kind, control->input, &first) == 0)
         return false;
-    *here = (yt_sought){.at = (uint16_t)first, .field = search->field_number & 0x1fffu};
+    *here = (yt_sought){.at = (uint16_t)first};
+    here->field = search->field_number & 0x1fffu;
     return true;
 }
 

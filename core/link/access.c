@@ -28,8 +28,9 @@ yt_link_access yt_link_access_of(const yt_link *link, const yt_link_session *ses
         return YT_LINK_EVENT;
     if (session->is_unlocked && adapter->lock != YT_LOCK_NOBODY)
         return YT_LINK_UNLOCKED;
-    return adapter->lock == YT_LOCK_OPEN && !yt_link_is_radio(session->way) ? YT_LINK_OPEN
-                                                                            : YT_LINK_LOCKED;
+    return adapter->lock == YT_LOCK_OPEN && !yt_link_is_radio((yt_link_way)session->way)
+               ? YT_LINK_OPEN
+               : YT_LINK_LOCKED;
 }
 
 yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsigned request) {
@@ -41,7 +42,7 @@ yt_result yt_link_may(const yt_link *link, const yt_link_session *session, unsig
     unsigned column = columns[access];
     if (request == YT_REQUEST_NOTHING || request >= YT_REQUEST_COUNT)
         return YT_RESULT_UNKNOWN;
-    if (yt_link_is_radio(session->way))
+    if (yt_link_is_radio((yt_link_way)session->way))
         column = access == YT_LINK_UNLOCKED ? RADIO_UNLOCKED : RADIO_LOCKED;
     if (request == YT_REQUEST_ACTIVATE && column == CABLE_LOCKED &&
         link->parts->adapter->may_activate)

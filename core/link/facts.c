@@ -76,7 +76,8 @@ static YT_NEVER_INLINE uint32_t fact_of_firmware(const yt_link *link, const yt_l
     yt_link_access access = yt_link_access_of(link, turn->session);
     bool is_exact =
         fact != YT_LINK_REPORTS_IN || access == YT_LINK_OPEN || access == YT_LINK_UNLOCKED;
-    uint32_t told = link->parts->fact ? link->parts->fact(link->parts->context, fact) : 0;
+    uint32_t told =
+        link->parts->fact ? link->parts->fact(link->parts->context, (yt_link_fact)fact) : 0;
     return is_exact ? told : told - told % 1000;
 }
 
@@ -98,7 +99,7 @@ static uint32_t fact_of(const yt_link *link, const yt_link_turn *turn, unsigned 
     case YT_LINK_SLOTS:
         return adapter->parts->store->slots;
     case YT_LINK_CHUNK:
-        return yt_link_chunk(link, turn->session->way);
+        return yt_link_chunk(link, (yt_link_way)turn->session->way);
     case YT_LINK_RUNS:
         return runs == YT_NO_SLOT ? 0 : runs + 1;
     case YT_LINK_ACTIVE:

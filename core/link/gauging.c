@@ -87,7 +87,7 @@ static yt_result tell(yt_link *link, const yt_link_turn *turn, yt_message *messa
 /* What failed goes on being gathered. `generation`: of the calibration that it takes the place of.
  */
 static yt_result end(yt_link *link, const yt_link_turn *turn, yt_message *message) {
-    yt_calibration *record = link->parts->record;
+    yt_calibration *record = (yt_calibration *)link->parts->record;
     if (!is_of(link, turn))
         return yt_link_failed(message, YT_ARGUMENT);
     if (yt_link_is_busy(link, turn, message))

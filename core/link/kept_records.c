@@ -38,7 +38,7 @@ static YT_NEVER_INLINE yt_status check_settings(const uint8_t *settings, size_t 
 
 static yt_result keep_settings(yt_link *link, const yt_link_turn *turn, yt_message *message) {
     yt_store *store = yt_link_store(link);
-    yt_status status = check_settings(link->parts->record, link->record_bytes);
+    yt_status status = check_settings((const uint8_t *)link->parts->record, link->record_bytes);
     yt_result result = yt_link_look_at(link, message);
     if (result != YT_RESULT_DONE)
         return result;

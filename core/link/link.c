@@ -253,6 +253,8 @@ void yt_link_report(yt_link *link, unsigned number, const uint8_t *bytes, size_t
 /* ---- a turn ---- */
 
 static yt_link_handler *const handlers[YT_REQUEST_COUNT] = {
+    [0] = NULL,
+    [YT_REQUEST_HELLO] = NULL, /* begins a session, so is not of one */
     [YT_REQUEST_FACT] = yt_link_tell_fact,
     [YT_REQUEST_SLOT] = yt_link_tell_slot,
     [YT_REQUEST_READ] = yt_link_read,
@@ -346,7 +348,7 @@ static bool serve(yt_link *link, unsigned place, yt_message *message, yt_link_tu
 
 static bool look(yt_link *link, yt_link_turn *turn) {
     yt_message *message = &link->inbox;
-    yt_link_way way = link->inbox_way;
+    yt_link_way way = (yt_link_way)link->inbox_way;
     if (message->what == YT_REQUEST_HELLO) {
         hello(link, way, message, turn->now_us);
         return true;

@@ -24,7 +24,7 @@ yt_result yt_link_setting(yt_link *link, const yt_link_turn *turn, yt_message *m
         return YT_RESULT_UNKNOWN;
     message->index = setting;
     message->slot = slot;
-    message->value = (int32_t)yt_adapter_setting(link->parts->adapter, setting, index);
+    message->value = (int32_t)yt_adapter_setting(link->parts->adapter, (yt_setting)setting, index);
     if (!is_text(facts))
         return YT_RESULT_DONE;
     message->value = 0;

@@ -90,7 +90,8 @@ yt_result yt_link_read(yt_link *link, const yt_link_turn *turn, yt_message *mess
     if (status != YT_OK)
         return yt_link_failed(message, status);
     yt_link_clear(message);
-    uint32_t most = yt_link_chunk(link, turn->session->way), left = kept.bytes - offset;
+    uint32_t most = yt_link_chunk(link, (yt_link_way)turn->session->way),
+             left = kept.bytes - offset;
     uint32_t size = wanted < left ? wanted : left;
     message->offset = offset;
     message->chunk_bytes = (uint8_t)(size < most ? size : most);

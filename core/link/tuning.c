@@ -110,7 +110,8 @@ yt_result yt_link_values(yt_link *link, const yt_link_turn *turn, yt_message *me
     const yt_engine *engine = link->parts->adapter->parts->engine;
     const yt_program *program = program_of(link);
     bool locked = yt_link_access_of(link, turn->session) == YT_LINK_LOCKED;
-    uint32_t first = message->index, most = yt_link_chunk(link, turn->session->way) / 4;
+    uint32_t first = message->index,
+             most = yt_link_chunk(link, (yt_link_way)turn->session->way) / 4;
     yt_link_clear(message);
     tell_running(link, message);
     if (!program || first >= program->header->value_count)

@@ -318,7 +318,8 @@ bool yt_changes_put(yt_sending *sending) {
             break;
         any_key = any_key || is_key(kind);
         any_modifier = any_modifier || kind == YT_ROOT_MODIFIER;
-        sent[count] = (yt_change){change.lead, state_of(sending, YT_TOLD, change.lead) & 15, false};
+        sent[count] = (yt_change){change.lead,
+                                  (uint8_t)(state_of(sending, YT_TOLD, change.lead) & 15), false};
         put_change(sending, change);
     }
     for (unsigned i = 0; i < count; i++)

@@ -38,7 +38,7 @@ void yt_evaluator_begin(yt_evaluator *evaluator, const yt_program *program, void
     memset(memory, 0, yt_evaluator_bytes(program));
     memset(evaluator, 0, sizeof *evaluator);
     evaluator->program = *program;
-    evaluator->values = memory;
+    evaluator->values = (yt_q16 *)memory;
     evaluator->timers = (yt_timer *)(evaluator->values + header->value_count + YT_TEMPORARIES);
     evaluator->state = (uint32_t *)(evaluator->timers + header->timer_count);
     evaluator->words = evaluator->state + header->state_words;

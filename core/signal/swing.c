@@ -1,6 +1,7 @@
 /* Comparing a stick's way with the free response of its spring. */
 #include "signal/swing.h"
 
+#include "inlining.h"
 #include "signal/fixed.h"
 #include "signal/power.h"
 #include "signal/product.h"
@@ -46,11 +47,7 @@ static int32_t size_of(int32_t value) {
 }
 
 /* A product of two below 128; a function of its own, as there are many. */
-#if defined(__GNUC__)
-__attribute__((noinline))
-#endif
-static int32_t
-times(int32_t a, int32_t b) {
+static YT_NEVER_INLINE int32_t times(int32_t a, int32_t b) {
     int32_t a_high = a >> 16, b_high = b >> 16;
     uint32_t a_low = (uint16_t)a, b_low = (uint16_t)b;
     return a_high * b + (int32_t)a_low * b_high + (int32_t)((a_low * b_low + 0x8000) >> 16);

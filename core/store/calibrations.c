@@ -43,7 +43,7 @@ static YT_NEVER_INLINE unsigned key_for(const yt_store *store, const yt_calibrat
 }
 
 unsigned yt_store_place_for(const yt_store *store, const void *record) {
-    const yt_calibration *calibration = record;
+    const yt_calibration *calibration = (const yt_calibration *)record;
     unsigned key = key_for(store, &calibration->part);
     return key < YT_STORE_ENTRIES ? key - YT_KEY_CALIBRATION : YT_STORE_CALIBRATIONS;
 }
@@ -52,7 +52,7 @@ yt_status yt_store_calibrate(yt_store *store, const void *record, size_t size) {
     yt_status status = yt_calibration_check(record, size);
     if (status != YT_OK)
         return status;
-    const yt_calibration *calibration = record;
+    const yt_calibration *calibration = (const yt_calibration *)record;
     unsigned key = key_for(store, &calibration->part);
     return key < YT_STORE_ENTRIES ? yt_kept_write(store, key, record, calibration->bytes)
                                   : YT_STORE_FULL;

@@ -35,14 +35,14 @@ static YT_NEVER_INLINE bool program_mark(yt_store *store, uint32_t at) {
     return yt_flash_program(store, at, mark, yt_flash_unit(store));
 }
 
-static YT_NEVER_INLINE written program_record(yt_store *store, uint32_t number, yt_found *found,
-                                              const void *payload) {
+static YT_NEVER_INLINE written program_record(yt_store *store, uint32_t number,
+                                              yt_found_record *found, const void *payload) {
     yt_record *record = &found->record;
     uint32_t body = yt_flash_whole(store, (uint32_t)sizeof *record + record->bytes);
     if (record->bytes > 0)
         record->value = yt_checksum(0, payload, record->bytes);
     record->checksum = yt_record_checksum(record, number, false);
-    if (!program_body(store, found->at, record, payload))
+    if (!program_body(store, found->at, record, (const uint8_t *)payload))
         return NOT_WRITTEN;
     record->checksum = yt_record_checksum(record, number, true);
     if (!yt_flash_program(store, found->at + body, record, sizeof *record))
@@ -67,7 +67,7 @@ static YT_NEVER_INLINE bool may_append(const yt_store *store, const yt_record *r
 /* In the sector that is open. YT_FULL: it has no room, or failed; another one is to be begun. */
 static YT_NEVER_INLINE yt_status append_here(yt_store *store, const yt_record *record,
                                              const void *payload) {
-    yt_found found = {
+    yt_found_record found = {
         .at = store->at, .size = yt_record_bytes(store, record->bytes), .record = *record};
     if (room_left(store) < found.size)
         return YT_FULL;
@@ -131,7 +131,7 @@ static void swap(yt_store *store, unsigned one, uint32_t other) {
     store->records[one] = swapped;
 }
 
-void yt_record_apply(yt_store *store, const yt_found *found) {
+void yt_record_apply(yt_store *store, const yt_found_record *found) {
     uint32_t *record = &store->records[found->record.key];
     switch ((yt_record_kind)(found->record.kind & YT_RECORD_KIND)) {
     case YT_RECORD_ENTRY:
@@ -242,7 +242,7 @@ static void leave_out(yt_store *store, uint32_t previous) {
 /* Its first record makes it count, and what it says of the sector before. */
 static YT_NEVER_INLINE bool begin_sector(yt_store *store, unsigned sector) {
     yt_store_sector *of = &store->sectors[sector];
-    yt_found found = {
+    yt_found_record found = {
         .at = yt_sector_offset(store, sector) + YT_PIECE,
         .size = yt_record_bytes(store, yt_begin_bytes(store)),
         .record = {.kind = YT_RECORD_BEGIN, .bytes = (uint16_t)yt_begin_bytes(store)}};
@@ -313,10 +313,11 @@ static unsigned key_of(const yt_store *store, uint32_t at) {
 }
 
 /* Into the sector that is open; YT_FULL: as append_here. */
-static YT_NEVER_INLINE yt_status copy_here(yt_store *store, const yt_found *found, unsigned key) {
+static YT_NEVER_INLINE yt_status copy_here(yt_store *store, const yt_found_record *found,
+                                           unsigned key) {
     yt_entry payload;
     bool has_rotted;
-    yt_record copy = {.kind = found->record.kind | YT_RECORD_COPY,
+    yt_record copy = {.kind = (uint8_t)(found->record.kind | YT_RECORD_COPY),
                       .key = (uint8_t)key,
                       .bytes = found->record.bytes,
                       .value = found->record.value};
@@ -326,7 +327,7 @@ static YT_NEVER_INLINE yt_status copy_here(yt_store *store, const yt_found *foun
     return append_here(store, &copy, &payload);
 }
 
-static yt_status copy_forward(yt_store *store, const yt_found *found, unsigned key) {
+static yt_status copy_forward(yt_store *store, const yt_found_record *found, unsigned key) {
     const uint32_t failures = store->counts.failures;
     for (unsigned i = 0; i <= TRIES; i++) {
         if (copy_here(store, found, key) == YT_OK)
@@ -357,7 +358,7 @@ yt_status yt_collect(yt_store *store) {
     if (store->collected == 0)
         store->collected = yt_sector_offset(store, oldest) + YT_PIECE;
     for (unsigned i = 0; i < COLLECT_AT_ONCE; i++) {
-        yt_found found;
+        yt_found_record found;
         if (store->collected_records == records || store->collected >= end) {
             return yt_append_value(store, YT_RECORD_RETIRE, 0, store->sectors[after].number);
         }

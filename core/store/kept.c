@@ -32,7 +32,7 @@ yt_status yt_kept_read(const yt_store *store, unsigned key, void *bytes, size_t 
 }
 
 static YT_NEVER_INLINE yt_status end_write(yt_store *store) {
-    yt_entry entry = {.content.generation = store->generation + 1};
+    yt_entry entry = {.content = {.generation = store->generation + 1}};
     return yt_stage_end(store, &entry);
 }
 

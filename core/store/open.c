@@ -68,7 +68,7 @@ static YT_NEVER_INLINE void read_heads(yt_store *store) {
 /* A sector counts if its first record does. One whose first record is in doubt says nothing that
  * the sector before does not say itself. */
 static bool counts(const yt_store *store, unsigned sector) {
-    yt_found found;
+    yt_found_record found;
     return yt_record_read(store, store->sectors[sector].number, yt_sector_offset(store, sector + 1),
                           first_record(store, sector), &found) &&
            found.record.kind == YT_RECORD_BEGIN && yt_has_tail(store, &found);
@@ -76,7 +76,7 @@ static bool counts(const yt_store *store, unsigned sector) {
 
 /* What a walk through the records of a sector finds. */
 typedef struct tally {
-    yt_found last;
+    yt_found_record last;
     uint32_t retired; /* the highest number of which it says that those below are past */
     unsigned records;
     bool are_copies; /* all of them but the first */
@@ -85,7 +85,7 @@ typedef struct tally {
 static tally walk(const yt_store *store, unsigned sector, unsigned most) {
     tally tally = {.are_copies = true};
     uint32_t number = store->sectors[sector].number, at = first_record(store, sector);
-    yt_found found;
+    yt_found_record found;
     while (tally.records < most &&
            yt_record_read(store, number, yt_sector_offset(store, sector + 1), at, &found)) {
         const yt_record *record = &found.record;
@@ -159,7 +159,7 @@ static YT_NEVER_INLINE void follow_chain(yt_store *store) {
 
 /* ---- what the records say ---- */
 
-static YT_NEVER_INLINE void take_begin(yt_store *store, const yt_found *found) {
+static YT_NEVER_INLINE void take_begin(yt_store *store, const yt_found_record *found) {
     yt_begin begin;
     bool has_rotted;
     unsigned each = (store->sector_count + YT_WEAR_COUNTS - 1) / YT_WEAR_COUNTS;
@@ -181,7 +181,7 @@ static void read_records(yt_store *store, unsigned sector, unsigned records) {
     uint32_t end = yt_sector_offset(store, sector + 1), at = first_record(store, sector);
     bool is_gap = false;
     for (unsigned i = 0; i < records && at < end;) {
-        yt_found found;
+        yt_found_record found;
         if (!yt_record_read(store, number, end, at, &found)) {
             at += yt_flash_unit(store);
             is_gap = true;
@@ -217,7 +217,7 @@ static YT_NEVER_INLINE void read_journal(yt_store *store) {
 }
 
 static void read_space(yt_store *store) {
-    yt_found found;
+    yt_found_record found;
     yt_space space;
     bool has_rotted;
     store->space = store->space_end = 0;

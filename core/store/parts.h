@@ -160,10 +160,10 @@ bool yt_mend(void *bytes, uint32_t size, uint32_t checksum_now, uint32_t checksu
 /* ---- records.c ---- */
 
 /* A record that was found: where it stands, and what it is. */
-typedef struct yt_found {
+typedef struct yt_found_record {
     uint32_t at, size; /* with its tail and its mark */
     yt_record record;
-} yt_found;
+} yt_found_record;
 
 bool yt_head_read(const yt_store *store, unsigned sector, yt_sector_head *head);
 uint32_t yt_head_checksum(const yt_store *store, const yt_sector_head *head);
@@ -173,15 +173,15 @@ uint32_t yt_record_bytes(const yt_store *store, uint32_t payload);
 uint32_t yt_record_checksum(const yt_record *record, uint32_t number, bool is_tail);
 /* The record at an offset, by its head or by its tail; false: there is none. */
 bool yt_record_read(const yt_store *store, uint32_t number, uint32_t end, uint32_t at,
-                    yt_found *found);
+                    yt_found_record *found);
 /* Whether its tail, or its mark, was begun. */
-bool yt_has_tail(const yt_store *store, const yt_found *found);
-bool yt_has_mark(const yt_store *store, const yt_found *found);
+bool yt_has_tail(const yt_store *store, const yt_found_record *found);
+bool yt_has_mark(const yt_store *store, const yt_found_record *found);
 /* Reads a payload, with one bit mended; false: it has rotted, or is longer. */
-bool yt_payload_read(const yt_store *store, const yt_found *found, void *payload, size_t capacity,
-                     bool *has_rotted);
+bool yt_payload_read(const yt_store *store, const yt_found_record *found, void *payload,
+                     size_t capacity, bool *has_rotted);
 /* What a key holds. YT_SLOT_EMPTY, YT_SLOT_DAMAGED. */
-yt_status yt_entry_find(const yt_store *store, unsigned key, yt_found *found);
+yt_status yt_entry_find(const yt_store *store, unsigned key, yt_found_record *found);
 yt_status yt_entry_read(const yt_store *store, unsigned key, yt_entry *entry);
 /* The same, of which less is kept. */
 yt_status yt_content_read(const yt_store *store, unsigned key, yt_content *content);
@@ -196,7 +196,7 @@ yt_status yt_append(yt_store *store, unsigned kind, unsigned key, const void *pa
 /* The same of one that has no payload. */
 yt_status yt_append_value(yt_store *store, unsigned kind, unsigned key, uint32_t value);
 /* What a record does to what is known. */
-void yt_record_apply(yt_store *store, const yt_found *found);
+void yt_record_apply(yt_store *store, const yt_found_record *found);
 /* There is no room because the flash failed since there were so many failures: then that is said.
  */
 yt_status yt_full_or_failed(const yt_store *store, yt_status status, uint32_t failures);

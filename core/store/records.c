@@ -90,7 +90,7 @@ static bool find_by_tail(const yt_store *store, uint32_t number, uint32_t end, u
 }
 
 bool yt_record_read(const yt_store *store, uint32_t number, uint32_t end, uint32_t at,
-                    yt_found *found) {
+                    yt_found_record *found) {
     found->at = at;
     if (at > end || end - at < yt_record_bytes(store, 0))
         return false;
@@ -102,20 +102,20 @@ bool yt_record_read(const yt_store *store, uint32_t number, uint32_t end, uint32
     return found->size <= end - at;
 }
 
-bool yt_has_tail(const yt_store *store, const yt_found *found) {
+bool yt_has_tail(const yt_store *store, const yt_found_record *found) {
     return !yt_flash_is_blank(store, found->at + body_bytes(store, &found->record),
                               tail_bytes(store));
 }
 
-bool yt_has_mark(const yt_store *store, const yt_found *found) {
+bool yt_has_mark(const yt_store *store, const yt_found_record *found) {
     uint32_t unit = yt_flash_unit(store);
     return !yt_flash_is_blank(store, found->at + found->size - unit, unit);
 }
 
 /* ---- payloads ---- */
 
-bool yt_payload_read(const yt_store *store, const yt_found *found, void *payload, size_t capacity,
-                     bool *has_rotted) {
+bool yt_payload_read(const yt_store *store, const yt_found_record *found, void *payload,
+                     size_t capacity, bool *has_rotted) {
     const yt_record *record = &found->record;
     *has_rotted = false;
     if (record->bytes == 0)
@@ -128,7 +128,7 @@ bool yt_payload_read(const yt_store *store, const yt_found *found, void *payload
     return yt_mend(payload, record->bytes, now, record->value);
 }
 
-yt_status yt_entry_find(const yt_store *store, unsigned key, yt_found *found) {
+yt_status yt_entry_find(const yt_store *store, unsigned key, yt_found_record *found) {
     uint32_t at = store->records[key];
     if (at == 0)
         return YT_SLOT_EMPTY;
@@ -153,7 +153,7 @@ static bool is_good_entry(const yt_store *store, const yt_entry *entry, uint32_t
 }
 
 yt_status yt_entry_read(const yt_store *store, unsigned key, yt_entry *entry) {
-    yt_found found;
+    yt_found_record found;
     bool has_rotted;
     yt_status status = yt_entry_find(store, key, &found);
     if (status != YT_OK)

@@ -70,7 +70,7 @@ static void next_part(yt_store *store) {
 
 /* A record that has rotted, or its head, is written anew, as long as it can be told. */
 static YT_NEVER_INLINE yt_status renew_record(yt_store *store, unsigned key,
-                                              const yt_found *found) {
+                                              const yt_found_record *found) {
     yt_record head;
     yt_entry entry;
     bool has_rotted;
@@ -122,7 +122,7 @@ static YT_NEVER_INLINE yt_status search_step(yt_store *store, const yt_content *
 
 yt_status yt_scrub_step(yt_store *store, uint32_t bytes, bool may_erase) {
     yt_scrubbing *scrub = &store->scrubbing;
-    yt_found found;
+    yt_found_record found;
     yt_content content;
     unsigned key = scrub->key, part = scrub->part;
     if (yt_entry_find(store, key, &found) != YT_OK ||
@@ -131,7 +131,7 @@ yt_status yt_scrub_step(yt_store *store, uint32_t bytes, bool may_erase) {
         return YT_OK;
     }
     if (scrub->record != found.at) {
-        *scrub = (yt_scrubbing){.key = (uint8_t)key, .part = (uint8_t)part, .record = found.at};
+        *scrub = (yt_scrubbing){.record = found.at, .key = (uint8_t)key, .part = (uint8_t)part};
         if (part == 0)
             return renew_record(store, key, &found);
     }

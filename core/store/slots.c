@@ -63,7 +63,7 @@ void yt_store_unpin(yt_store *store, yt_pin *pin) {
 
 yt_status yt_store_find(yt_store *store, unsigned slot, yt_pin *pin, const void **program,
                         size_t *size) {
-    const uint8_t *mapped = store->port->flash.mapped;
+    const uint8_t *mapped = (const uint8_t *)store->port->flash.mapped;
     yt_content content;
     if (!mapped)
         return YT_PORT;
@@ -88,7 +88,7 @@ yt_status yt_store_find(yt_store *store, unsigned slot, yt_pin *pin, const void 
 }
 
 unsigned yt_store_active(const yt_store *store) {
-    yt_found found;
+    yt_found_record found;
     bool is_told =
         yt_entry_find(store, YT_KEY_ACTIVE, &found) == YT_OK && found.record.value < store->slots;
     return is_told ? found.record.value : 0;
@@ -128,8 +128,9 @@ yt_status yt_store_begin(yt_store *store, unsigned slot, size_t program_bytes, s
 }
 
 yt_status yt_store_piece(yt_store *store, const void *bytes, size_t size) {
-    return size <= YT_STORE_FLASH_BYTES ? yt_stage_bytes(store, bytes, (uint32_t)size)
-                                        : YT_ARGUMENT;
+    return size <= YT_STORE_FLASH_BYTES
+               ? yt_stage_bytes(store, (const uint8_t *)bytes, (uint32_t)size)
+               : YT_ARGUMENT;
 }
 
 /* What the slot keeps in place of what it kept. */
@@ -170,7 +171,7 @@ uint32_t yt_store_staged(const yt_store *store, unsigned slot) {
 
 const void *yt_store_staged_program(const yt_store *store) {
     const yt_staging *staging = &store->staging;
-    const uint8_t *mapped = store->port->flash.mapped;
+    const uint8_t *mapped = (const uint8_t *)store->port->flash.mapped;
     uint32_t size = staging->bytes[YT_SLOT_PROGRAM], all = size + staging->bytes[YT_SLOT_TEXT];
     bool is_there = staging->is_on && !staging->is_move && size > 0 && staging->done == all;
     return mapped && is_there ? mapped + staging->offset : NULL;

@@ -48,7 +48,7 @@ yt_status yt_stage_whole(yt_store *store, unsigned key, const void *const *parts
     for (unsigned i = 0; i < TRIES && status == YT_FLASH; i++) {
         status = yt_stage_begin(store, key, bytes);
         for (unsigned part = 0; part < YT_SLOT_PARTS && status == YT_OK; part++)
-            status = yt_stage_bytes(store, parts[part], bytes[part]);
+            status = yt_stage_bytes(store, (const uint8_t *)parts[part], bytes[part]);
     }
     return yt_full_or_failed(store, status, failures);
 }

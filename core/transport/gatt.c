@@ -142,8 +142,9 @@ yt_status yt_gatt_read(const yt_gatt *gatt, unsigned index, size_t offset, uint8
                        size_t room, size_t *length) {
     static const uint8_t lights_off = 0;
     const yt_engine *engine = gatt->engine;
-    const uint8_t information[4] = {0x11, 0x01, 0, /* HID 1.11; whether it wakes its host */
-                                    NORMALLY_CONNECTABLE | (engine->port->wake ? WAKES : 0)};
+    const uint8_t information[4] = {
+        0x11, 0x01, 0, /* HID 1.11; whether it wakes its host */
+        (uint8_t)(NORMALLY_CONNECTABLE | (engine->port->wake ? WAKES : 0))};
     yt_gatt_attribute attribute;
     unsigned interface = interface_at(gatt);
     *length = 0;

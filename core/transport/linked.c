@@ -57,11 +57,11 @@ void yt_link_get_report(const yt_link *link, yt_link_way way, uint8_t report[1 +
 /* ---- USB ---- */
 
 static yt_status set_on_usb(void *context, const uint8_t *bytes, size_t size) {
-    return yt_link_set_report(context, YT_LINK_CABLE, bytes, size) ? YT_OK : YT_ARGUMENT;
+    return yt_link_set_report((yt_link *)context, YT_LINK_CABLE, bytes, size) ? YT_OK : YT_ARGUMENT;
 }
 
 static yt_status get_on_usb(void *context, uint8_t *bytes) {
-    yt_link_get_report(context, YT_LINK_CABLE, bytes);
+    yt_link_get_report((const yt_link *)context, YT_LINK_CABLE, bytes);
     return YT_OK;
 }
 

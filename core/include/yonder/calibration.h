@@ -5,12 +5,12 @@
  * engine, before any formula sees it:
  *
  *     yt_calibration_part part = {.kind = YT_CALIBRATION_STICK};
- *     yt_calibration_part_of(&part, &device);                      // which device it is
- *     yt_calibration_find(&part, &engine, number, controls);       // and which of its controls
+ *     yt_calibration_part_of(&part, &device);                 // which device it is
+ *     yt_calibration_find(&part, &engine, number, controls);  // and which of its controls
  *     yt_calibrating_begin(&gathering, &part, 0);
- *     yt_calibrating_report(&gathering, bytes, size, now_us);      // each report, while it is
- * moved yt_calibrating_tell(&gathering, &news);                      // for a light or a display if
- * (yt_calibrating_end(&gathering, &record) == YT_OK)        // keep record.bytes bytes of it
+ *     yt_calibrating_report(&gathering, bytes, size, now_us); // each report while it moves
+ *     yt_calibrating_tell(&gathering, &news);                 // for a light or a display
+ *     if (yt_calibrating_end(&gathering, &record) == YT_OK)   // keep record.bytes bytes of it
  *         yt_engine_calibrate(&engine, number, &calibrated, &record, record.bytes);
  *
  * A record is little-endian, and is read where it stands, so it may stay in flash; it must begin at

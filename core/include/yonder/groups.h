@@ -1,8 +1,10 @@
 /* Groups of functions: what a firmware links of them.
  *
  * Functions of formulas stand in groups (image/functions.def). A firmware that does not say
- * anything has all of them. One that wants less defines the table itself, with what it wants at
- * each group's number and NULL at the others; the code of those is then not linked:
+ * anything has all of them. One that wants less says which when the library is compiled, as in
+ * -D'YT_GROUPS_WANTED=YT_WANT(PRESSES) | YT_WANT(STICKS)'; the code of the others is then not
+ * linked. Or it defines the table itself, with what it wants at each group's number and NULL at the
+ * others:
  *
  *     const yt_group *const yt_groups[YT_GROUPS] = {[YT_GROUP_PRESSES] = &yt_group_presses};
  *
@@ -28,6 +30,15 @@ typedef struct yt_group yt_group;
 #include "yonder/image/functions.def"
 
 extern const yt_group *const yt_groups[YT_GROUPS];
+
+/* A group, for YT_GROUPS_WANTED. */
+#define YT_WANT(NAME) (1u << YT_GROUP_##NAME)
+
+#ifdef YT_GROUPS_WANTED
+#if (YT_GROUPS_WANTED) == 0 || (YT_GROUPS_WANTED) >> YT_GROUPS != 0
+#error "YT_GROUPS_WANTED: which groups of functions there are, such as YT_WANT(PRESSES)."
+#endif
+#endif
 
 /* The groups that this firmware has, a bit each, by their numbers. */
 uint32_t yt_groups_linked(void);

@@ -33,5 +33,6 @@
 #include "yonder/store.h"
 #include "yonder/usb.h"
 #include "yonder/value.h"
+#include "yonder/version.h"
 
 #endif
