@@ -3,8 +3,8 @@
 
 #include "tool/tool.h"
 
-static void print_source(FILE *file, const char *name, const char *header, const uint8_t *bytes,
-                         size_t size) {
+void print_c_array(FILE *file, const char *name, const char *header, const uint8_t *bytes,
+                   size_t size) {
     fputs("/* A program of Yonder Thumb, made by `yonder compile --c-array`. Do not edit. */\n",
           file);
     if (header)
@@ -18,7 +18,7 @@ static void print_source(FILE *file, const char *name, const char *header, const
     fprintf(file, "\n};\nconst unsigned long %s_size = sizeof %s;\n", name, name);
 }
 
-static void print_header(FILE *file, const char *name, size_t size) {
+void print_c_header(FILE *file, const char *name, size_t size) {
     fprintf(file,
             "/* A program of Yonder Thumb, made by `yonder compile --c-array`. Do not edit. */\n"
             "#ifndef %s_H\n#define %s_H\n\n"
@@ -40,7 +40,7 @@ bool write_c_array(const char *path, const char *name, const uint8_t *bytes, siz
     if (!whole_file_open(&source, path, CONTENT_TEXT))
         return false;
     if (!has_header) {
-        print_source(source.file, name, NULL, bytes, size);
+        print_c_array(source.file, name, NULL, bytes, size);
         return whole_file_close(&source);
     }
     memcpy(header_path, path, length + 1);
@@ -50,8 +50,8 @@ bool write_c_array(const char *path, const char *name, const uint8_t *bytes, siz
         return false;
     }
     const char *last = strrchr(header_path, '/');
-    print_source(source.file, name, last ? last + 1 : header_path, bytes, size);
-    print_header(header.file, name, size);
+    print_c_array(source.file, name, last ? last + 1 : header_path, bytes, size);
+    print_c_header(header.file, name, size);
     if (whole_file_close(&header))
         return whole_file_close(&source);
     whole_file_abandon(&source);

@@ -1,374 +1,19 @@
+/* Makes programs: as bytes, as C source, or with a firmware around them. */
 #include <argp.h>
 #include <ctype.h>
-#include <stdlib.h>
 #include <string.h>
-#include <sys/stat.h>
 
-#include "compiler/formulas/chords.h"
-#include "compiler/messages/plain.h"
-#include "compiler/messages/status_text.h"
-#include "compiler/profile/cost.h"
-#include "compiler/profile/rules.h"
+#include "tool/c_firmware.h"
 #include "tool/options.h"
-#include "tool/left_over.h"
-#include "tool/trial.h"
-#include "yonder/abilities.h"
-#include "yonder/groups.h"
-
-/* The ending of a word behind its number. */
-static const char *plural(unsigned count) {
-    return count == 1 ? "" : "s";
-}
-
-typedef struct checking {
-    int status;
-    bool undriven;
-    bool unused;
-    bool typed;
-    const char *rules; /* NULL: none */
-    uint32_t groups;   /* of functions that the firmware has, a bit each */
-} checking;
-
-/* The names of groups, a bit each. */
-static const char *group_list(uint32_t groups, char *text, size_t size) {
-    size_t length = 0;
-    *text = 0;
-    for (unsigned i = 0; i < YT_GROUPS && length < size; i++)
-        if (groups >> i & 1)
-            length += (size_t)snprintf(text + length, size - length, "%s%s", length ? ", " : "",
-                                       yt_group_name(i));
-    return text;
-}
-
-/* Says which groups of functions a program needs. False: the firmware has not all of them. */
-static bool check_groups(const char *path, const yt_program *program, const checking *checking) {
-    char text[200], there[200];
-    uint32_t needs = program->header->groups, missing = needs & ~checking->groups;
-    if (!missing) {
-        if (needs)
-            printf("    functions of: %s\n", group_list(needs, text, sizeof text));
-        return true;
-    }
-    fprintf(stderr, "%s: it needs functions of: %s; the firmware has %s\n", path,
-            group_list(missing, text, sizeof text),
-            checking->groups ? group_list(checking->groups, there, sizeof there) : "none");
-    return false;
-}
-
-#define POINTER_BYTES 4 /* of the processors that profiles are for */
-
-/* The memory that an engine needs for a program and a device at each of its inputs. */
-static void print_memory(const yt_program *program) {
-    static const yt_port port = {.version = YT_PORT_VERSION};
-    printf("    %u bytes stored; memory on a microcontroller: %zu bytes",
-           program->header->total_bytes, yt_engine_bytes(program, &port, POINTER_BYTES));
-    for (unsigned i = 0; i < program->header->input_count; i++) {
-        printf("%sup to %zu for ",
-               i ? ", " : "\n        more: ", yt_engine_device_bytes(program, (uint32_t)1 << i));
-        plain_print(stdout, program->text + program->inputs[i].name_offset,
-                    program->inputs[i].name_bytes);
-    }
-    if (program->header->input_count)
-        printf(", and %zu while a device is being attached", yt_engine_spare_bytes(program));
-    putchar('\n');
-}
-
-static void print_abilities(const yt_program *program);
-static bool judge_program(const char *path, const yt_program *program, const checking *checking);
-
-/* Whether a file is a program, not a profile; if so it is checked. */
-static bool check_program(const char *path, const checking *checking, int *status) {
-    yt_program program;
-    struct stat file;
-    size_t size = 0;
-    const char *why;
-    if (stat(path, &file) != 0 || !S_ISREG(file.st_mode)) /* a pipe is read once, as a profile */
-        return false;
-    uint8_t *bytes = read_program(path, &size, &why);
-    if (!bytes)
-        return false;
-    yt_status good = yt_program_check(&program, bytes, size);
-    *status = good == YT_OK ? 0 : 1;
-    if (good != YT_OK) {
-        fprintf(stderr, "%s: %s\n", path, status_text(good));
-    } else {
-        printf("%s: fine. A program of %u bytes: %u input%s, %u output%s, %u step%s\n", path,
-               program.header->total_bytes, program.header->input_count,
-               plural(program.header->input_count), program.header->output_count,
-               plural(program.header->output_count), program.header->step_count,
-               plural(program.header->step_count));
-        print_memory(&program);
-        print_abilities(&program);
-        if (!check_groups(path, &program, checking) || !judge_program(path, &program, checking))
-            *status = 1;
-    }
-    free(bytes);
-    return true;
-}
-
-#define POLL_US 1000 /* that the share of the time is of */
-
-static double share_of(const yt_cost_core *core, uint32_t instructions) {
-    return instructions * core->cycles_tenths / 10.0 / (core->clock_mhz * (double)POLL_US);
-}
-
-/* What an update may cost at most, on the cores that it was measured for, with a warning where that
- * is longer than a host waits; where nothing comes in there is none. */
-static void print_costs(const char *path, const yt_compiled *compiled) {
-    for (unsigned i = 0; compiled->input_count > 0 && i < cost_core_count; i++) {
-        const yt_cost_core *core = &cost_cores[i];
-        yt_cost_bounds bounds = cost_bound(core, &compiled->program);
-        double share = share_of(core, bounds.most);
-        printf(
-            "    at most %u instructions an update on a %s, as %s reports: %.1f %% of %d ms at %u "
-            "MHz\n",
-            bounds.most, core->name, compiled->inputs[bounds.input].name, 100 * share,
-            POLL_US / 1000, core->clock_mhz);
-        if (bounds.all_keys > bounds.most)
-            printf("        %u (%.1f %%) on a keyboard that tells more than six keys at a time, or "
-                   "how deep they are\n",
-                   bounds.all_keys, 100 * share_of(core, bounds.all_keys));
-        if (share > 1)
-            fprintf(
-                stderr,
-                "%s: warning: on a %s at %u MHz an update may take longer than %d ms, in which a "
-                "host may poll\n",
-                path, core->name, core->clock_mhz, POLL_US / 1000);
-    }
-}
-
-/* Which presses come later because chords hold them back. */
-static void print_held(const yt_compiled *compiled) {
-    const struct yt_whole_chords *chords = compiled->scope->chords;
-    for (unsigned i = 0; i < chords->count; i++) {
-        const yt_whole_chord *chord = &chords->all[i];
-        char by[40];
-        bool any = false;
-        amount_text(YT_UNIT_TIME, chord->within, by, sizeof by);
-        for (unsigned k = 0; k < chords->held_count; k++) {
-            if (chords->held[k].chord != chord)
-                continue;
-            printf("%s%s", any ? ", " : "    held back: ", chords->held[k].name);
-            any = true;
-        }
-        if (any)
-            printf(", which come %s later because of the chord in line %d\n", by,
-                   chord->part->place.line);
-    }
-}
-
-/* Runs the tests inside a profile; returns how many failed. */
-static unsigned check_tests(const profile *profile) {
-    unsigned count = profile->compiled.tests.count;
-    fflush(stdout);
-    unsigned failed = run_profile_tests(profile, stderr);
-    if (count > 0 && failed == 0)
-        printf("    %u test%s, %s\n", count, plural(count), count == 1 ? "it passes" : "all pass");
-    else if (count > 0)
-        printf("    %u test%s, %u fail%s\n", count, plural(count), failed, failed == 1 ? "s" : "");
-    return failed;
-}
-
-enum { OPTION_UNDRIVEN = OPTION_OWN, OPTION_UNUSED, OPTION_GROUPS, OPTION_RULES, OPTION_TYPED };
-
-/* What a program is able to do beyond the plain. */
-static void print_abilities(const yt_program *program) {
-    const char *comma = "    able to do: ";
-    for (unsigned i = 0; i < YT_ABILITY_COUNT; i++)
-        if (program->header->abilities >> i & 1) {
-            printf("%s%s", comma, yt_ability_name(i));
-            comma = ", ";
-        }
-    if (program->header->abilities)
-        putchar('\n');
-}
-
-/* Everything that a profile may type on a host, and what does it. */
-static void print_typed(yt_compiled *compiled, const yt_messages *messages) {
-    unsigned count;
-    const yt_typed_key *keys = typed_keys(compiled, &count);
-    printf(count ? "    it can type:\n" : "    it types nothing\n");
-    for (unsigned i = 0; i < count; i++) {
-        char where[20];
-        snprintf(where, sizeof where, "%u", (unsigned)keys[i].place.line);
-        printf("        ");
-        plain_print(stdout, keys[i].key, strlen(keys[i].key));
-        printf("  by %s", keys[i].is_macro ? "the macro " : "");
-        plain_print(stdout, keys[i].by, strlen(keys[i].by));
-        printf(", %s:%s\n", messages->sources[keys[i].place.source].file, where);
-    }
-}
-
-/* False: there are no such rules, which is said. */
-static bool open_rules(yt_rules *rules, const char *path) {
-    size_t size;
-    char *text = read_text(path, &size);
-    if (!text)
-        return false;
-    if (rules_read(rules, path, text, size))
-        return true;
-    say_messages(&rules->messages);
-    rules_free(rules);
-    return false;
-}
-
-/* A program is judged by what it says of itself, which its check has worked out anew. False: it
- * breaks a rule, or more is asked than it can tell. */
-static bool judge_program(const char *path, const yt_program *program, const checking *checking) {
-    yt_rules rules;
-    bool keeps = true;
-    if (checking->typed) {
-        fprintf(stderr, "%s: --typed-keys needs the profile; a program has lost its names\n", path);
-        keeps = false;
-    }
-    if (!checking->rules)
-        return keeps;
-    if (!open_rules(&rules, checking->rules))
-        return false;
-    for (unsigned i = 0; i < YT_ABILITY_COUNT; i++)
-        if ((program->header->abilities & ~rules.allowed) >> i & 1) {
-            fprintf(stderr, "%s: it needs \"%s\", which ", path, yt_ability_name(i));
-            plain_print(stderr, rules.name, strlen(rules.name));
-            fprintf(stderr, " does not allow\n");
-            keeps = false;
-        }
-    bool is_limited = rules.repetition != INT64_MAX || rules.steps != INT64_MAX;
-    if (keeps) {
-        printf(is_limited ? "    its abilities keep to " : "    it keeps to ");
-        plain_print(stdout, rules.name, strlen(rules.name));
-        printf(is_limited ? "; how fast it is only its profile tells\n" : "\n");
-    }
-    rules_free(&rules);
-    return keeps;
-}
-
-/* False: the profile breaks a rule, which is said, or there are no such rules. */
-static bool check_rules(profile *profile, const char *path) {
-    yt_rules rules;
-    if (!open_rules(&rules, path))
-        return false;
-    profile->messages.shown = profile->messages.count = profile->messages.warnings = 0;
-    bool good = rules_judge(&rules, &profile->compiled, &profile->messages);
-    say_messages(&profile->messages);
-    if (good) {
-        printf("    it keeps to ");
-        plain_print(stdout, rules.name, strlen(rules.name));
-        putchar('\n');
-    }
-    rules_free(&rules);
-    return good;
-}
-
-static int check(const char *path, const checking *checking) {
-    profile profile;
-    int status;
-    if (check_program(path, checking, &status))
-        return status;
-    if (!profile_open(&profile, path))
-        return 1;
-    say_messages(&profile.messages); /* warnings */
-    const yt_compiled *compiled = &profile.compiled;
-    printf("%s: fine. %u input%s, %u output%s, %u control%s read, %u step%s\n", path,
-           compiled->input_count, plural(compiled->input_count), compiled->output_count,
-           plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
-           compiled->step_count, plural(compiled->step_count));
-    print_memory(&compiled->program);
-    bool has_groups = check_groups(path, &compiled->program, checking);
-    print_costs(path, compiled);
-    print_held(compiled);
-    print_abilities(&compiled->program);
-    print_copies(&profile, stdout);
-    if (checking->undriven)
-        print_undriven(&profile, stdout);
-    if (checking->unused)
-        print_unused(&profile, stdout);
-    if (checking->typed)
-        print_typed(&profile.compiled, &profile.messages);
-    unsigned failed = check_tests(&profile);
-    bool keeps = !checking->rules || check_rules(&profile, checking->rules);
-    profile_close(&profile);
-    return failed || !has_groups || !keeps ? 1 : 0;
-}
-
-/* "sticks,presses": the groups that a firmware links; "none" is none. */
-static uint32_t read_groups(char *list, struct argp_state *state) {
-    uint32_t groups = 0;
-    char *save = NULL, all[200];
-    for (char *name = strtok_r(list, ",", &save); name; name = strtok_r(NULL, ",", &save)) {
-        unsigned i = 0;
-        while (i < YT_GROUPS && strcmp(yt_group_name(i), name) != 0)
-            i++;
-        if (i == YT_GROUPS && strcmp(name, "none") != 0)
-            argp_error(state, "there is no group of functions \"%.40s\"; there are %s", name,
-                       group_list(UINT32_MAX, all, sizeof all));
-        groups |= i < YT_GROUPS ? (uint32_t)1 << i : 0;
-    }
-    return groups;
-}
-
-static error_t parse_check(int key, char *argument, struct argp_state *state) {
-    checking *checking = state->input;
-    switch (key) {
-    case OPTION_UNDRIVEN:
-        checking->undriven = true;
-        return 0;
-    case OPTION_UNUSED:
-        checking->unused = true;
-        return 0;
-    case OPTION_TYPED:
-        checking->typed = true;
-        return 0;
-    case OPTION_RULES:
-        checking->rules = argument;
-        return 0;
-    case OPTION_GROUPS:
-        checking->groups = read_groups(argument, state);
-        return 0;
-    case ARGP_KEY_NO_ARGS:
-        argp_error(state, "say which profile");
-        return 0;
-    case ARGP_KEY_ARGS:
-        for (int i = state->next; i < state->argc; i++)
-            if (check(state->argv[i], checking) != 0)
-                checking->status = 1;
-        return 0;
-    default:
-        return ARGP_ERR_UNKNOWN;
-    }
-}
-
-int command_check(int count, char **arguments) {
-    static const struct argp_option known[] = {
-        {"undriven", OPTION_UNDRIVEN, 0, 0, "list the outputs' controls that nothing drives", 0},
-        {"unused", OPTION_UNUSED, 0, 0,
-         "list the inputs that nothing reads, and the controls of described ones", 0},
-        {"rules", OPTION_RULES, "FILE", 0,
-         "judge it by rules: what they allow it to do, and how fast", 0},
-        {"typed-keys", OPTION_TYPED, 0, 0,
-         "list all keys that it may press on a host, and what presses them", 0},
-        {"groups", OPTION_GROUPS, "GROUP,...", 0,
-         "the groups of functions that the firmware links (yonder functions says which there are), "
-         "or "
-         "none: a profile that needs others is refused",
-         0},
-        {0}};
-    static const struct argp argp = {
-        .options = known,
-        .parser = parse_check,
-        .args_doc = "PROFILE...",
-        .doc = "Looks profiles over, says what they take on an adapter, warns of what is probably "
-               "wrong, and runs the tests that stand in them. Compiled programs are checked as an "
-               "adapter checks them."};
-    checking checking = {.groups = UINT32_MAX};
-    argp_parse(&argp, count, arguments, 0, NULL, &checking);
-    return checking.status;
-}
 
 typedef struct options {
     const char *profile;
     const char *out;
     const char *array;
-    bool with_text;
+    const char *firmware;
+    const char *inputs[YT_DEVICES];
+    unsigned input_count;
+    bool with_text, force;
 } options;
 
 static bool is_identifier(const char *text) {
@@ -379,7 +24,41 @@ static bool is_identifier(const char *text) {
     return *text == 0;
 }
 
-enum { OPTION_C_ARRAY = OPTION_OWN, OPTION_WITH_TEXT };
+enum { OPTION_C_ARRAY = OPTION_OWN, OPTION_C_FIRMWARE, OPTION_WITH_TEXT };
+
+static void check_compile(const options *options, struct argp_state *state) {
+    if (!options->profile || (!options->out && !options->firmware))
+        argp_error(state, "say which profile, and with --out where the program goes");
+    if (options->firmware && (options->out || options->array || options->with_text))
+        argp_error(state, "--c-firmware writes a folder, with the program in it: it goes without "
+                          "--out, --c-array and --with-text");
+    if (!options->firmware && (options->input_count > 0 || options->force))
+        argp_error(state, "--in and --force are for --c-firmware");
+}
+
+static bool compile_firmware(const options *options, const profile *profile) {
+    static plugged plugged;
+    bool good = true;
+    for (unsigned i = 0; i < options->input_count && good; i++)
+        good = plugged_add(&plugged, profile, options->inputs[i]);
+    good = good && write_c_firmware(options->firmware, profile, &plugged, options->force);
+    plugged_free(&plugged);
+    return good;
+}
+
+static bool compile_program(const options *options, profile *profile) {
+    const uint8_t *bytes = profile->compiled.image;
+    size_t size = profile->compiled.size;
+    whole_file file;
+    if (options->with_text)
+        bytes = profile_with_text(profile, &size);
+    if (options->array)
+        return write_c_array(options->out, options->array, bytes, size);
+    if (!whole_file_open(&file, options->out, CONTENT_BYTES))
+        return false;
+    fwrite(bytes, 1, size, file.file);
+    return whole_file_close(&file);
+}
 
 static error_t parse_compile(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -392,12 +71,22 @@ static error_t parse_compile(int key, char *argument, struct argp_state *state) 
             argp_error(state, "\"%s\" cannot be the name of a C array", argument);
         options->array = argument;
         return 0;
+    case OPTION_C_FIRMWARE:
+        options->firmware = argument;
+        return 0;
+    case 'i':
+        if (options->input_count == YT_DEVICES)
+            argp_error(state, "at most %d devices", YT_DEVICES);
+        options->inputs[options->input_count++] = argument;
+        return 0;
+    case 'f':
+        options->force = true;
+        return 0;
     case OPTION_WITH_TEXT:
         options->with_text = true;
         return 0;
     case ARGP_KEY_END:
-        if (!options->profile || !options->out)
-            argp_error(state, "say which profile, and with --out where the program goes");
+        check_compile(options, state);
         return 0;
     default:
         return only_argument(key, argument, state, &options->profile, "profile");
@@ -410,6 +99,13 @@ int command_compile(int count, char **arguments) {
          "write it as C source, FILE.c: an array of that name, and its size as NAME_size; a header "
          "that declares them is written beside it, FILE.h",
          0},
+        {"c-firmware", OPTION_C_FIRMWARE, "FOLDER", 0,
+         "write a small firmware around it, to begin with: it plays the recordings of --in, and "
+         "runs in an emulator at once",
+         0},
+        {"in", 'i', "[NAME=]RECORDING", 0,
+         "--c-firmware: plug the device of a recording in; may be given several times", 0},
+        {"force", 'f', 0, 0, "--c-firmware: replace files that are there", 0},
         {"with-text", OPTION_WITH_TEXT, 0, 0,
          "keep the profile's text behind the program, and that of the files that it names; yonder "
          "text gives it back",
@@ -423,20 +119,11 @@ int command_compile(int count, char **arguments) {
                                      .doc = "Makes the program that an adapter stores and runs."};
     options options = {0};
     profile profile;
-    whole_file file;
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     if (!profile_open(&profile, options.profile))
         return 1;
-    const uint8_t *bytes = profile.compiled.image;
-    size_t size = profile.compiled.size;
-    if (options.with_text)
-        bytes = profile_with_text(&profile, &size);
-    bool good = options.array ? write_c_array(options.out, options.array, bytes, size)
-                              : whole_file_open(&file, options.out, CONTENT_BYTES);
-    if (good && !options.array) {
-        fwrite(bytes, 1, size, file.file);
-        good = whole_file_close(&file);
-    }
+    bool good = options.firmware ? compile_firmware(&options, &profile)
+                                 : compile_program(&options, &profile);
     profile_close(&profile);
     return good ? 0 : 1;
 }

@@ -168,9 +168,12 @@ void print_device(FILE *file, const recorded_device *device, size_t reports);
 /* The same of an output, as its host sees it. */
 void print_host_view(FILE *file, const recorded_device *device);
 
+/* An image as a C array, with the header that declares it (NULL: none); `name` is an identifier. */
+void print_c_array(FILE *file, const char *name, const char *header, const uint8_t *bytes,
+                   size_t size);
+void print_c_header(FILE *file, const char *name, size_t size);
 /* Writes an image as a C array into a file whose name ends in .c, and a header beside it; to
- * standard output ("-") without a header. `name` is an identifier. False: said on standard error.
- */
+ * standard output ("-") without a header. False: said on standard error. */
 bool write_c_array(const char *path, const char *name, const uint8_t *bytes, size_t size);
 
 /* The IDs that a simulated interface has in recordings. */

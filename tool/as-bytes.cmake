@@ -1,0 +1,10 @@
+# Writes files as arrays of C: cmake -DOUT=FILE "-DFILES=NAME=PATH;..." -P as-bytes.cmake
+set(made "/* Made by tool/as-bytes.cmake. */\n")
+foreach(pair ${FILES})
+  string(REGEX MATCH "^([a-z_]+)=(.*)$" pair ${pair})
+  file(READ ${CMAKE_MATCH_2} bytes HEX)
+  set(name ${CMAKE_MATCH_1})
+  string(REGEX REPLACE "(..)" "0x\\1," bytes "${bytes}")
+  string(APPEND made "static const unsigned char ${name}[] = {${bytes}};\n")
+endforeach()
+file(WRITE ${OUT} "${made}")
