@@ -58,6 +58,9 @@ static void read_input_map(yt_scope *scope, const yt_part *map, yt_profile_input
     if (!kind && !described)
         messages_add(scope->messages, map->place,
                      "an input needs a kind, as in {kind: mouse, vendor: 0x1209}");
+    if (kind && described)
+        messages_add(scope->messages, kind->place,
+                     "the description says of what kind it is; leave kind: out");
     if (kind || described)
         read_word_of_input(scope, described ? described : kind, input);
     if (input->description) {
@@ -215,8 +218,8 @@ static void read_descriptor(const yt_scope *scope, const yt_part *part, yt_profi
         messages_add(scope->messages, part->place, "the last byte has one digit only");
 }
 
-static const char *const shape_keys[] = {"usage", "count",  "bits",     "range",
-                                         "rest",  "report", "feedback", "pad"};
+static const char *const shape_keys[] = {"usage",  "count",    "bits", "range",
+                                         "report", "feedback", "pad"};
 
 static bool read_shape_usage(const yt_scope *scope, const yt_profile_output *output,
                              const yt_part *part, yt_output_shape *shape) {
@@ -235,6 +238,8 @@ static bool read_shape_usage(const yt_scope *scope, const yt_profile_output *out
     return true;
 }
 
+static const char *const pad_keys[] = {"pad", "report", "feedback"};
+
 static bool read_shape(const yt_scope *scope, const yt_profile_output *output, const yt_part *map,
                        yt_output_shape *shape) {
     yt_messages *messages = scope->messages;
@@ -245,6 +250,12 @@ static bool read_shape(const yt_scope *scope, const yt_profile_output *output, c
     for (const yt_part *key = map->first; key; key = key->next->next)
         if (!is_among(key->text, shape_keys, sizeof shape_keys / sizeof shape_keys[0])) {
             unknown_key(messages, key, shape_keys, sizeof shape_keys / sizeof shape_keys[0]);
+            return false;
+        } else if (find_value(map, "pad") && !is_among(key->text, pad_keys, 3)) {
+            messages_add(messages, key->place,
+                         "\"%s\" says nothing of bits that are nothing; pad: stands alone, or "
+                         "with report: and feedback:",
+                         key->text);
             return false;
         }
     bool good =
@@ -374,6 +385,10 @@ static void read_output_map(const yt_scope *scope, const yt_part *map, yt_profil
     bool has_counts = read_counts(scope, map, &counted);
     if (!output->kind)
         output->kind = device_kind_named(counted.axes ? "joystick" : "gamepad");
+    if ((descriptor != NULL) + (fields != NULL) + has_counts > 1)
+        messages_add(scope->messages, map->place,
+                     "say in one way what the output has: by counts such as buttons: 10, by its "
+                     "fields:, or by its descriptor:");
     if (find_value(map, "fills") && !descriptor)
         messages_add(scope->messages, find_value(map, "fills")->place,
                      "fills: is for a descriptor of one's own; in fields: a constant, a counter "

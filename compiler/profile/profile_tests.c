@@ -447,7 +447,9 @@ static void read_test(yt_scope *scope, const yt_part *map, yt_profile_test *test
     for (const yt_part *key = map->first; key; key = key->next->next)
         if (!is_among(key->text, known, COUNT(known)))
             unknown_key(scope->messages, key, known, COUNT(known));
-    test->name = name && name->kind == PART_TEXT ? name->text : "a test without a name";
+    test->name = "a test without a name";
+    if (name && check_kind(scope->messages, name, PART_TEXT, "the name of a test is a text"))
+        test->name = name->text;
     if (poll && read_time(scope, poll, &test->poll_us) && test->poll_us < 100)
         messages_add(scope->messages, poll->place, "hosts ask every 0.1 ms at most");
     if (!expected)

@@ -80,6 +80,9 @@ static bool unknown_target(yt_scope *scope, const yt_part *key, const yt_profile
         messages_add(scope->messages, key->place,
                      "%s (a %s) has no control \"%.40s\"; did you mean \"%s.%s\"?", output->name,
                      output->kind->name, name, output->name, near);
+    else if (count == 0)
+        messages_add(scope->messages, key->place, "%s (a %s) has no control \"%.40s\"",
+                     output->name, output->kind->name, name);
     else
         messages_add(scope->messages, key->place,
                      "%s (a %s) has no control \"%.40s\"; it has, for example, %s.%s", output->name,

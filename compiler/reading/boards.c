@@ -140,6 +140,45 @@ static bool read_sensor(yt_description_reading *reading, const yt_entry *entry,
     return true;
 }
 
+/* The keys that say something of a part, by what it is wired to. */
+static const struct {
+    unsigned wired; /* the key that says where */
+    const char *what;
+    unsigned keys[8]; /* further ones; ended by KEY_COUNT */
+} wirings[] = {
+    {KEY_PIN, "a switch", {KEY_ACTIVE, KEY_DEBOUNCE, KEY_TURNED, KEY_COUNT}},
+    {KEY_ENCODER, "an encoder", {KEY_STEPS, KEY_TURNED, KEY_COUNT}},
+    {KEY_ADC,
+     "a channel",
+     {KEY_RANGE, KEY_REST, KEY_TURNED, KEY_TYPE, KEY_TRAVEL, KEY_OVERSAMPLING, KEY_COUNT}},
+    {KEY_SENSOR, "a sensor", {KEY_UNIT, KEY_REST, KEY_TURNED, KEY_TYPE, KEY_COUNT}},
+    {KEY_PIN, "a light or motor", {KEY_COUNT}}};
+enum { WIRED_SWITCH, WIRED_ENCODER, WIRED_CHANNEL, WIRED_SENSOR, WIRED_TARGET, WIRED_NOWHERE };
+
+static unsigned wiring_of(const yt_entry *entry, bool is_target) {
+    if (is_target)
+        return entry->values[KEY_PIN] ? WIRED_TARGET : WIRED_NOWHERE;
+    for (unsigned i = 0; i < WIRED_TARGET; i++)
+        if (entry->values[wirings[i].wired])
+            return i;
+    return WIRED_NOWHERE;
+}
+
+/* Keys that say nothing of what a part is wired to are refused. */
+static bool check_wiring(yt_description_reading *reading, const yt_entry *entry, unsigned wiring) {
+    for (const yt_part *key = entry->map->first; key; key = key->next->next) {
+        bool is_known = entry->values[wirings[wiring].wired] == key->next;
+        for (const unsigned *other = wirings[wiring].keys; *other != KEY_COUNT; other++)
+            is_known |= entry->values[*other] == key->next;
+        if (is_known)
+            continue;
+        messages_add(reading->messages, key->place, "\"%s\" says nothing of %s on a board",
+                     key->text, wirings[wiring].what);
+        return false;
+    }
+    return true;
+}
+
 /* A board's part: what is wired where, and its place in the board's report. */
 bool describe_pin(yt_description_reading *reading, const yt_part *key, const yt_entry *entry,
                   yt_described_control *control) {
@@ -147,24 +186,25 @@ bool describe_pin(yt_description_reading *reading, const yt_part *key, const yt_
     yt_program_pin pin = {0};
     yt_description *description = reading->description;
     yt_control_meaning *meaning = &control->meaning;
-    bool good = true;
-    if (!describe_flags(reading, entry, meaning))
-        return false;
-    if (entry->values[KEY_PIN])
-        good = read_switch_pin(reading, key, entry, control, &pin);
-    else if (entry->values[KEY_ENCODER] && !control->is_target)
-        good = read_encoder(reading, key, entry, control, &pin);
-    else if (entry->values[KEY_ADC] && !control->is_target)
-        good = read_channel(reading, key, entry, control, &pin);
-    else if (entry->values[KEY_SENSOR] && !control->is_target)
-        good = read_sensor(reading, entry, control, &pin);
-    else {
+    bool good;
+    unsigned wiring = wiring_of(entry, control->is_target);
+    if (wiring == WIRED_NOWHERE) {
         messages_add(reading->messages, key->place,
                      control->is_target ? "say on which pin this is, as in {pin: 9}"
                                         : "say where this is wired: {pin: 4}, {encoder: [5, 6]}, "
                                           "{adc: 0, range: [0, 4095]} or {sensor: 0, unit: …}");
         return false;
     }
+    if (!check_wiring(reading, entry, wiring) || !describe_flags(reading, entry, meaning))
+        return false;
+    if (wiring == WIRED_ENCODER)
+        good = read_encoder(reading, key, entry, control, &pin);
+    else if (wiring == WIRED_CHANNEL)
+        good = read_channel(reading, key, entry, control, &pin);
+    else if (wiring == WIRED_SENSOR)
+        good = read_sensor(reading, entry, control, &pin);
+    else
+        good = read_switch_pin(reading, key, entry, control, &pin);
     if (!good)
         return false;
     if (description->pin_count == YT_BOARD_PINS) {
