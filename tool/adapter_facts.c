@@ -3,6 +3,7 @@
 
 #include "compiler/messages/status_text.h"
 #include "tool/adapter_talk.h"
+#include "tool/json_text.h"
 #include "tool/slots.h"
 #include "tool/tool.h"
 #include "yonder/abilities.h"
@@ -108,25 +109,21 @@ static json_t *slots_of(holder *holder) {
         yt_slot info;
         if (holder_slot(holder, i, &info) != YT_OK)
             continue;
-        json_array_append_new(slots,
-                              json_pack("{s:i, s:s, s:i, s:i, s:i, s:I}", "slot", i + 1, "name",
-                                        info.name, "program", info.bytes[YT_SLOT_PROGRAM], "text",
-                                        info.bytes[YT_SLOT_TEXT], "kept", info.kept_bytes,
-                                        "generation", (json_int_t)info.generation));
+        json_array_append_new(slots, slot_as_json(i, &info));
     }
     return slots;
 }
 
 static bool info_as_json(holder *holder, const char *build) {
     json_t *info = json_object(), *groups = json_array();
-    json_object_set_new(info, "path", json_string(holder->path));
-    json_object_set_new(info, "build_name", json_string(build));
+    json_object_set_new(info, "path", json_text(holder->path));
+    json_object_set_new(info, "build_name", json_text(build));
     json_object_set_new(info, "facts", facts_of(holder, YT_LINK_PROTOCOL, YT_LINK_ACCESS));
     json_object_set_new(info, "limits", facts_of(holder, YT_LINK_MEMORY, YT_LINK_CALIBRATES));
     list_groups(groups, fact(holder, YT_LINK_GROUPS));
     json_object_set_new(info, "groups", groups);
     json_object_set_new(info, "contents", slots_of(holder));
-    return talk_print(info);
+    return json_print(info);
 }
 
 bool talk_info(holder *holder, const talk_options *options) {
@@ -186,7 +183,7 @@ bool talk_statistics(holder *holder, const talk_options *options) {
     const char *text = error ? status_text((yt_status)error) : "nothing failed";
     json_object_set_new(all, fact_names[YT_LINK_LAST_ERROR], json_integer(error));
     if (options->json)
-        return talk_print(all) && !holder->linked.has_failed;
+        return json_print(all) && !holder->linked.has_failed;
     printf("%-16s %10u  %s\n", fact_names[YT_LINK_LAST_ERROR], error, text);
     json_decref(all);
     return !holder->linked.has_failed;

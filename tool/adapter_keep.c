@@ -3,6 +3,7 @@
 
 #include "compiler/messages/status_text.h"
 #include "tool/adapter_talk.h"
+#include "tool/json_text.h"
 #include "tool/backup.h"
 #include "tool/tool.h"
 #include "yonder/settings.h"
@@ -180,7 +181,7 @@ bool talk_digest(holder *holder, const talk_options *options) {
         compare(&comparing, YT_STORE_SLOTS, i, what);
     }
     if (comparing.list && !comparing.failed)
-        talk_print(json_incref(comparing.list));
+        json_print(json_incref(comparing.list));
     else if (!comparing.failed && comparing.with)
         printf("%s\n%s\n",
                comparing.differs ? "it is not what the file says" : "it is what the file says",

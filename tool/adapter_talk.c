@@ -8,16 +8,6 @@
 #include "tool/tool.h"
 #include "yonder/settings.h"
 
-bool talk_print(json_t *value) {
-    char *text = json_dumps(value, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
-    json_decref(value);
-    if (!text)
-        return false;
-    printf("%s\n", text);
-    free(text);
-    return true;
-}
-
 /* A request without more, and what is said when it is done. */
 static bool ask_plainly(holder *holder, yonder_link_What what, const char *said) {
     yt_status status = linked_ask(&holder->linked, (link_message){.what = what});

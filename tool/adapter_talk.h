@@ -38,7 +38,4 @@ talk_action talk_calibrate;
 /* ---- adapter_keep.c ---- */
 talk_action talk_backup, talk_restore, talk_digest;
 
-/* Prints a JSON value as the command's output, and frees it. */
-bool talk_print(json_t *value);
-
 #endif

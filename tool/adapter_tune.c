@@ -1,4 +1,5 @@
 /* Parameters of the program that runs on an adapter: shown, changed and felt at once, and kept. */
+#include "tool/json_text.h"
 #include "tool/adapter_tune.h"
 
 #include <math.h>
@@ -227,7 +228,7 @@ static json_t *as_json(const tuned_parameter *parameter) {
     bool is_time = of->unit == YT_UNIT_TIME;
     double one = is_time ? 1 : YT_ONE;
     json_t *to = json_object();
-    json_object_set_new(to, "name", json_string(parameter->name));
+    json_object_set_new(to, "name", json_text(parameter->name));
     json_object_set_new(to, "value", json_real(parameter->value / one));
     json_object_set_new(to, "minimum", json_real(of->minimum / one));
     json_object_set_new(to, "maximum", json_real(of->maximum / one));
@@ -248,7 +249,7 @@ bool talk_parameters(holder *holder, const talk_options *options) {
         else
             print_parameter(&tuned.parameters[i]);
     if (good && options->json)
-        good = talk_print(json_incref(list));
+        good = json_print(json_incref(list));
     else if (good && tuned.count == 0)
         printf("slot %u runs, and has no parameters\n", tuned.slot);
     json_decref(list);

@@ -8,6 +8,8 @@
 #include "compiler/messages/status_text.h"
 #include "compiler/profile/cost.h"
 #include "compiler/profile/rules.h"
+#include "tool/check_json.h"
+#include "tool/json_text.h"
 #include "tool/left_over.h"
 #include "tool/options.h"
 #include "tool/trial.h"
@@ -24,6 +26,7 @@ typedef struct checking {
     bool undriven;
     bool unused;
     bool typed;
+    json_t *json;      /* a list of what each file is; NULL: for people */
     const char *rules; /* NULL: none */
     uint32_t groups;   /* of functions that the firmware has, a bit each */
 } checking;
@@ -54,13 +57,11 @@ static bool check_groups(const char *path, const yt_program *program, const chec
     return false;
 }
 
-#define POINTER_BYTES 4 /* of the processors that profiles are for */
-
 /* The memory that an engine needs for a program and a device at each of its inputs. */
 static void print_memory(const yt_program *program) {
     static const yt_port port = {.version = YT_PORT_VERSION};
     printf("    %u bytes stored; memory on a microcontroller: %zu bytes",
-           program->header->total_bytes, yt_engine_bytes(program, &port, POINTER_BYTES));
+           program->header->total_bytes, yt_engine_bytes(program, &port, CHECK_POINTER_BYTES));
     for (unsigned i = 0; i < program->header->input_count; i++) {
         printf("%sup to %zu for ",
                i ? ", " : "\n        more: ", yt_engine_device_bytes(program, (uint32_t)1 << i));
@@ -289,6 +290,85 @@ static int check(const char *path, const checking *checking) {
     return failed || !has_groups || !keeps ? 1 : 0;
 }
 
+/* ---- for programs ---- */
+
+static json_t *groups_as_json(uint32_t groups) {
+    json_t *list = json_array();
+    for (unsigned i = 0; i < YT_GROUPS; i++)
+        if (groups >> i & 1)
+            json_array_append_new(list, json_text(yt_group_name(i)));
+    return list;
+}
+
+static json_t *begin_json(const char *path, const char *kind) {
+    json_t *one = json_object();
+    json_object_set_new(one, "file", json_text(path));
+    json_object_set_new(one, "kind", json_string(kind));
+    json_object_set_new(one, "is_good", json_false());
+    return one;
+}
+
+/* What its program takes, where there is one, behind what is known so far. */
+static void add_program(json_t *one, json_t *program) {
+    json_object_update(one, program);
+    json_decref(program);
+}
+
+static int end_json(const checking *checking, json_t *one, bool good) {
+    json_object_set_new(one, "is_good", json_boolean(good));
+    json_array_append_new(checking->json, one);
+    return good ? 0 : 1;
+}
+
+static int check_program_as_json(const char *path, const checking *checking, uint8_t *bytes,
+                                 size_t size) {
+    yt_program program;
+    yt_status status = yt_program_check(&program, bytes, size);
+    uint32_t missing = status == YT_OK ? program.header->groups & ~checking->groups : 0;
+    json_t *one = begin_json(path, "program");
+    json_object_set_new(one, "problem",
+                        status == YT_OK ? json_null() : json_text(status_text(status)));
+    if (status == YT_OK)
+        add_program(one, program_as_json(&program, NULL));
+    json_object_set_new(one, "missing_groups", groups_as_json(missing));
+    free(bytes);
+    return end_json(checking, one, status == YT_OK && !missing);
+}
+
+static int check_profile_as_json(const char *path, const checking *checking) {
+    profile profile;
+    opening opening = profile_try(&profile, path);
+    if (opening == OPENING_UNREADABLE)
+        return 1;
+    json_t *one = begin_json(path, "profile");
+    json_object_set_new(one, "messages", messages_as_json(&profile.messages));
+    if (opening == OPENING_WRONG) {
+        profile_discard(&profile);
+        return end_json(checking, one, false);
+    }
+    const yt_compiled *compiled = &profile.compiled;
+    uint32_t missing = compiled->program.header->groups & ~checking->groups;
+    add_program(one, program_as_json(&compiled->program, compiled));
+    unsigned failed = run_profile_tests(&profile, stderr);
+    json_object_set_new(one, "missing_groups", groups_as_json(missing));
+    json_object_set_new(
+        one, "tests",
+        json_pack("{s:i, s:i}", "count", (int)compiled->tests.count, "failed", (int)failed));
+    profile_close(&profile);
+    return end_json(checking, one, !failed && !missing);
+}
+
+static int check_as_json(const char *path, const checking *checking) {
+    struct stat file;
+    size_t size = 0;
+    const char *why;
+    uint8_t *bytes = NULL;
+    if (stat(path, &file) == 0 && S_ISREG(file.st_mode))
+        bytes = read_program(path, &size, &why);
+    return bytes ? check_program_as_json(path, checking, bytes, size)
+                 : check_profile_as_json(path, checking);
+}
+
 /* "sticks,presses": the groups that a firmware links; "none" is none. */
 static uint32_t read_groups(char *list, struct argp_state *state) {
     uint32_t groups = 0;
@@ -326,9 +406,15 @@ static error_t parse_check(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_NO_ARGS:
         argp_error(state, "say which profile");
         return 0;
+    case 'j':
+        checking->json = json_array();
+        return 0;
     case ARGP_KEY_ARGS:
+        if (checking->json &&
+            (checking->rules || checking->typed || checking->undriven || checking->unused))
+            argp_error(state, "--json goes without --rules, --typed-keys, --undriven and --unused");
         for (int i = state->next; i < state->argc; i++)
-            if (check(state->argv[i], checking) != 0)
+            if ((checking->json ? check_as_json : check)(state->argv[i], checking) != 0)
                 checking->status = 1;
         return 0;
     default:
@@ -350,6 +436,7 @@ int command_check(int count, char **arguments) {
          "or "
          "none: a profile that needs others is refused",
          0},
+        JSON_OPTION("as JSON: a list of the files, with what is wrong and what each takes"),
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -360,5 +447,7 @@ int command_check(int count, char **arguments) {
                "adapter checks them."};
     checking checking = {.groups = UINT32_MAX};
     argp_parse(&argp, count, arguments, 0, NULL, &checking);
+    if (checking.json && !json_print(checking.json))
+        return 1;
     return checking.status;
 }

@@ -4,8 +4,10 @@
 #include <string.h>
 
 #include "compiler/messages/status_text.h"
-#include "tool/options.h"
+#include "tool/describe_json.h"
 #include "tool/fields.h"
+#include "tool/json_text.h"
+#include "tool/options.h"
 #include "tool/source.h"
 
 typedef struct options {
@@ -16,6 +18,7 @@ typedef struct options {
     bool writes;
     bool numbers;
     bool learns;
+    json_t *json; /* a list of devices; NULL: for people */
 } options;
 
 static void print_field(FILE *file, const field_list *list, unsigned number) {
@@ -340,7 +343,10 @@ static int describe_device(const options *options, const char *path, device_sour
     size_t offset;
     yt_status good =
         sim_host_enumerate(&host, device->descriptor, device->descriptor_size, &offset);
-    if (options->raw)
+    if (options->json)
+        json_array_append_new(options->json,
+                              device_as_json(device, count_reports(&source->recording, number)));
+    else if (options->raw)
         print_raw(stdout, device);
     else if (options->writes)
         write_description(stdout, device, NULL, 0);
@@ -348,7 +354,7 @@ static int describe_device(const options *options, const char *path, device_sour
         print_host_numbers(stdout, device);
     else
         print_known(stdout, device, count_reports(&source->recording, number), description);
-    if (!options->writes)
+    if (!options->writes && !options->json)
         putchar('\n');
     if (good == YT_OK)
         return 0;
@@ -390,6 +396,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_DESCRIPTION:
         options->description = argument;
         return 0;
+    case 'j':
+        options->json = json_array();
+        return 0;
     case ARGP_KEY_ARG:
         if (options->count == sizeof options->paths / sizeof options->paths[0])
             argp_error(state, "too many devices at once");
@@ -401,6 +410,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (options->raw + options->writes + options->numbers + options->learns > 1)
             argp_error(state,
                        "--raw, --write-description, --host-numbers and --learn exclude each other");
+        if (options->json && (options->raw || options->writes || options->numbers ||
+                              options->learns || options->description))
+            argp_error(state, "--json goes without --raw, --write-description, --host-numbers, "
+                              "--learn and --with");
         if (options->learns && options->count != 1)
             argp_error(state, "--learn takes one device");
         return 0;
@@ -419,6 +432,7 @@ int command_describe(int count, char **arguments) {
          "ask for one control after the other, then write the "
          "description that makes their names right",
          0},
+        JSON_OPTION("as JSON: a list of the devices, each with its controls"),
         {"with", OPTION_DESCRIPTION, "DESCRIPTION", 0, "use the names of a description", 0},
         {0}};
     static const struct argp argp = {
@@ -441,6 +455,8 @@ int command_describe(int count, char **arguments) {
     }
     for (unsigned i = 0; i < options.count; i++)
         status |= describe(&options, options.paths[i], file.description);
+    if (options.json && !json_print(options.json))
+        status = 1;
     if (options.description)
         description_close(&file);
     return status;

@@ -35,15 +35,28 @@ void say_messages(yt_messages *messages) {
     messages_print_with(messages, stderr, paint_message);
 }
 
+void profile_discard(profile *profile) {
+    messages_free(&profile->messages);
+    free(profile->source);
+    profile->source = NULL;
+}
+
 static bool compile_source(profile *profile, const char *path, size_t size) {
     messages_begin(&profile->messages, path, profile->source, size);
     if (compile_profile(&profile->compiled, &profile->messages))
         return true;
     say_messages(&profile->messages);
-    messages_free(&profile->messages);
-    free(profile->source);
-    profile->source = NULL;
+    profile_discard(profile);
     return false;
+}
+
+opening profile_try(profile *profile, const char *path) {
+    size_t size;
+    profile->source = read_text(path, &size);
+    if (!profile->source)
+        return OPENING_UNREADABLE;
+    messages_begin(&profile->messages, path, profile->source, size);
+    return compile_profile(&profile->compiled, &profile->messages) ? OPENING_GOOD : OPENING_WRONG;
 }
 
 bool profile_open(profile *profile, const char *path) {

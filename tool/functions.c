@@ -4,11 +4,12 @@
 #include <argp.h>
 #include <string.h>
 
+#include "tool/json_text.h"
 #include "tool/tool.h"
 
 typedef struct options {
     const char *name;
-    bool page;
+    bool page, json;
 } options;
 
 static void print_range(const yt_listed_argument *argument) {
@@ -137,12 +138,72 @@ static void print_page(void) {
     }
 }
 
+/* ---- for programs ---- */
+
+static json_t *amount_or_null(const yt_listed_argument *argument, int64_t amount, bool is_there) {
+    char text[40];
+    if (!is_there)
+        return json_null();
+    argument_text(argument, amount, text, sizeof text);
+    return json_text(text);
+}
+
+static json_t *argument_as_json(const yt_listed_argument *argument) {
+    json_t *one = json_object();
+    bool has_range = argument->high > 0;
+    json_object_set_new(one, "name", json_text(argument->label));
+    json_object_set_new(one, "meaning", json_text(argument->meaning));
+    json_object_set_new(one, "takes", json_text(wanted_meaning(argument->wanted)));
+    json_object_set_new(one, "least", amount_or_null(argument, argument->low, has_range));
+    json_object_set_new(one, "most", amount_or_null(argument, argument->high, has_range));
+    json_object_set_new(one, "may_be_left_out", json_boolean(argument->may_lack));
+    json_object_set_new(
+        one, "otherwise",
+        amount_or_null(argument, argument->otherwise, argument->may_lack && argument->otherwise));
+    return one;
+}
+
+static json_t *function_as_json(const yt_listed_function *function) {
+    json_t *one = json_object(), *arguments = json_array(), *costs = json_array();
+    json_object_set_new(one, "name", json_text(function->name));
+    json_object_set_new(one, "usage", json_text(function->usage));
+    json_object_set_new(one, "gives", json_text(function->gives));
+    json_object_set_new(one, "meaning", json_text(function->meaning));
+    json_object_set_new(one, "example", json_text(function->example));
+    for (unsigned i = 0; i < function_argument_count(function); i++)
+        json_array_append_new(
+            arguments, argument_as_json(&function->arguments[function_argument_at(function, i)]));
+    json_object_set_new(one, "arguments", arguments);
+    json_object_set_new(one, "ability", json_text_or_null(ability_of(function)));
+    json_object_set_new(one, "group", json_text_or_null(function_group(function)));
+    for (unsigned i = 0; i < cost_core_count; i++)
+        json_array_append_new(costs,
+                              json_pack("{s:s, s:i}", "core", cost_cores[i].name, "instructions",
+                                        (int)cost_of_function(&cost_cores[i], function)));
+    json_object_set_new(one, "costs", costs);
+    return one;
+}
+
+static bool print_json(const char *name) {
+    json_t *all = json_array();
+    for (unsigned i = 0; i < FUNCTION_COUNT; i++)
+        if (!name || strcmp(name, functions[i].name) == 0)
+            json_array_append_new(all, function_as_json(&functions[i]));
+    return json_print(all);
+}
+
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     if (key == 'p') {
         options->page = true;
         return 0;
     }
+    if (key == 'j') {
+        options->json = true;
+        return 0;
+    }
+    if (key == ARGP_KEY_END && options->page && (options->json || options->name))
+        argp_error(state, "--page goes without --json and without a function");
     if (key != ARGP_KEY_ARG)
         return ARGP_ERR_UNKNOWN;
     if (options->name)
@@ -151,14 +212,15 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     return 0;
 }
 
-static bool print_named(const char *name) {
+static bool print_named(const char *name, bool json) {
     const char *names[FUNCTION_COUNT];
     bool any = false;
     for (unsigned i = 0; i < FUNCTION_COUNT; i++) {
         names[i] = functions[i].name;
         if (strcmp(name, names[i]) != 0)
             continue;
-        print_function(&functions[i]);
+        if (!json)
+            print_function(&functions[i]);
         any = true;
     }
     const char *near = any ? NULL : nearest_name(name, strlen(name), names, FUNCTION_COUNT);
@@ -172,12 +234,14 @@ static bool print_named(const char *name) {
         if (!near)
             fprintf(stderr, "  `yonder functions` lists all of them\n");
     }
-    return any;
+    return any && (!json || print_json(name));
 }
 
 int command_functions(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"page", 'p', 0, 0, "write all of it as the manual's page", 0}, {0}};
+        {"page", 'p', 0, 0, "write all of it as the manual's page", 0},
+        JSON_OPTION("as JSON"),
+        {0}};
     static const struct argp argp = {
         .options = known,
         .parser = parse,
@@ -189,7 +253,9 @@ int command_functions(int count, char **arguments) {
     if (options.page)
         print_page();
     else if (options.name)
-        return print_named(options.name) ? 0 : 1;
+        return print_named(options.name, options.json) ? 0 : 1;
+    else if (options.json)
+        return print_json(NULL) ? 0 : 1;
     for (unsigned i = 0; !options.page && i < FUNCTION_COUNT; i++)
         printf("%-48s %s\n", functions[i].usage, functions[i].gives);
     return 0;

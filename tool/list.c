@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "ports/linux/hidraw.h"
+#include "tool/json_text.h"
 #include "tool/tool.h"
 
 #define NODES 64
@@ -14,6 +15,7 @@
 typedef struct options {
     const char *root;
     const char *data;
+    bool json;
 } options;
 
 static const char *bus_name(unsigned bus) {
@@ -30,7 +32,15 @@ static const char *as_typed(const char *path) {
 
 static void print_row(const char *path, const char *bus, unsigned vendor, unsigned product,
                       const char *name, const char *note) {
-    printf("  %-38s  %-9s  %04x:%04x  %s%s\n", as_typed(path), bus, vendor, product, name, note);
+    printf("  %-38s  %-9s  %04x:%04x  %s%s%s%s\n", as_typed(path), bus, vendor, product, name,
+           *note ? "  (" : "", note, *note ? ")" : "");
+}
+
+static const char *node_problem(int error) {
+    return error == EACCES   ? "not allowed"
+           : error == ENOENT ? "no node in /dev"
+           : error           ? "cannot be opened"
+                             : "";
 }
 
 static void print_real(const char *root) {
@@ -41,11 +51,7 @@ static void print_real(const char *root) {
     for (size_t i = 0; i < count; i++) {
         denied |= nodes[i].error == EACCES;
         print_row(nodes[i].path, bus_name(nodes[i].bus), nodes[i].vendor, nodes[i].product,
-                  nodes[i].name,
-                  nodes[i].error == EACCES   ? "  (not allowed)"
-                  : nodes[i].error == ENOENT ? "  (no node in /dev)"
-                  : nodes[i].error           ? "  (cannot be opened)"
-                                             : "");
+                  nodes[i].name, node_problem(nodes[i].error));
     }
     if (count == 0)
         printf("  no HID device (there is nothing in %s/sys/class/hidraw)\n", root);
@@ -55,30 +61,41 @@ static void print_real(const char *root) {
             "says what that opens.\n");
 }
 
-/* Recordings that can be used in place of devices. */
-static void print_simulated(const char *data) {
+/* Recordings that can be used in place of devices; how many files there are. */
+static size_t each_recorded(const char *data,
+                            void (*each)(void *context, const char *path,
+                                         const recorded_device *device),
+                            void *context) {
     char pattern[512];
     glob_t found = {0};
     snprintf(pattern, sizeof pattern, "%s/recordings/*.hid", data);
     glob(pattern, 0, NULL, &found);
     snprintf(pattern, sizeof pattern, "%s/captures/*.pcap", data);
     glob(pattern, GLOB_APPEND, NULL, &found);
-    printf("\nSimulated, from the demo's data:\n");
     for (size_t i = 0; i < found.gl_pathc; i++) {
         recording recording;
         if (!recording_read(&recording, found.gl_pathv[i]))
             continue;
-        for (size_t k = 0; k < recording.device_count; k++) {
-            const recorded_device *device = &recording.devices[k];
-            print_row(found.gl_pathv[i], bus_name(device->bus), device->vendor, device->product,
-                      device->name, "");
-        }
+        for (size_t k = 0; k < recording.device_count; k++)
+            each(context, found.gl_pathv[i], &recording.devices[k]);
         recording_free(&recording);
     }
-    if (found.gl_pathc == 0)
-        printf("  none (there are no recordings in %s/recordings)\n", data);
+    size_t count = found.gl_pathc;
     globfree(&found);
-    memset(&found, 0, sizeof found);
+    return count;
+}
+
+static void print_recorded(void *context, const char *path, const recorded_device *device) {
+    (void)context;
+    print_row(path, bus_name(device->bus), device->vendor, device->product, device->name, "");
+}
+
+static void print_simulated(const char *data) {
+    char pattern[512];
+    glob_t found = {0};
+    printf("\nSimulated, from the demo's data:\n");
+    if (each_recorded(data, print_recorded, NULL) == 0)
+        printf("  none (there are no recordings in %s/recordings)\n", data);
     snprintf(pattern, sizeof pattern, "%s/logs/*-desk.csv", data);
     glob(pattern, 0, NULL, &found);
     for (size_t i = 0; i < found.gl_pathc; i++)
@@ -86,6 +103,44 @@ static void print_simulated(const char *data) {
                "profile\n",
                as_typed(found.gl_pathv[i]), "board", "");
     globfree(&found);
+}
+
+/* ---- for programs ---- */
+
+static void add_row(json_t *list, const char *path, const char *bus, unsigned vendor,
+                    unsigned product, const char *name) {
+    json_t *one = json_object();
+    json_object_set_new(one, "path", json_text(as_typed(path)));
+    json_object_set_new(one, "bus", json_text(bus));
+    json_object_set_new(one, "vendor", json_integer(vendor));
+    json_object_set_new(one, "product", json_integer(product));
+    json_object_set_new(one, "name", json_text(name));
+    json_array_append_new(list, one);
+}
+
+static json_t *real_as_json(const char *root) {
+    static hidraw_node nodes[NODES];
+    size_t count = hidraw_list(root, nodes, NODES);
+    json_t *list = json_array();
+    for (size_t i = 0; i < count; i++) {
+        add_row(list, nodes[i].path, bus_name(nodes[i].bus), nodes[i].vendor, nodes[i].product,
+                nodes[i].name);
+        json_object_set_new(json_array_get(list, i), "problem",
+                            nodes[i].error ? json_text(node_problem(nodes[i].error)) : json_null());
+    }
+    return list;
+}
+
+static void add_recorded(void *context, const char *path, const recorded_device *device) {
+    add_row(context, path, bus_name(device->bus), device->vendor, device->product, device->name);
+}
+
+static int list_as_json(const options *options) {
+    json_t *all = json_object(), *simulated = json_array();
+    json_object_set_new(all, "machine", real_as_json(options->root));
+    each_recorded(options->data, add_recorded, simulated);
+    json_object_set_new(all, "simulated", simulated);
+    return json_print(all) ? 0 : 1;
 }
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
@@ -96,6 +151,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case 'd':
         options->data = argument;
+        return 0;
+    case 'j':
+        options->json = true;
         return 0;
     case ARGP_KEY_ARG:
         argp_error(state, "list takes no argument; `yonder describe %s` shows one device",
@@ -110,6 +168,7 @@ int command_list(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"data", 'd', "FOLDER", 0, "where the demo's recordings are", 0},
         {"root", 'r', "FOLDER", 0, "look at another machine's files, below this folder", 0},
+        JSON_OPTION("as JSON"),
         {0}};
     static const struct argp argp = {
         .options = known,
@@ -118,6 +177,8 @@ int command_list(int count, char **arguments) {
                "Each of them can be given to describe, watch and new."};
     options options = {.root = "", .data = YONDER_DEMO};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
+    if (options.json)
+        return list_as_json(&options);
     print_real(options.root);
     print_simulated(options.data);
     return 0;

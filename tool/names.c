@@ -5,11 +5,13 @@
 
 #include "compiler/names/spellings.h"
 #include "tool/fields.h"
+#include "tool/json_text.h"
 #include "tool/source.h"
 
 typedef struct options {
     const char *of; /* a kind, or a device */
     const char *word;
+    bool json;
 } options;
 
 /* One control as it is listed. */
@@ -190,6 +192,33 @@ static void print_group(const listing *listing, const char *group, bool *any) {
     }
 }
 
+/* "lb, l1" as a list. */
+static json_t *spellings_as_json(const char *also) {
+    json_t *list = json_array();
+    while (*also) {
+        size_t length = strcspn(also, ",");
+        json_array_append_new(list, json_text_of(also, length));
+        also += length + strspn(also + length, ", ");
+    }
+    return list;
+}
+
+static bool print_json(const listing *listing) {
+    json_t *all = json_array();
+    for (unsigned i = 0; i < listing->count; i++) {
+        const entry *entry = &listing->entries[i];
+        json_t *one = json_object();
+        json_object_set_new(one, "name", json_text(entry->name));
+        json_object_set_new(one, "type", json_text(entry->type));
+        json_object_set_new(one, "where", json_text(entry->where));
+        json_object_set_new(one, "group", json_text(entry->group));
+        json_object_set_new(one, "meaning", json_text_or_null(entry->text));
+        json_object_set_new(one, "elsewhere", spellings_as_json(entry->also));
+        json_array_append_new(all, one);
+    }
+    return json_print(all);
+}
+
 static bool comes_first(const char *group) {
     for (size_t i = 0; i < sizeof order / sizeof order[0]; i++)
         if (strcmp(order[i], group) == 0)
@@ -216,7 +245,8 @@ static int nothing_found(const char *of, const char *word) {
     return 1;
 }
 
-static int list_kind(const yt_device_kind *kind, const char *word) {
+static int list_kind(const yt_device_kind *kind, const options *options) {
+    const char *word = options->word;
     static listing listing;
     const char *names[ENTRIES];
     profile only;
@@ -228,6 +258,8 @@ static int list_kind(const yt_device_kind *kind, const char *word) {
         profile_close(&only);
     if (listing.count == 0)
         return nothing_found(kind->name, word);
+    if (options->json)
+        return print_json(&listing) ? 0 : 1;
     print_groups(&listing);
     if (!word)
         printf("\nAnd any usage as PAGE.USAGE, such as consumer.mute; buttons go on as far as a "
@@ -255,7 +287,8 @@ static void add_element(listing *listing, const field_list *fields, yt_element e
     listing->count += is_asked(entry, word);
 }
 
-static int list_device(const char *path, const char *word) {
+static int list_device(const options *options) {
+    const char *path = options->of, *word = options->word;
     static listing listing;
     static field_list fields;
     device_source source;
@@ -271,8 +304,21 @@ static int list_device(const char *path, const char *word) {
     source_close(&source);
     if (listing.count == 0 && word)
         return nothing_found(path, word);
+    if (options->json)
+        return print_json(&listing) ? 0 : 1;
     print_groups(&listing);
     return 0;
+}
+
+static int list_kinds_as_json(void) {
+    json_t *all = json_array();
+    for (size_t i = 0; i < device_kind_count; i++) {
+        const yt_device_kind *kind = &device_kinds[i];
+        json_array_append_new(all, json_pack("{s:s, s:s, s:b}", "kind", kind->name, "meaning",
+                                             kind->meaning, "is_output",
+                                             output_kind_usual(kind->name) != NULL));
+    }
+    return json_print(all) ? 0 : 1;
 }
 
 static int list_kinds(void) {
@@ -286,6 +332,10 @@ static int list_kinds(void) {
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
+    if (key == 'j') {
+        options->json = true;
+        return 0;
+    }
     if (key != ARGP_KEY_ARG)
         return ARGP_ERR_UNKNOWN;
     if (options->word)
@@ -298,7 +348,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 }
 
 int command_names(int count, char **arguments) {
+    static const struct argp_option known[] = {JSON_OPTION("as JSON"), {0}};
     static const struct argp argp = {
+        .options = known,
         .parser = parse,
         .args_doc = "[KIND|DEVICE [WORD]]",
         .doc = "Lists what a profile calls the controls of a kind of device, or of one device: a "
@@ -307,12 +359,12 @@ int command_names(int count, char **arguments) {
     options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     if (!options.of)
-        return list_kinds();
+        return options.json ? list_kinds_as_json() : list_kinds();
     const yt_device_kind *kind = device_kind_named(options.of);
     if (!kind && !strpbrk(options.of, "./")) {
         fprintf(stderr, "yonder names: \"%s\" is no kind of device (%s), and no recording\n",
                 options.of, device_kind_list());
         return 2;
     }
-    return kind ? list_kind(kind, options.word) : list_device(options.of, options.word);
+    return kind ? list_kind(kind, &options) : list_device(&options);
 }

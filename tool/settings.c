@@ -1,11 +1,11 @@
 /* The settings of an adapter: what belongs to the box, whichever profile runs. */
 #include <argp.h>
-#include <jansson.h>
 #include <stdlib.h>
 #include <string.h>
 
 #include "compiler/messages/status_text.h"
 #include "compiler/names/usages.h"
+#include "tool/json_text.h"
 #include "tool/options.h"
 #include "tool/slots.h"
 #include "yonder/abilities.h"
@@ -380,11 +380,11 @@ static json_t *setting_json(const record *record, yt_setting setting, unsigned i
     uint32_t number = yt_settings_number(record->bytes, record->size, setting, index);
     if (setting == YT_SETTING_NAME) {
         yt_settings_text(record->bytes, record->size, setting, text);
-        return json_string(text);
+        return json_text(text);
     }
     json_t *one = json_object();
     number_text(setting, number, text, sizeof text);
-    json_object_set_new(one, "value", json_string(text));
+    json_object_set_new(one, "value", json_text(text));
     json_object_set_new(one, "number", json_integer(number));
     return one;
 }
@@ -399,12 +399,7 @@ static bool print_json(const record *record) {
         json_object_set(all, facts->name, facts->many > 1 ? list : json_array_get(list, 0));
         json_decref(list);
     }
-    char *text = json_dumps(all, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
-    json_decref(all);
-    if (text)
-        printf("%s\n", text);
-    free(text);
-    return text != NULL;
+    return json_print(all);
 }
 
 /* ---- the call ---- */

@@ -1,7 +1,6 @@
 /* What goes into a slot and comes out of it: programs with their text. */
 #include <errno.h>
 #include <ftw.h>
-#include <jansson.h>
 #include <spawn.h>
 #include <stdlib.h>
 #include <string.h>
@@ -11,6 +10,7 @@
 
 #include "compiler/formulas/functions.h"
 #include "compiler/messages/status_text.h"
+#include "tool/json_text.h"
 #include "tool/calibrating.h"
 #include "tool/slots.h"
 
@@ -295,16 +295,17 @@ bool slots_list(holder *holder) {
     return true;
 }
 
-static json_t *slot_json(unsigned slot, const yt_slot *info) {
+json_t *slot_as_json(unsigned slot, const yt_slot *info) {
     json_t *one = json_object();
     char checksum[12];
     snprintf(checksum, sizeof checksum, "%08x", info->checksum[YT_SLOT_PROGRAM]);
     json_object_set_new(one, "slot", json_integer(slot + 1));
-    json_object_set_new(one, "name", json_string(info->name));
+    json_object_set_new(one, "name", json_text(info->name));
     json_object_set_new(one, "program_bytes", json_integer(info->bytes[YT_SLOT_PROGRAM]));
     json_object_set_new(one, "text_bytes", json_integer(info->bytes[YT_SLOT_TEXT]));
     json_object_set_new(one, "kept_bytes", json_integer(info->kept_bytes));
     json_object_set_new(one, "checksum", json_string(checksum));
+    json_object_set_new(one, "generation", json_integer((json_int_t)info->generation));
     return one;
 }
 
@@ -316,14 +317,13 @@ bool slots_list_json(holder *holder) {
     for (unsigned slot = 0; slot < holder->slots; slot++) {
         yt_slot info;
         if (holder_slot(holder, slot, &info) == YT_OK)
-            json_array_append_new(slots, slot_json(slot, &info));
+            json_array_append_new(slots, slot_as_json(slot, &info));
     }
-    char *text = json_dumps(all, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
-    json_decref(all);
-    if (text && !holder_has_said(holder))
-        printf("%s\n", text);
-    free(text);
-    return !holder_has_said(holder);
+    if (holder_has_said(holder)) {
+        json_decref(all);
+        return false;
+    }
+    return json_print(all);
 }
 
 #define KEPT_ONE 5 /* its number, and four bytes of its value */

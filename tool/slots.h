@@ -2,6 +2,8 @@
 #ifndef YONDER_TOOL_SLOTS_H
 #define YONDER_TOOL_SLOTS_H
 
+#include <jansson.h>
+
 #include "tool/holder.h"
 #include "tool/tool.h"
 #include "yonder/settings.h"
@@ -29,6 +31,9 @@ bool slot_text_write(const slot_content *content, const char *folder, bool force
 
 /* Whether a file's name leads nowhere else than into a folder. */
 bool file_name_is_tame(const char *name, size_t bytes);
+
+/* A slot that holds something, for programs; `slot` from 0. */
+json_t *slot_as_json(unsigned slot, const yt_slot *info);
 
 /* Writes a file of such a name into a folder, and says so (`says`). One that is another is replaced
  * only where `force`. False: said. */

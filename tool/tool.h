@@ -46,6 +46,12 @@ typedef struct profile {
 /* The longest file that holds a program and the text behind it. */
 #define PROGRAM_FILE_BYTES (YT_PROGRAM_BYTES + KEPT_FILES * ((size_t)DOCUMENT_BYTES + 512))
 
+/* The same without a word: of what is wrong the messages stay, until profile_discard. A file that
+ * cannot be read is said. */
+typedef enum opening { OPENING_GOOD, OPENING_WRONG, OPENING_UNREADABLE } opening;
+opening profile_try(profile *profile, const char *path);
+void profile_discard(profile *profile);
+
 /* Reads and compiles a profile. False: what is wrong stands on standard error. */
 bool profile_open(profile *profile, const char *path);
 

@@ -1,0 +1,84 @@
+#include "tool/check_json.h"
+
+#include "compiler/profile/cost.h"
+#include "tool/json_text.h"
+#include "yonder/abilities.h"
+#include "yonder/groups.h"
+
+/* The names of what a bit each stands for. */
+static json_t *names_of(uint32_t bits, unsigned count, const char *(*name)(unsigned number)) {
+    json_t *list = json_array();
+    for (unsigned i = 0; i < count; i++)
+        if (bits >> i & 1)
+            json_array_append_new(list, json_text(name(i)));
+    return list;
+}
+
+static json_t *memory_of(const yt_program *program) {
+    static const yt_port port = {.version = YT_PORT_VERSION};
+    json_t *memory = json_object(), *inputs = json_array();
+    json_object_set_new(
+        memory, "engine_bytes",
+        json_integer((json_int_t)yt_engine_bytes(program, &port, CHECK_POINTER_BYTES)));
+    for (unsigned i = 0; i < program->header->input_count; i++) {
+        json_t *one = json_object();
+        json_object_set_new(one, "input",
+                            json_text_of(program->text + program->inputs[i].name_offset,
+                                         program->inputs[i].name_bytes));
+        json_object_set_new(
+            one, "device_bytes",
+            json_integer((json_int_t)yt_engine_device_bytes(program, (uint32_t)1 << i)));
+        json_array_append_new(inputs, one);
+    }
+    json_object_set_new(memory, "inputs", inputs);
+    json_object_set_new(memory, "attaching_bytes",
+                        json_integer((json_int_t)yt_engine_spare_bytes(program)));
+    return memory;
+}
+
+static json_t *costs_of(const yt_compiled *compiled) {
+    json_t *list = json_array();
+    for (unsigned i = 0; compiled->input_count > 0 && i < cost_core_count; i++) {
+        yt_cost_bounds bounds = cost_bound(&cost_cores[i], &compiled->program);
+        json_t *one = json_object();
+        json_object_set_new(one, "core", json_text(cost_cores[i].name));
+        json_object_set_new(one, "clock_mhz", json_integer(cost_cores[i].clock_mhz));
+        json_object_set_new(one, "instructions", json_integer(bounds.most));
+        json_object_set_new(one, "instructions_all_keys", json_integer(bounds.all_keys));
+        json_object_set_new(one, "input", json_text(compiled->inputs[bounds.input].name));
+        json_array_append_new(list, one);
+    }
+    return list;
+}
+
+json_t *program_as_json(const yt_program *program, const yt_compiled *compiled) {
+    const yt_program_header *header = program->header;
+    json_t *one = json_object();
+    json_object_set_new(one, "bytes", json_integer(header->total_bytes));
+    json_object_set_new(one, "inputs", json_integer(header->input_count));
+    json_object_set_new(one, "outputs", json_integer(header->output_count));
+    json_object_set_new(one, "controls", json_integer(header->control_count));
+    json_object_set_new(one, "steps", json_integer(header->step_count));
+    json_object_set_new(one, "memory", memory_of(program));
+    json_object_set_new(one, "groups", names_of(header->groups, YT_GROUPS, yt_group_name));
+    json_object_set_new(one, "abilities",
+                        names_of(header->abilities, YT_ABILITY_COUNT, yt_ability_name));
+    json_object_set_new(one, "costs", compiled ? costs_of(compiled) : json_array());
+    return one;
+}
+
+json_t *messages_as_json(const yt_messages *messages) {
+    json_t *list = json_array();
+    for (int i = 0; i < messages->shown; i++) {
+        const yt_finding *finding = &messages->list[i];
+        json_t *one = json_object();
+        json_object_set_new(one, "file", json_text(messages->sources[finding->place.source].file));
+        json_object_set_new(one, "line", json_integer(finding->place.line));
+        json_object_set_new(one, "column", json_integer(finding->place.column));
+        json_object_set_new(one, "width", json_integer(finding->place.width));
+        json_object_set_new(one, "is_warning", json_boolean(finding->is_warning));
+        json_object_set_new(one, "text", json_text(finding->text));
+        json_array_append_new(list, one);
+    }
+    return list;
+}

@@ -1,0 +1,37 @@
+#include "tool/json_text.h"
+
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/messages/plain.h"
+
+json_t *json_text_of(const char *text, size_t bytes) {
+    char *plain = malloc(bytes + 1);
+    if (!plain)
+        abort();
+    memcpy(plain, text, bytes);
+    plain[bytes] = 0;
+    plain_line(plain);
+    json_t *string = json_string(plain);
+    free(plain);
+    return string;
+}
+
+json_t *json_text(const char *text) {
+    return json_text_of(text, strlen(text));
+}
+
+json_t *json_text_or_null(const char *text) {
+    return text && *text ? json_text(text) : json_null();
+}
+
+bool json_print(json_t *value) {
+    char *text = json_dumps(value, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
+    json_decref(value);
+    if (!text)
+        return false;
+    printf("%s\n", text);
+    free(text);
+    return true;
+}
