@@ -1,6 +1,7 @@
 /* Any text as a profile: a clear error, or a program that passes its check (invariant 8) and runs.
  */
 #include "compiler/profile/rules.h"
+#include "compiler/reading/spacing.h"
 #include "fuzz/fuzz.h"
 #include "yonder/engine.h"
 
@@ -20,6 +21,24 @@ static void judge(yt_compiled *compiled, yt_messages *messages) {
     const yt_rules none = {.name = "none", .repetition = INT64_MAX, .steps = INT64_MAX};
     bool keeps = rules_judge(&none, compiled, messages);
     INVARIANT(19, !(keeps && compiled->program.header->abilities));
+}
+
+/* Any text in the usual spacing: a clear error, or a text that says the same and stays as it is. */
+static void lay_out(const char *text, size_t size) {
+    yt_messages messages;
+    size_t once_size, twice_size;
+    messages_begin(&messages, "profile", text, size);
+    char *once = spacing_usual(&messages, &once_size);
+    INVARIANT(30, (once == NULL) == (messages.count > 0));
+    messages_free(&messages);
+    if (!once)
+        return;
+    messages_begin(&messages, "profile", once, once_size);
+    char *twice = spacing_usual(&messages, &twice_size);
+    INVARIANT(30, twice && twice_size == once_size && memcmp(once, twice, once_size) == 0);
+    messages_free(&messages);
+    free(once);
+    free(twice);
 }
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
@@ -46,6 +65,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
         free(printed);
     }
     messages_free(&messages);
+    lay_out(text, size);
     free(text);
     return 0;
 }

@@ -339,7 +339,7 @@ static int check_profile_as_json(const char *path, const checking *checking) {
     profile profile;
     opening opening = profile_try(&profile, path);
     if (opening == OPENING_UNREADABLE)
-        return 1;
+        return end_json(checking, begin_json(path, "unreadable"), false);
     json_t *one = begin_json(path, "profile");
     json_object_set_new(one, "messages", messages_as_json(&profile.messages));
     if (opening == OPENING_WRONG) {

@@ -28,6 +28,7 @@ static const command commands[] = {
     {"new", command_new, "write a starting profile for a device"},
     {"check", command_check, "look a profile over and say what it takes"},
     {"compile", command_compile, "make the program that an adapter stores and runs"},
+    {"format", command_format, "lay a profile out: spacing, with comments and order as they are"},
     {"text", command_text, "give the profile back that a program was made from"},
     {"run", command_run, "play recordings through a profile, and write what the host gets"},
     {"slots", command_slots, "show and change what is in the slots of an adapter"},

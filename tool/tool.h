@@ -24,6 +24,7 @@ int command_calibrate(int count, char **arguments);
 int command_measure(int count, char **arguments);
 int measure_camera(int count, char **arguments); /* yonder measure camera */
 int command_plot(int count, char **arguments);
+int command_format(int count, char **arguments);
 int command_text(int count, char **arguments);
 int command_slots(int count, char **arguments);
 int command_settings(int count, char **arguments);
