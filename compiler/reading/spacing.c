@@ -208,6 +208,8 @@ static void add_scalar(laying *laying, const yt_part *part, int indent, bool is_
     made->end = behind(laying, made->at, part->place.width);
     char first = laying->text[made->at];
     bool is_quoted = first == '"' || first == '\'';
+    if (part->bytes == 0 && !is_quoted) /* an element of which nothing stands there */
+        made->end = made->at;
     made->is_plain = !is_quoted && made->at + part->bytes <= laying->bytes &&
                      memcmp(laying->text + made->at, part->text, part->bytes) == 0 &&
                      made->end == made->at + part->bytes;
@@ -350,7 +352,7 @@ static void put_line(laying *laying, const scalar *first, const scalar *last) {
     }
     put_spaces(laying->out, before + laying->shift > 0 ? before + laying->shift : 0);
     const char *at = laying->line + before;
-    put_gap(laying->out, at, (size_t)(laying->text + first->at - at), false);
+    put_gap(laying->out, at, (size_t)(laying->text + first->at - at), first->end == first->at);
     for (const scalar *one = first; one < last; one++) {
         if (one->goes_on) { /* the rest of the line is its own */
             fwrite(laying->text + one->at, 1,
