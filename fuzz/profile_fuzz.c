@@ -30,6 +30,7 @@ static void lay_out(const char *text, size_t size) {
     messages_begin(&messages, "profile", text, size);
     char *once = spacing_usual(&messages, &once_size);
     INVARIANT(30, (once == NULL) == (messages.count > 0));
+    INVARIANT(30, once || strncmp(messages.list[0].text, "it cannot be laid out", 21) != 0);
     messages_free(&messages);
     if (!once)
         return;

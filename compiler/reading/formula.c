@@ -59,8 +59,7 @@ static size_t part_length(const char *text) {
     return length > 0 && !is_word(text[length]) ? length : word_length(text);
 }
 
-/* Whether a word is one of the language's own, which no name is. */
-static bool is_reserved(const char *word, size_t length) {
+bool formula_is_reserved(const char *word, size_t length) {
     static const char *const words[] = {"and", "or", "not"};
     for (size_t i = 0; i < sizeof words / sizeof words[0]; i++)
         if (length == strlen(words[i]) && memcmp(word, words[i], length) == 0)
@@ -133,20 +132,29 @@ const char *unit_meaning(yt_unit unit) {
     return meanings[unit];
 }
 
-static const yt_unit_name *take_unit(yt_parsing *parsing) {
-    size_t before = parsing->at;
+/* The unit that a text begins with; NULL: none. */
+static const yt_unit_name *unit_at(const char *text) {
     for (size_t i = 0; i < sizeof unit_names / sizeof unit_names[0]; i++) {
-        size_t length = strlen(unit_names[i].name);
-        skip_space(parsing);
-        const char *end = parsing->text + parsing->at + length;
-        if (strncmp(parsing->text + parsing->at, unit_names[i].name, length) == 0 &&
-            (!is_word(end[-1]) || !is_word(*end))) {
-            parsing->at += length;
+        const char *name = unit_names[i].name;
+        size_t length = strlen(name);
+        if (strncmp(text, name, length) == 0 &&
+            (!is_word(name[length - 1]) || !is_word(text[length])))
             return &unit_names[i];
-        }
-        parsing->at = before;
     }
     return NULL;
+}
+
+size_t formula_unit_length(const char *text) {
+    const yt_unit_name *unit = unit_at(text);
+    return unit ? strlen(unit->name) : 0;
+}
+
+static const yt_unit_name *take_unit(yt_parsing *parsing) {
+    size_t before = parsing->at;
+    skip_space(parsing);
+    const yt_unit_name *unit = unit_at(parsing->text + parsing->at);
+    parsing->at = unit ? parsing->at + strlen(unit->name) : before;
+    return unit;
 }
 
 static bool is_word_of(const char *known, const char *word, size_t length) {
@@ -172,7 +180,7 @@ static void refuse_unit(yt_parsing *parsing, size_t digits) {
     size_t length = word_length(parsing->text + parsing->at);
     const char *word = parsing->text + parsing->at, *meant = unit_meant(word, length);
     int shown = (int)(length < 40 ? length : 40);
-    if (length == 0 || is_reserved(word, length))
+    if (length == 0 || formula_is_reserved(word, length))
         return;
     if (meant)
         fail(parsing, parsing->at, length, "\"%.*s\" is no unit; write: %.*s%s%s", shown, word,
@@ -223,7 +231,7 @@ static yt_term *parse_argument(yt_parsing *parsing) {
     size_t length = word_length(label), before = parsing->at;
     parsing->at += length;
     skip_space(parsing);
-    bool labelled = length > 0 && !is_reserved(label, length) &&
+    bool labelled = length > 0 && !formula_is_reserved(label, length) &&
                     parsing->text[parsing->at] == '=' && parsing->text[parsing->at + 1] != '=';
     parsing->at = labelled ? parsing->at + 1 : before;
     yt_term *argument = parse_or(parsing);
@@ -269,7 +277,7 @@ static yt_term *parse_name(yt_parsing *parsing) {
     for (;;) {
         const char *text = parsing->text + parsing->at;
         size_t length = has_dots ? part_length(text) : word_length(text);
-        if (length == 0 || is_reserved(text, length))
+        if (length == 0 || formula_is_reserved(text, length))
             return fail(parsing, parsing->at, length ? length : 1,
                         "a name is missing behind the dot");
         parsing->at += length;

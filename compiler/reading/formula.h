@@ -52,6 +52,12 @@ yt_term *formula_parse(yt_pool *pool, yt_messages *messages, const yt_part *part
 /* Whether a name stands somewhere in it, as it is in the text. */
 bool formula_has_name(const yt_term *term, const char *text, const char *name);
 
+/* Whether a word is one of the language's own (and, or, not), which no name is. */
+bool formula_is_reserved(const char *word, size_t length);
+
+/* The bytes of the unit that a text begins with; 0: it begins with none. */
+size_t formula_unit_length(const char *text);
+
 /* "a time", "a speed" and so on, for messages. */
 const char *unit_meaning(yt_unit unit);
 

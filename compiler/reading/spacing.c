@@ -4,7 +4,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "compiler/reading/keys.h"
+#include "compiler/reading/formula.h"
 
 #define LEVEL    2 /* spaces */
 #define AS_IT_IS (-1)
@@ -48,19 +48,6 @@ static size_t number_length(const char *text) {
     return length;
 }
 
-/* The unit at the head of a text, behind a number; 0: there is none. */
-static size_t unit_length(const char *text) {
-    static const char *const units[] = {"%",     "ms",  "us", "s", "Hz",
-                                        "deg/s", "deg", "/s", "g", "mm"};
-    for (size_t i = 0; i < sizeof units / sizeof units[0]; i++) {
-        size_t length = strlen(units[i]);
-        if (strncmp(text, units[i], length) == 0 &&
-            (!is_word(units[i][length - 1]) || !is_word(text[length])))
-            return length;
-    }
-    return 0;
-}
-
 static token_kind kind_at(const char *text, token_kind before, size_t *length) {
     bool is_first = before == TOKEN_NONE || before == TOKEN_OPEN || before == TOKEN_COMMA ||
                     before == TOKEN_EQUALS || before == TOKEN_BETWEEN || before == TOKEN_RESERVED ||
@@ -71,12 +58,8 @@ static token_kind kind_at(const char *text, token_kind before, size_t *length) {
         return TOKEN_NUMBER;
     }
     if (is_word(*text)) {
-        static const char *const words[] = {"and", "or", "not"};
         *length = name_length(text);
-        for (size_t i = 0; i < 3; i++)
-            if (*length == strlen(words[i]) && memcmp(text, words[i], *length) == 0)
-                return TOKEN_RESERVED;
-        return TOKEN_NAME;
+        return formula_is_reserved(text, *length) ? TOKEN_RESERVED : TOKEN_NAME;
     }
     if (is_pair(text[0], text[1])) {
         *length = 2;
@@ -130,7 +113,7 @@ bool spacing_of_formula(FILE *out, const char *text) {
         last = text[-1];
         size_t gap = strspn(text, " \t"), unit = 0;
         if (kind == TOKEN_NUMBER)
-            unit = unit_length(text + gap);
+            unit = formula_unit_length(text + gap);
         if (unit > 0) {
             fprintf(out, "%s%.*s", text[gap] == '%' ? "" : " ", (int)unit, text + gap);
             text += gap + unit;
@@ -162,6 +145,8 @@ typedef struct laying {
     int shifts[INDENTS]; /* and the last that began there before */
     size_t *starts;      /* of its lines */
     size_t line_count;
+    yt_text_place found; /* the last place that was looked for, and where it is in the text */
+    size_t found_at;
 } laying;
 
 static size_t behind(const laying *laying, size_t at, int characters) {
@@ -187,10 +172,18 @@ static void find_lines(laying *laying) {
             laying->starts[laying->line_count++] = i + 1;
 }
 
-static size_t place_offset(const laying *laying, const yt_text_place *place) {
+/* Those of a line are looked for from left to right. */
+static size_t place_offset(laying *laying, const yt_text_place *place) {
     size_t line = (size_t)place->line - 1;
     size_t from = line < laying->line_count ? laying->starts[line] : laying->bytes;
-    return behind(laying, from, place->column - 1);
+    int characters = place->column - 1;
+    if (laying->found.line == place->line && laying->found.column <= place->column) {
+        from = laying->found_at;
+        characters = place->column - laying->found.column;
+    }
+    laying->found = *place;
+    laying->found_at = behind(laying, from, characters);
+    return laying->found_at;
 }
 
 static void add_scalar(laying *laying, const yt_part *part, int indent, bool is_formula) {
@@ -217,18 +210,17 @@ static void add_scalar(laying *laying, const yt_part *part, int indent, bool is_
                                          laying->text[made->end - 1] == first);
 }
 
-/* The keys below which formulas stand, or whose value is one. */
+/* Whether a formula is the value of a key, or formulas stand below it. */
 static bool has_formulas(const char *key) {
-    return strcmp(key, "sheet") == 0 || strcmp(key, "named") == 0 || strcmp(key, "camera") == 0 ||
-           strcmp(key, "parameters") == 0;
-}
-
-static bool is_formula_key(const char *key) {
-    return strcmp(key, "while") == 0 || strcmp(key, "when") == 0;
+    static const char *const keys[] = {"sheet", "named", "camera", "parameters", "while", "when"};
+    for (size_t i = 0; i < sizeof keys / sizeof keys[0]; i++)
+        if (strcmp(key, keys[i]) == 0)
+            return true;
+    return false;
 }
 
 /* Whether each element of a list stands in the line of its dash; else the list stays as it is. */
-static bool has_dashes_beside(const laying *laying, const yt_part *list) {
+static bool has_dashes_beside(laying *laying, const yt_part *list) {
     for (const yt_part *at = list->first; at; at = at->next) {
         size_t place = place_offset(laying, &at->place);
         while (place > 0 && strchr(" \t", laying->text[place - 1]))
@@ -259,7 +251,7 @@ static void gather(laying *laying, const yt_part *part, int indent, int first, b
             continue;
         }
         add_scalar(laying, at, wanted, false);
-        bool below = formulas || has_formulas(at->text) || is_formula_key(at->text);
+        bool below = formulas || has_formulas(at->text);
         bool is_open = at->next->kind != PART_TEXT && !at->next->in_flow;
         at = at->next;
         gather(laying, at, deeper(indent), is_open ? deeper(indent) : AS_IT_IS, below);
@@ -371,11 +363,8 @@ static void put_line(laying *laying, const scalar *first, const scalar *last) {
  * last one before it that did. */
 static int comment_shift(const laying *laying, const scalar *next, int before) {
     if (next && next->indent >= 0) {
-        const char *line = laying->text + next->at;
-        int stood = 0;
-        while (line > laying->text && line[-1] != '\n')
-            line--;
-        stood = indent_of(line, laying->bytes - (size_t)(line - laying->text));
+        size_t line = laying->starts[next->line - 1];
+        int stood = indent_of(laying->text + line, laying->bytes - line);
         if (stood == before)
             return next->indent - stood;
     }
@@ -399,7 +388,9 @@ static void put_document(laying *laying) {
         const char *stop = memchr(laying->line, '\n', (size_t)(end - laying->line));
         const char *next = stop ? stop + 1 : end;
         stop = stop ? stop : end;
-        while (!inside && stop > laying->line && strchr(" \t\r", stop[-1]))
+        if (stop > laying->line && stop[-1] == '\r')
+            stop--;
+        while (!inside && stop > laying->line && strchr(" \t", stop[-1]))
             stop--;
         laying->length = (size_t)(stop - laying->line);
         if (laying->length > 0 && empty && begun && !inside)
@@ -441,17 +432,31 @@ static bool same_text(const char *one, const char *other) {
     }
 }
 
-static bool same_part(const yt_part *one, const yt_part *other) {
+/* Texts are the same to a byte where no formula stands. */
+static bool same_part(const yt_part *one, const yt_part *other, bool formulas) {
     if (!one || !other)
         return one == other;
     if (one->kind != other->kind)
         return false;
     if (one->kind == PART_TEXT)
-        return same_text(one->text, other->text);
+        return formulas
+                   ? same_text(one->text, other->text)
+                   : one->bytes == other->bytes && memcmp(one->text, other->text, one->bytes) == 0;
     const yt_part *a = one->first, *b = other->first;
-    for (; a && b; a = a->next, b = b->next)
-        if (!same_part(a, b))
+    while (a && b) {
+        bool below = formulas;
+        if (one->kind == PART_MAP) { /* a key, and its value behind it */
+            if (!same_part(a, b, false))
+                return false;
+            below = formulas || has_formulas(a->text);
+            a = a->next;
+            b = b->next;
+        }
+        if (!same_part(a, b, below))
             return false;
+        a = a->next;
+        b = b->next;
+    }
     return !a && !b;
 }
 
@@ -459,7 +464,7 @@ static bool same_part(const yt_part *one, const yt_part *other) {
 static bool is_same(yt_pool *pool, const yt_part *top, const char *text, size_t size) {
     yt_messages messages;
     messages_begin(&messages, "", text, size);
-    bool same = same_part(top, document_read(pool, &messages, 0));
+    bool same = same_part(top, document_read(pool, &messages, 0), false);
     messages_free(&messages);
     return same;
 }
@@ -497,9 +502,14 @@ char *spacing_usual(yt_messages *messages, size_t *size) {
     fclose(laying.out);
     free(laying.scalars);
     free(laying.starts);
-    if (!is_same(&pool, top, made, *size)) {
+    if (*size > DOCUMENT_BYTES)
+        messages_add(messages, (yt_text_place){0, 0, 1, 0},
+                     "in the usual spacing it would have %zu bytes, and up to %d are read", *size,
+                     DOCUMENT_BYTES);
+    else if (!is_same(&pool, top, made, *size))
         messages_add(messages, (yt_text_place){0, 0, 1, 0},
                      "it cannot be laid out without a change of what it says; please report it");
+    if (messages->count > 0) {
         free(made);
         made = NULL;
     }

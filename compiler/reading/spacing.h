@@ -1,6 +1,6 @@
 /* The usual spacing of what people write in YAML: two spaces for each level, one behind a colon and
  * a comma, formulas with spaces around what stands between two things, no blanks at the end of a
- * line and at most one empty line in a row.
+ * line and at most one empty line in a row, but inside of a text that goes over several lines.
  *
  * Nothing else changes: comments, order, quotes, and where lines end stay. What comes out is read
  * again and held to what went in. */
