@@ -66,7 +66,12 @@ bool holder_open(holder *holder, const holder_options *options, bool makes) {
     holder->linked.is_silent = options->no_press;
     holder->path = holder->linked.way.path;
     holder->slots = linked_fact(&holder->linked, yonder_link_Fact_FACT_SLOTS);
-    return true;
+    if (holder->slots > 0 && holder->slots <= YT_STORE_SLOTS)
+        return true;
+    if (!holder_has_said(holder))
+        refuse(holder->path, "it does not say how many slots it has: 1 to 64 are possible");
+    linked_close(&holder->linked);
+    return false;
 }
 
 void holder_of_file(holder *holder, flash_file *file) {

@@ -182,8 +182,11 @@ void linked_close(linked *linked) {
 
 /* ---- asking ---- */
 
-/* One request, in this session or, where that has ended, in another. */
+/* One request, in this session or, where that has ended, in another. An adapter that failed once
+ * is not asked again: what it did not say would be waited for each time. */
 static bool ask_once(linked *linked, link_message *ask) {
+    if (linked->has_failed)
+        return false;
     for (unsigned tries = 0; tries < 2; tries++) {
         ask->number = ++linked->number;
         ask->token = linked->token;

@@ -15,7 +15,8 @@
 #include "ports/linux/hidraw.h"
 #include "yonder/link_ways.h"
 
-#define LOOK_MS 1 /* between two looks for an answer that is fetched */
+#define LOOK_MS     1    /* between two looks for an answer that is fetched */
+#define PATIENCE_MS 2000 /* for a socket that takes nothing, or does not give what it has */
 
 uint64_t way_clock_ms(void) {
     struct timespec now;
@@ -84,10 +85,15 @@ static int connect_to(const char *path, int type) {
         return -1;
     }
     memcpy(address.sun_path, path, strlen(path) + 1);
-    int file = socket(AF_UNIX, type | SOCK_CLOEXEC, 0);
-    if (file >= 0 && connect(file, (const struct sockaddr *)&address, sizeof address) == 0)
-        return file;
-    int why = errno;
+    int file = socket(AF_UNIX, type | SOCK_CLOEXEC | SOCK_NONBLOCK, 0);
+    for (unsigned tries = 0; file >= 0; tries++) {
+        if (connect(file, (const struct sockaddr *)&address, sizeof address) == 0)
+            return file;
+        if (errno != EAGAIN || tries * LOOK_MS >= PATIENCE_MS)
+            break;
+        poll(NULL, 0, LOOK_MS); /* others wait before us */
+    }
+    int why = errno == EAGAIN ? ETIMEDOUT : errno;
     if (file >= 0)
         close(file);
     errno = why;
@@ -145,7 +151,7 @@ static bool write_all(int file, const uint8_t *bytes, size_t size) {
     while (size > 0) {
         ssize_t count = write(file, bytes, size);
         struct pollfd room = {file, POLLOUT, 0};
-        if (count < 0 && errno == EAGAIN && poll(&room, 1, 1000) > 0)
+        if (count < 0 && errno == EAGAIN && poll(&room, 1, PATIENCE_MS) > 0)
             continue;
         if (count < 0 && errno == EINTR)
             continue;
@@ -157,16 +163,22 @@ static bool write_all(int file, const uint8_t *bytes, size_t size) {
     return true;
 }
 
+static bool send_packet(int file, const void *packet, size_t size) {
+    struct pollfd room = {file, POLLOUT, 0};
+    return poll(&room, 1, PATIENCE_MS) > 0 &&
+           send(file, packet, size, MSG_NOSIGNAL) == (ssize_t)size;
+}
+
 bool way_say(way *way, const uint8_t *bytes, size_t size) {
     uint8_t frame[YT_FRAME_BYTES], report[1 + YT_REPORT_FRAME] = {YT_LINK_REPORT_ID};
     switch (way->kind) {
     case WAY_STREAM:
         return write_all(way->file, frame, yt_frame_pack(bytes, size, frame));
     case WAY_SERVICE:
-        return send(way->file, bytes, size, MSG_NOSIGNAL) == (ssize_t)size;
+        return send_packet(way->file, bytes, size);
     case WAY_REPORT:
         return yt_report_pack(bytes, size, report + 1) &&
-               send(way->file, report, sizeof report, MSG_NOSIGNAL) == (ssize_t)sizeof report;
+               send_packet(way->file, report, sizeof report);
     default:
         return yt_report_pack(bytes, size, report + 1) &&
                hidraw_write(way->file, YT_HID_FEATURE, true, report, sizeof report) == 0;
@@ -213,7 +225,8 @@ static bool get_report(way *way, uint8_t report[1 + YT_REPORT_FRAME]) {
     report[0] = YT_LINK_REPORT_ID;
     if (way->kind == WAY_HIDRAW)
         return hidraw_get_feature(way->file, report, 1 + YT_REPORT_FRAME) > 0;
-    return send(way->file, report, 1, MSG_NOSIGNAL) == 1 &&
+    struct pollfd come = {way->file, POLLIN, 0};
+    return send_packet(way->file, report, 1) && poll(&come, 1, PATIENCE_MS) > 0 &&
            recv(way->file, report, 1 + YT_REPORT_FRAME, 0) == 1 + YT_REPORT_FRAME;
 }
 

@@ -70,7 +70,10 @@ class Bytes:
             left = until - time.monotonic()
             if left <= 0 or not select.select([self.file], [], [], left)[0]:
                 return None
-            self.came += os.read(self.file, 4096)
+            more = os.read(self.file, 4096)
+            if not more:
+                raise OSError('the other side has gone')
+            self.came += more
 
 
 class Stream(Bytes):
