@@ -74,6 +74,7 @@ static void print_memory(const yt_program *program) {
 }
 
 static void print_abilities(const yt_program *program);
+static bool is_told_by_programs(const char *path, const checking *checking);
 static bool judge_program(const char *path, const yt_program *program, const checking *checking);
 
 /* Whether a file is a program, not a profile; if so it is checked. */
@@ -87,10 +88,10 @@ static bool check_program(const char *path, const checking *checking, int *statu
     uint8_t *bytes = read_program(path, &size, &why);
     if (!bytes)
         return false;
-    yt_status good = yt_program_check(&program, bytes, size);
-    *status = good == YT_OK ? 0 : 1;
-    if (good != YT_OK) {
-        fprintf(stderr, "%s: %s\n", path, status_text(good));
+    yt_status checked = yt_program_check(&program, bytes, size);
+    *status = 1;
+    if (checked != YT_OK) {
+        fprintf(stderr, "%s: %s\n", path, status_text(checked));
     } else {
         printf("%s: fine. A program of %u bytes: %u input%s, %u output%s, %u step%s\n", path,
                program.header->total_bytes, program.header->input_count,
@@ -99,8 +100,10 @@ static bool check_program(const char *path, const checking *checking, int *statu
                plural(program.header->step_count));
         print_memory(&program);
         print_abilities(&program);
-        if (!check_groups(path, &program, checking) || !judge_program(path, &program, checking))
-            *status = 1;
+        bool good = check_groups(path, &program, checking);
+        good = is_told_by_programs(path, checking) && good;
+        good = judge_program(path, &program, checking) && good;
+        *status = good ? 0 : 1;
     }
     free(bytes);
     return true;
@@ -138,22 +141,17 @@ static void print_costs(const char *path, const yt_compiled *compiled) {
 }
 
 /* Which presses come later because chords hold them back. */
-static void print_held(const yt_compiled *compiled) {
-    const struct yt_whole_chords *chords = compiled->scope->chords;
-    for (unsigned i = 0; i < chords->count; i++) {
-        const yt_whole_chord *chord = &chords->all[i];
+static void print_held(FILE *file, const json_t *list) {
+    size_t i, k;
+    const json_t *one, *control;
+    json_array_foreach(list, i, one) {
         char by[40];
-        bool any = false;
-        amount_text(YT_UNIT_TIME, chord->within, by, sizeof by);
-        for (unsigned k = 0; k < chords->held_count; k++) {
-            if (chords->held[k].chord != chord)
-                continue;
-            printf("%s%s", any ? ", " : "    held back: ", chords->held[k].name);
-            any = true;
-        }
-        if (any)
-            printf(", which come %s later because of the chord in line %d\n", by,
-                   chord->part->place.line);
+        amount_text(YT_UNIT_TIME, json_integer_value(json_object_get(one, "later_us")), by,
+                    sizeof by);
+        json_array_foreach(json_object_get(one, "controls"), k, control)
+            fprintf(file, "%s%s", k ? ", " : "    held back: ", json_string_value(control));
+        fprintf(file, ", which come %s later because of the chord in line %d\n", by,
+                (int)json_integer_value(json_object_get(one, "line")));
     }
 }
 
@@ -184,18 +182,17 @@ static void print_abilities(const yt_program *program) {
 }
 
 /* Everything that a profile may type on a host, and what does it. */
-static void print_typed(yt_compiled *compiled, const yt_messages *messages) {
-    unsigned count;
-    const yt_typed_key *keys = typed_keys(compiled, &count);
-    printf(count ? "    it can type:\n" : "    it types nothing\n");
-    for (unsigned i = 0; i < count; i++) {
-        char where[20];
-        snprintf(where, sizeof where, "%u", (unsigned)keys[i].place.line);
-        printf("        ");
-        plain_print(stdout, keys[i].key, strlen(keys[i].key));
-        printf("  by %s", keys[i].is_macro ? "the macro " : "");
-        plain_print(stdout, keys[i].by, strlen(keys[i].by));
-        printf(", %s:%s\n", messages->sources[keys[i].place.source].file, where);
+static void print_typed(FILE *file, const json_t *list) {
+    size_t i;
+    const json_t *one;
+    fputs(json_array_size(list) ? "    it can type:\n" : "    it types nothing\n", file);
+    json_array_foreach(list, i, one) {
+        const char *key, *by, *source;
+        int is_macro, line;
+        if (json_unpack((json_t *)one, "{s:s, s:s, s:b, s:s, s:i}", "key", &key, "by", &by,
+                        "is_macro", &is_macro, "file", &source, "line", &line) == 0)
+            fprintf(file, "        %s  by %s%s, %s:%d\n", key, is_macro ? "the macro " : "", by,
+                    source, line);
     }
 }
 
@@ -212,34 +209,40 @@ static bool open_rules(yt_rules *rules, const char *path) {
     return false;
 }
 
+/* What only a profile tells, asked of a program. False: said. */
+static bool is_told_by_programs(const char *path, const checking *checking) {
+    const char *asked = checking->typed      ? "--typed-keys"
+                        : checking->undriven ? "--undriven"
+                        : checking->unused   ? "--unused"
+                                             : NULL;
+    if (asked)
+        fprintf(stderr, "%s: %s needs the profile; a program has lost its names\n", path, asked);
+    return !asked;
+}
+
 /* A program is judged by what it says of itself, which its check has worked out anew. False: it
- * breaks a rule, or more is asked than it can tell. */
+ * breaks a rule. */
 static bool judge_program(const char *path, const yt_program *program, const checking *checking) {
     yt_rules rules;
-    bool keeps = true;
-    if (checking->typed) {
-        fprintf(stderr, "%s: --typed-keys needs the profile; a program has lost its names\n", path);
-        keeps = false;
-    }
     if (!checking->rules)
-        return keeps;
+        return true;
     if (!open_rules(&rules, checking->rules))
         return false;
+    uint32_t beyond = program->header->abilities & ~rules.allowed;
     for (unsigned i = 0; i < YT_ABILITY_COUNT; i++)
-        if ((program->header->abilities & ~rules.allowed) >> i & 1) {
+        if (beyond >> i & 1) {
             fprintf(stderr, "%s: it needs \"%s\", which ", path, yt_ability_name(i));
             plain_print(stderr, rules.name, strlen(rules.name));
             fprintf(stderr, " does not allow\n");
-            keeps = false;
         }
     bool is_limited = rules.repetition != INT64_MAX || rules.steps != INT64_MAX;
-    if (keeps) {
+    if (!beyond) {
         printf(is_limited ? "    its abilities keep to " : "    it keeps to ");
         plain_print(stdout, rules.name, strlen(rules.name));
         printf(is_limited ? "; how fast it is only its profile tells\n" : "\n");
     }
     rules_free(&rules);
-    return keeps;
+    return !beyond;
 }
 
 /* False: the profile breaks a rule, which is said, or there are no such rules. */
@@ -247,7 +250,7 @@ static bool check_rules(profile *profile, const char *path) {
     yt_rules rules;
     if (!open_rules(&rules, path))
         return false;
-    profile->messages.shown = profile->messages.count = profile->messages.warnings = 0;
+    messages_forget(&profile->messages);
     bool good = rules_judge(&rules, &profile->compiled, &profile->messages);
     say_messages(&profile->messages);
     if (good) {
@@ -257,6 +260,12 @@ static bool check_rules(profile *profile, const char *path) {
     }
     rules_free(&rules);
     return good;
+}
+
+/* Prints what was gathered, and lets go of it. */
+static void print_list(void (*print)(FILE *file, const json_t *list), json_t *list) {
+    print(stdout, list);
+    json_decref(list);
 }
 
 static int check(const char *path, const checking *checking) {
@@ -275,15 +284,15 @@ static int check(const char *path, const checking *checking) {
     print_memory(&compiled->program);
     bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(path, compiled);
-    print_held(compiled);
+    print_list(print_held, held_of(compiled));
     print_abilities(&compiled->program);
-    print_copies(&profile, stdout);
+    print_list(print_copies, copies_of(&profile));
     if (checking->undriven)
-        print_undriven(&profile, stdout);
+        print_list(print_undriven, undriven_of(&profile));
     if (checking->unused)
-        print_unused(&profile, stdout);
+        print_list(print_unused, unused_of(&profile));
     if (checking->typed)
-        print_typed(&profile.compiled, &profile.messages);
+        print_list(print_typed, typed_of(&profile));
     unsigned failed = check_tests(&profile);
     bool keeps = !checking->rules || check_rules(&profile, checking->rules);
     profile_close(&profile);
@@ -291,14 +300,6 @@ static int check(const char *path, const checking *checking) {
 }
 
 /* ---- for programs ---- */
-
-static json_t *groups_as_json(uint32_t groups) {
-    json_t *list = json_array();
-    for (unsigned i = 0; i < YT_GROUPS; i++)
-        if (groups >> i & 1)
-            json_array_append_new(list, json_text(yt_group_name(i)));
-    return list;
-}
 
 static json_t *begin_json(const char *path, const char *kind) {
     json_t *one = json_object();
@@ -320,6 +321,32 @@ static int end_json(const checking *checking, json_t *one, bool good) {
     return good ? 0 : 1;
 }
 
+/* How it stands to rules; `profile` NULL: of a program. False: it breaks some, or there are none.
+ */
+static bool judge_as_json(json_t *one, const yt_program *program, profile *profile,
+                          const checking *checking) {
+    yt_rules rules;
+    if (!checking->rules)
+        return true;
+    if (!open_rules(&rules, checking->rules))
+        return false;
+    uint32_t beyond = program->header->abilities & ~rules.allowed;
+    bool keeps = !beyond;
+    if (profile) {
+        messages_forget(&profile->messages);
+        keeps = rules_judge(&rules, &profile->compiled, &profile->messages);
+    }
+    json_t *judged = json_object();
+    json_object_set_new(judged, "name", json_text(rules.name));
+    json_object_set_new(judged, "keeps", json_boolean(keeps));
+    json_object_set_new(judged, "not_allowed", abilities_of(beyond));
+    json_object_set_new(judged, "messages",
+                        profile ? messages_as_json(&profile->messages) : json_array());
+    json_object_set_new(one, "rules", judged);
+    rules_free(&rules);
+    return keeps;
+}
+
 static int check_program_as_json(const char *path, const checking *checking, uint8_t *bytes,
                                  size_t size) {
     yt_program program;
@@ -330,9 +357,11 @@ static int check_program_as_json(const char *path, const checking *checking, uin
                         status == YT_OK ? json_null() : json_text(status_text(status)));
     if (status == YT_OK)
         add_program(one, program_as_json(&program, NULL));
-    json_object_set_new(one, "missing_groups", groups_as_json(missing));
+    json_object_set_new(one, "missing_groups", groups_of(missing));
+    bool good = status == YT_OK && !missing && is_told_by_programs(path, checking);
+    good = status == YT_OK && judge_as_json(one, &program, NULL, checking) && good;
     free(bytes);
-    return end_json(checking, one, status == YT_OK && !missing);
+    return end_json(checking, one, good);
 }
 
 static int check_profile_as_json(const char *path, const checking *checking) {
@@ -341,6 +370,8 @@ static int check_profile_as_json(const char *path, const checking *checking) {
     if (opening == OPENING_UNREADABLE)
         return end_json(checking, begin_json(path, "unreadable"), false);
     json_t *one = begin_json(path, "profile");
+    json_object_set_new(one, "errors", json_integer(profile.messages.count));
+    json_object_set_new(one, "warnings", json_integer(profile.messages.warnings));
     json_object_set_new(one, "messages", messages_as_json(&profile.messages));
     if (opening == OPENING_WRONG) {
         profile_discard(&profile);
@@ -350,12 +381,21 @@ static int check_profile_as_json(const char *path, const checking *checking) {
     uint32_t missing = compiled->program.header->groups & ~checking->groups;
     add_program(one, program_as_json(&compiled->program, compiled));
     unsigned failed = run_profile_tests(&profile, stderr);
-    json_object_set_new(one, "missing_groups", groups_as_json(missing));
+    json_object_set_new(one, "missing_groups", groups_of(missing));
     json_object_set_new(
         one, "tests",
         json_pack("{s:i, s:i}", "count", (int)compiled->tests.count, "failed", (int)failed));
+    json_object_set_new(one, "held_back", held_of(compiled));
+    json_object_set_new(one, "copies", copies_of(&profile));
+    if (checking->undriven)
+        json_object_set_new(one, "undriven", undriven_of(&profile));
+    if (checking->unused)
+        json_object_set_new(one, "unused", unused_of(&profile));
+    if (checking->typed)
+        json_object_set_new(one, "typed_keys", typed_of(&profile));
+    bool keeps = judge_as_json(one, &compiled->program, &profile, checking);
     profile_close(&profile);
-    return end_json(checking, one, !failed && !missing);
+    return end_json(checking, one, !failed && !missing && keeps);
 }
 
 static int check_as_json(const char *path, const checking *checking) {
@@ -410,9 +450,6 @@ static error_t parse_check(int key, char *argument, struct argp_state *state) {
         checking->json = json_array();
         return 0;
     case ARGP_KEY_ARGS:
-        if (checking->json &&
-            (checking->rules || checking->typed || checking->undriven || checking->unused))
-            argp_error(state, "--json goes without --rules, --typed-keys, --undriven and --unused");
         for (int i = state->next; i < state->argc; i++)
             if ((checking->json ? check_as_json : check)(state->argv[i], checking) != 0)
                 checking->status = 1;

@@ -1,6 +1,8 @@
 #include "tool/check_json.h"
 
+#include "compiler/formulas/chords.h"
 #include "compiler/profile/cost.h"
+#include "compiler/profile/rules.h"
 #include "tool/json_text.h"
 #include "yonder/abilities.h"
 #include "yonder/groups.h"
@@ -12,6 +14,14 @@ static json_t *names_of(uint32_t bits, unsigned count, const char *(*name)(unsig
         if (bits >> i & 1)
             json_array_append_new(list, json_text(name(i)));
     return list;
+}
+
+json_t *groups_of(uint32_t groups) {
+    return names_of(groups, YT_GROUPS, yt_group_name);
+}
+
+json_t *abilities_of(uint32_t abilities) {
+    return names_of(abilities, YT_ABILITY_COUNT, yt_ability_name);
 }
 
 static json_t *memory_of(const yt_program *program) {
@@ -60,11 +70,45 @@ json_t *program_as_json(const yt_program *program, const yt_compiled *compiled) 
     json_object_set_new(one, "controls", json_integer(header->control_count));
     json_object_set_new(one, "steps", json_integer(header->step_count));
     json_object_set_new(one, "memory", memory_of(program));
-    json_object_set_new(one, "groups", names_of(header->groups, YT_GROUPS, yt_group_name));
-    json_object_set_new(one, "abilities",
-                        names_of(header->abilities, YT_ABILITY_COUNT, yt_ability_name));
+    json_object_set_new(one, "groups", groups_of(header->groups));
+    json_object_set_new(one, "abilities", abilities_of(header->abilities));
     json_object_set_new(one, "costs", compiled ? costs_of(compiled) : json_array());
     return one;
+}
+
+json_t *held_of(const yt_compiled *compiled) {
+    const struct yt_whole_chords *chords = compiled->scope->chords;
+    json_t *list = json_array();
+    for (unsigned i = 0; i < chords->count; i++) {
+        json_t *one = json_object(), *controls = json_array();
+        for (unsigned k = 0; k < chords->held_count; k++)
+            if (chords->held[k].chord == &chords->all[i])
+                json_array_append_new(controls, json_text(chords->held[k].name));
+        json_object_set_new(one, "controls", controls);
+        json_object_set_new(one, "later_us", json_integer(chords->all[i].within));
+        json_object_set_new(one, "line", json_integer(chords->all[i].part->place.line));
+        if (json_array_size(controls) > 0)
+            json_array_append(list, one);
+        json_decref(one);
+    }
+    return list;
+}
+
+json_t *typed_of(profile *profile) {
+    unsigned count;
+    const yt_typed_key *keys = typed_keys(&profile->compiled, &count);
+    json_t *list = json_array();
+    for (unsigned i = 0; i < count; i++) {
+        const char *file = profile->messages.sources[keys[i].place.source].file;
+        json_t *one = json_object();
+        json_object_set_new(one, "key", json_text(keys[i].key));
+        json_object_set_new(one, "by", json_text(keys[i].by));
+        json_object_set_new(one, "is_macro", json_boolean(keys[i].is_macro));
+        json_object_set_new(one, "file", json_text(file));
+        json_object_set_new(one, "line", json_integer(keys[i].place.line));
+        json_array_append_new(list, one);
+    }
+    return list;
 }
 
 json_t *messages_as_json(const yt_messages *messages) {

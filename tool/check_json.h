@@ -11,6 +11,17 @@
 /* What a program takes and is able to do; NULL for the compiled profile: it says no costs. */
 json_t *program_as_json(const yt_program *program, const yt_compiled *compiled);
 
+/* The names of groups of functions, and of abilities, a bit each. */
+json_t *groups_of(uint32_t groups);
+json_t *abilities_of(uint32_t abilities);
+
+/* The presses that chords hold back: "controls", "later_us", "line" of the chord. */
+json_t *held_of(const yt_compiled *compiled);
+
+/* Everything that a profile may type on a host: "key", "by" what (a formula, or with "is_macro" the
+ * name of a macro), "file", "line". */
+json_t *typed_of(profile *profile);
+
 /* Errors and warnings, each with its place. */
 json_t *messages_as_json(const yt_messages *messages);
 

@@ -26,6 +26,17 @@ json_t *json_text_or_null(const char *text) {
     return text && *text ? json_text(text) : json_null();
 }
 
+json_t *json_bytes(const uint8_t *bytes, size_t size) {
+    char *text = malloc(3 * size + 1);
+    if (!text)
+        abort();
+    for (size_t i = 0; i < size; i++)
+        snprintf(text + 3 * i, 4, "%02x ", bytes[i]);
+    json_t *string = json_stringn(text, size ? 3 * size - 1 : 0);
+    free(text);
+    return string;
+}
+
 bool json_print(json_t *value) {
     char *text = json_dumps(value, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
     json_decref(value);

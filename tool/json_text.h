@@ -5,6 +5,7 @@
 
 #include <jansson.h>
 #include <stdbool.h>
+#include <stdint.h>
 
 /* The option, in a command's own list. */
 #define JSON_OPTION(help)                                                                          \
@@ -16,6 +17,9 @@ json_t *json_text_of(const char *text, size_t bytes);
 
 /* A text, or null where there is none (NULL or ""). */
 json_t *json_text_or_null(const char *text);
+
+/* Bytes, as in "00 08 ff". */
+json_t *json_bytes(const uint8_t *bytes, size_t size);
 
 /* Prints a value, which is taken, with its keys in their order. */
 bool json_print(json_t *value);

@@ -4,37 +4,37 @@
 
 #include "compiler/formulas/layers.h"
 #include "compiler/profile/copy.h"
+#include "tool/json_text.h"
 
 #define LINE_WIDTH 76
 
-/* A list of names that goes on in further lines. */
-typedef struct listing {
-    FILE *file;
+/* A list of names behind a title, which goes on in further lines; nothing, where none is in it. */
+static void print_names(FILE *file, const char *title, const json_t *names) {
+    size_t column = 0, i;
+    const json_t *name;
+    json_array_foreach(names, i, name) {
+        column += (size_t)(i ? fprintf(file, ",") : fprintf(file, "    %s", title));
+        if (column + json_string_length(name) > LINE_WIDTH) {
+            fputs("\n       ", file);
+            column = 7;
+        }
+        column += (size_t)fprintf(file, " %s", json_string_value(name));
+    }
+    if (column)
+        fputc('\n', file);
+}
+
+static const char *string_in(const json_t *object, const char *key) {
+    return json_string_value(json_object_get(object, key));
+}
+
+/* ---- what nothing drives ---- */
+
+typedef struct undriven {
     const yt_compiled *compiled;
     const yt_profile_output *output;
-    unsigned count;
-    size_t column;
-} listing;
-
-static void list_name(listing *listing, const char *title, const char *name) {
-    if (listing->count++ == 0) {
-        listing->column = (size_t)fprintf(listing->file, "    %s", title);
-    } else {
-        fputc(',', listing->file);
-        listing->column++;
-    }
-    if (listing->column + strlen(name) > LINE_WIDTH) {
-        fputs("\n       ", listing->file);
-        listing->column = 7;
-    }
-    listing->column += (size_t)fprintf(listing->file, " %s", name);
-}
-
-static void end_list(listing *listing) {
-    if (listing->count)
-        fputc('\n', listing->file);
-    listing->count = 0;
-}
+    json_t *controls;
+} undriven;
 
 static bool is_driven(const yt_compiled *compiled, const yt_output_control *control) {
     const yt_program *program = &compiled->program;
@@ -49,48 +49,82 @@ static bool is_driven(const yt_compiled *compiled, const yt_output_control *cont
 }
 
 static void list_undriven(void *context, const char *name) {
-    listing *listing = context;
+    undriven *of = context;
     yt_control_name meaning;
     yt_output_control control;
-    char title[120];
-    if (!control_named(listing->output->kind, name, strlen(name), &meaning) ||
-        !output_control_find(listing->output, &meaning, &control) || control.from_host ||
-        is_driven(listing->compiled, &control))
-        return;
-    snprintf(title, sizeof title, "%s: nothing drives", listing->output->name);
-    list_name(listing, title, name);
+    if (control_named(of->output->kind, name, strlen(name), &meaning) &&
+        output_control_find(of->output, &meaning, &control) && !control.from_host &&
+        !is_driven(of->compiled, &control))
+        json_array_append_new(of->controls, json_text(name));
 }
 
-void print_undriven(profile *profile, FILE *file) {
+json_t *undriven_of(profile *profile) {
     yt_compiled *compiled = &profile->compiled;
-    listing listing = {.file = file, .compiled = compiled};
+    json_t *list = json_array();
     for (unsigned i = 0; i < compiled->output_count; i++) {
-        listing.output = &compiled->outputs[i];
-        each_output_name(&compiled->pool, listing.output, list_undriven, &listing);
-        end_list(&listing);
+        undriven of = {compiled, &compiled->outputs[i], json_array()};
+        json_t *one = json_object();
+        each_output_name(&compiled->pool, of.output, list_undriven, &of);
+        json_object_set_new(one, "output", json_text(of.output->name));
+        json_object_set_new(one, "controls", of.controls);
+        json_array_append_new(list, one);
+    }
+    return list;
+}
+
+void print_undriven(FILE *file, const json_t *list) {
+    size_t i;
+    const json_t *one;
+    json_array_foreach(list, i, one) {
+        char title[120];
+        snprintf(title, sizeof title, "%s: nothing drives", string_in(one, "output"));
+        print_names(file, title, json_object_get(one, "controls"));
     }
 }
 
-static void print_copy(const yt_scope *scope, const yt_copy_record *copy, FILE *file) {
-    listing listing = {.file = file};
-    char title[200], layer[100] = "";
-    if (copy->layer > LAYER_SHEET)
-        snprintf(layer, sizeof layer, " in %.60s", scope->layers->all[copy->layer - 1].name);
-    snprintf(title, sizeof title, "copy to %.60s%s: it has no place for", copy->output, layer);
-    for (unsigned i = 0; i < copy->stay_count; i++)
-        list_name(&listing, title, copy->stays[i]);
-    end_list(&listing);
-    snprintf(title, sizeof title, "copy to %.60s%s: nothing goes to", copy->output, layer);
-    for (unsigned i = 0; i < copy->lack_count; i++)
-        list_name(&listing, title, copy->lacks[i]);
-    end_list(&listing);
+/* ---- what copies leave out ---- */
+
+static json_t *names_of(const char *const *names, unsigned count) {
+    json_t *list = json_array();
+    for (unsigned i = 0; i < count; i++)
+        json_array_append_new(list, json_text(names[i]));
+    return list;
 }
 
-void print_copies(const profile *profile, FILE *file) {
+json_t *copies_of(const profile *profile) {
     const yt_scope *scope = profile->compiled.scope;
-    for (unsigned i = 0; i < scope->copies->count; i++)
-        print_copy(scope, &scope->copies->all[i], file);
+    json_t *list = json_array();
+    for (unsigned i = 0; i < scope->copies->count; i++) {
+        const yt_copy_record *copy = &scope->copies->all[i];
+        bool is_of_layer = copy->layer > LAYER_SHEET;
+        json_t *one = json_object();
+        json_object_set_new(one, "output", json_text(copy->output));
+        json_object_set_new(one, "layer",
+                            is_of_layer ? json_text(scope->layers->all[copy->layer - 1].name)
+                                        : json_null());
+        json_object_set_new(one, "has_no_place_for", names_of(copy->stays, copy->stay_count));
+        json_object_set_new(one, "nothing_goes_to", names_of(copy->lacks, copy->lack_count));
+        json_array_append_new(list, one);
+    }
+    return list;
 }
+
+void print_copies(FILE *file, const json_t *list) {
+    size_t i;
+    const json_t *one;
+    json_array_foreach(list, i, one) {
+        char title[200], layer[100] = "";
+        const char *output = string_in(one, "output"), *name = string_in(one, "layer");
+        if (name)
+            snprintf(layer, sizeof layer, " in %.60s", name);
+        snprintf(title, sizeof title, "copy to %.60s%s: it has no place for", output, layer);
+        print_names(file, title, json_object_get(one, "has_no_place_for"));
+        snprintf(title, sizeof title, "copy to %.60s%s: nothing goes to", output, layer);
+        print_names(file, title, json_object_get(one, "nothing_goes_to"));
+    }
+}
+
+/* ---- what nothing reads ---- */
 
 static bool is_read(const yt_compiled *compiled, unsigned input,
                     const yt_described_control *described) {
@@ -115,22 +149,34 @@ static bool is_read(const yt_compiled *compiled, unsigned input,
     return false;
 }
 
-void print_unused(const profile *profile, FILE *file) {
+json_t *unused_of(const profile *profile) {
     const yt_compiled *compiled = &profile->compiled;
+    json_t *list = json_array();
     for (unsigned i = 0; i < compiled->input_count; i++) {
-        const yt_profile_input *input = &compiled->inputs[i];
-        listing listing = {.file = file, .compiled = compiled};
+        const yt_description *description = compiled->inputs[i].description;
+        json_t *one = json_object(), *controls = json_array();
+        bool any = is_read(compiled, i, NULL);
+        for (unsigned k = 0; any && description && k < description->control_count; k++)
+            if (!description->controls[k].is_target &&
+                !is_read(compiled, i, &description->controls[k]))
+                json_array_append_new(controls, json_text(description->controls[k].name));
+        json_object_set_new(one, "input", json_text(compiled->inputs[i].name));
+        json_object_set_new(one, "is_read", json_boolean(any));
+        json_object_set_new(one, "controls", controls);
+        json_array_append_new(list, one);
+    }
+    return list;
+}
+
+void print_unused(FILE *file, const json_t *list) {
+    size_t i;
+    const json_t *one;
+    json_array_foreach(list, i, one) {
         char title[120];
-        snprintf(title, sizeof title, "%s: nothing reads", input->name);
-        if (!is_read(compiled, i, NULL)) {
-            fprintf(file, "    %s: nothing reads it\n", input->name);
-            continue;
-        }
-        for (unsigned k = 0; input->description && k < input->description->control_count; k++) {
-            const yt_described_control *control = &input->description->controls[k];
-            if (!control->is_target && !is_read(compiled, i, control))
-                list_name(&listing, title, control->name);
-        }
-        end_list(&listing);
+        snprintf(title, sizeof title, "%s: nothing reads", string_in(one, "input"));
+        if (json_is_true(json_object_get(one, "is_read")))
+            print_names(file, title, json_object_get(one, "controls"));
+        else
+            fprintf(file, "    %s it\n", title);
     }
 }

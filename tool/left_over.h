@@ -1,20 +1,24 @@
 /* What a profile leaves alone: controls of outputs that nothing drives, inputs that nothing reads.
- */
+ * Each is gathered as `--json` gives it, and printed for people from there. */
 #ifndef YONDER_TOOL_LEFT_OVER_H
 #define YONDER_TOOL_LEFT_OVER_H
 
+#include <jansson.h>
+
 #include "tool/tool.h"
 
-/* For each output a line with the controls that no cell, copy or macro drives. */
-void print_undriven(profile *profile, FILE *file);
+/* For each output the controls that no cell, copy or macro drives: "output", "controls". */
+json_t *undriven_of(profile *profile);
+void print_undriven(FILE *file, const json_t *list);
 
-/* What the copies of a profile leave out: what has no place in the output, and what nothing goes
- * to.
- */
-void print_copies(const profile *profile, FILE *file);
+/* What each copy leaves out: "output", "layer" (null: the sheet), "has_no_place_for" in the output,
+ * and "nothing_goes_to". */
+json_t *copies_of(const profile *profile);
+void print_copies(FILE *file, const json_t *list);
 
-/* For each input that nothing reads a line; of a described one, with the controls that are not
- * read. */
-void print_unused(const profile *profile, FILE *file);
+/* For each input whether anything reads it and, of a described one, the controls that are not read:
+ * "input", "is_read", "controls". */
+json_t *unused_of(const profile *profile);
+void print_unused(FILE *file, const json_t *list);
 
 #endif

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "ports/sim/capture.h"
+#include "tool/json_text.h"
 #include "tool/lacking.h"
 #include "tool/picture.h"
 #include "tool/plugs.h"
@@ -14,6 +15,7 @@ typedef struct options {
     const char *out;
     const char *picture;
     bool changes;
+    bool json; /* them */
     const char *feedback;
     const char *record;
     uint64_t from_us, to_us; /* of the picture */
@@ -79,6 +81,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_CHANGES:
         options->changes = true;
         return 0;
+    case 'j':
+        options->json = true;
+        return 0;
     case OPTION_PICTURE:
         options->picture = argument;
         return 0;
@@ -104,6 +109,11 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
             argp_error(state, "--from and --to choose a part of a picture; add --picture FILE");
         if (options->to_us && options->to_us <= options->from_us)
             argp_error(state, "--to must be later than --from");
+        if (options->json && !options->changes)
+            argp_error(state, "--json is for --changes");
+        if (options->json && ((options->out && strcmp(options->out, "-") == 0) ||
+                              (options->record && strcmp(options->record, "-") == 0)))
+            argp_error(state, "--json goes to standard output; say another file for the rest");
         if (options->record && options->out && strcmp(options->record, "-") == 0 &&
             strcmp(options->out, "-") == 0)
             argp_error(state, "--out and --record cannot both go to standard output");
@@ -247,24 +257,87 @@ static void print_given(FILE *file, const running *running) {
     }
 }
 
-static void print_summary(const running *running) {
+/* What the engine lost or did not take, with its name for programs. */
+typedef struct lost {
+    const char *name, *what;
+    uint64_t count;
+} lost;
+
+#define LOST 7
+
+static void count_lost(const running *running, lost list[LOST]) {
     yt_counts counts = yt_engine_counts(&running->simulation.engine);
+    const lost all[LOST] = {
+        {"pairs_dropped", "press-and-release pairs dropped", counts.pairs_dropped},
+        {"motion_dropped", "counts of motion dropped", counts.motion_dropped},
+        {"deadlines_merged", "deadlines merged", counts.deadlines_merged},
+        {"reports_short", "reports too short", counts.reports_short},
+        {"reports_refused", "reports refused", counts.reports_refused},
+        {"numbers_cut", "numbers beyond 32767 cut", counts.numbers_cut},
+        {"actions_dropped", "actions of the adapter dropped", counts.actions_dropped}};
+    memcpy(list, all, sizeof all);
+}
+
+static json_t *given_of(const running *running) {
+    json_t *list = json_array();
+    for (size_t i = 0; i < running->given_count; i++) {
+        const sim_given *given = &running->given[i];
+        bool is_feature = given->direction == YT_HID_FEATURE;
+        json_t *one = json_object();
+        json_object_set_new(one, "time_us", json_integer((json_int_t)given->time_us));
+        json_object_set_new(one, "input", json_text(who_is_sent(running, given)));
+        json_object_set_new(one, "kind", json_string(is_feature ? "feature" : "output"));
+        json_object_set_new(one, "bytes", json_bytes(given->bytes, given->size));
+        json_array_append_new(list, one);
+    }
+    return list;
+}
+
+static json_t *asked_of(const running *running) {
+    json_t *list = json_array();
+    for (size_t i = 0; i < running->asked_count; i++) {
+        const asking *at = &running->asked[i];
+        json_t *one = json_object();
+        json_object_set_new(one, "time_us", json_integer((json_int_t)at->time_us));
+        json_object_set_new(one, "action", json_text(yt_action_name(at->action.kind)));
+        json_object_set_new(one, "number", json_integer(at->action.number));
+        json_object_set_new(one, "value", json_real(at->action.value / (double)YT_ONE));
+        json_array_append_new(list, one);
+    }
+    return list;
+}
+
+static bool print_json(const running *running) {
+    json_t *all = json_object(), *counts = json_object();
+    lost lost[LOST];
+    count_lost(running, lost);
+    json_object_set_new(counts, "devices", json_integer(running->simulation.device_count));
+    json_object_set_new(counts, "reports_in",
+                        json_integer((json_int_t)running->simulation.reports_in));
+    json_object_set_new(counts, "reports_out",
+                        json_integer((json_int_t)running->simulation.reports_out));
+    json_object_set_new(counts, "memory_bytes",
+                        json_integer((json_int_t)yt_engine_used(&running->simulation.engine)));
+    for (unsigned i = 0; i < LOST; i++)
+        json_object_set_new(counts, lost[i].name, json_integer((json_int_t)lost[i].count));
+    json_object_set_new(all, "changes",
+                        changes_of(&running->profile, running->plugged.plugs, &running->changes));
+    json_object_set_new(all, "sent", given_of(running));
+    json_object_set_new(all, "asked", asked_of(running));
+    json_object_set_new(all, "counts", counts);
+    return json_print(all);
+}
+
+static void print_summary(const running *running) {
+    lost lost[LOST];
+    count_lost(running, lost);
     fprintf(stderr,
             "%u device%s, %" PRIu64 " reports in, %" PRIu64 " reports out; %zu bytes of the "
             "engine's memory in use",
             running->simulation.device_count, running->simulation.device_count == 1 ? "" : "s",
             running->simulation.reports_in, running->simulation.reports_out,
             yt_engine_used(&running->simulation.engine));
-    const struct {
-        uint64_t count;
-        const char *what;
-    } lost[] = {{counts.pairs_dropped, "press-and-release pairs dropped"},
-                {counts.motion_dropped, "counts of motion dropped"},
-                {counts.deadlines_merged, "deadlines merged"},
-                {counts.reports_short, "reports too short"},
-                {counts.reports_refused, "reports refused"},
-                {counts.numbers_cut, "numbers beyond 32767 cut"}};
-    for (size_t i = 0; i < sizeof lost / sizeof lost[0]; i++)
+    for (size_t i = 0; i < LOST; i++)
         if (lost[i].count)
             fprintf(stderr, "; %" PRIu64 " %s", lost[i].count, lost[i].what);
     fputc('\n', stderr);
@@ -317,19 +390,23 @@ static bool simulate(running *running, const options *options) {
 static bool show(running *running, const options *options) {
     char title[320];
     change_list_sort(&running->changes);
-    if (options->changes)
+    bool good = true;
+    if (options->json) {
+        good = print_json(running);
+    } else if (options->changes) {
         print_changes(stdout, &running->profile, running->plugged.plugs, &running->changes);
-    print_given(stdout, running);
-    if (options->changes)
+        print_given(stdout, running);
         print_asked(stdout, running);
+    }
     if (!options->picture)
-        return true;
+        return good;
     snprintf(title, sizeof title, "%s, host polls every %g ms",
              *running->profile.compiled.name ? running->profile.compiled.name : options->profile,
              (double)options->played.poll_us / 1000);
     const picture picture = {options->picture, title, options->from_us, options->to_us,
                              &running->inside};
-    return draw_picture(&picture, &running->profile, running->plugged.plugs, &running->changes);
+    return draw_picture(&picture, &running->profile, running->plugged.plugs, &running->changes) &&
+           good;
 }
 
 static bool run_profile(running *running, const options *options) {
@@ -371,6 +448,7 @@ int command_run(int count, char **arguments) {
         {"record", OPTION_RECORD, "FILE", 0,
          "write what went over the USB cables as a capture (pcap), as Linux' usbmon would", 0},
         {"changes", OPTION_CHANGES, 0, 0, "print a table of all that changed, in and out", 0},
+        JSON_OPTION("that table as JSON, with what was counted"),
         {"picture", OPTION_PICTURE, "FILE", 0,
          "draw what came in and what went out on one time axis (PNG, or SVG by its name)", 0},
         {"from", OPTION_FROM, "TIME", 0, "where the picture begins", 0},

@@ -343,7 +343,7 @@ static const action actions[] = {
     {"list", 0, 0, TAKES_JSON, false, false, list, ""},
     {"put", 1, WORDS - 1, TAKES_FORCE | TAKES_NAME | TAKES_TEXT, true, true, put,
      "SLOT=PROFILE..."},
-    {"get", 1, 1, TAKES_FORCE | TAKES_OUT | TAKES_PROGRAM, false, false, get, "SLOT"},
+    {"get", 1, 1, TAKES_FORCE | TAKES_OUT | TAKES_PROGRAM | TAKES_JSON, false, false, get, "SLOT"},
     {"copy", 2, 2, TAKES_FORCE, false, true, copy, "FROM TO"},
     {"swap", 2, 2, 0, false, true, swap, "SLOT SLOT"},
     {"rename", 2, 2, 0, false, true, rename_slot, "SLOT NAME"},
@@ -383,6 +383,9 @@ static void check_call(struct argp_state *state, const options *options) {
         argp_error(state, "--program gives the program; --file, --list and --into are of its text");
     if (options->into && (options->text.file || options->text.list || options->text.out))
         argp_error(state, "--into writes all files; leave out --file, --list and --out");
+    const char *wrong = strcmp(action->name, "get") == 0 ? text_wrong(&options->text) : NULL;
+    if (wrong)
+        argp_error(state, "%s", wrong);
     if ((options->given & TAKES_FORCE) && strcmp(action->name, "get") == 0 && !options->into)
         argp_error(state, "--force is for --into");
 }
@@ -415,7 +418,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->given |= TAKES_OUT;
         return 0;
     case 'j':
-        options->json = true;
+        options->json = options->text.json = true;
         options->given |= TAKES_JSON;
         return 0;
     case 'o':
@@ -449,7 +452,7 @@ int command_slots(int count, char **arguments) {
         {"name", OPTION_NAME, "TEXT", 0, "put: the slot's name, in place of the profile's", 0},
         {"without-text", OPTION_WITHOUT_TEXT, 0, 0,
          "put: only the program, so that the profile cannot be fetched again", 0},
-        {"json", 'j', 0, 0, "list: as JSON", 0},
+        {"json", 'j', 0, 0, "list, and get --list: as JSON", 0},
         {"out", 'o', "FILE", 0, "get: where it goes; standard output if not given", 0},
         {"program", OPTION_PROGRAM, 0, 0, "get: the program, with its text behind it", 0},
         {"list", 'l', 0, 0, "get: only list the files of the text", 0},

@@ -3,6 +3,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/json_text.h"
 #include "tool/options.h"
 #include "tool/output.h"
 #include "tool/tool.h"
@@ -33,6 +34,19 @@ static bool is_called(const yt_kept_file *file, const char *name) {
            (strlen(name) == file->name_bytes && memcmp(name, file->name, file->name_bytes) == 0);
 }
 
+static json_t *file_as_json(const yt_kept_file *file) {
+    json_t *one = json_object();
+    json_object_set_new(one, "name", json_text_of(file->name, file->name_bytes));
+    json_object_set_new(one, "bytes", json_integer((json_int_t)file->bytes));
+    return one;
+}
+
+const char *text_wrong(const text_wanted *wanted) {
+    if (wanted->list && (wanted->file || wanted->out))
+        return "--list goes without --file and --out";
+    return wanted->json && !wanted->list ? "--json is for --list" : NULL;
+}
+
 bool text_give(const text_wanted *wanted, const char *where, const char *none,
                const uint8_t *program, size_t size) {
     yt_kept_file files[KEPT_FILES];
@@ -44,12 +58,17 @@ bool text_give(const text_wanted *wanted, const char *where, const char *none,
                 where, none);
         return false;
     }
+    json_t *list = wanted->json ? json_array() : NULL;
     for (int i = 0; i < count; i++) {
-        if (wanted->list)
+        if (list)
+            json_array_append_new(list, file_as_json(&files[i]));
+        else if (wanted->list)
             printf("%8zu bytes  %.*s\n", files[i].bytes, (int)files[i].name_bytes, files[i].name);
         else if (is_called(&files[i], wanted->file))
             return write_file(&files[i], wanted->out ? wanted->out : "-");
     }
+    if (list)
+        return json_print(list);
     if (!wanted->list)
         fprintf(stderr, "%s: there is no file \"%s\" in it\n", where, wanted->file);
     return wanted->list;
@@ -67,6 +86,13 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case 'l':
         options->wanted.list = true;
         return 0;
+    case 'j':
+        options->wanted.json = true;
+        return 0;
+    case ARGP_KEY_END:
+        if (text_wrong(&options->wanted))
+            argp_error(state, "%s", text_wrong(&options->wanted));
+        /* fall through */
     default:
         return only_argument(key, argument, state, &options->program, "program");
     }
@@ -76,6 +102,7 @@ int command_text(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"list", 'l', 0, 0, "list the files that are kept: the profile, and those that it names",
          0},
+        JSON_OPTION("the list as JSON"),
         {"file", 'f', "NAME", 0, "give that file in place of the profile", 0},
         {0}};
     static const struct argp_child children[] = {{&out_argp, 0, 0, 0}, {0}};

@@ -3,6 +3,7 @@
 #ifndef YONDER_TOOL_TOOL_H
 #define YONDER_TOOL_TOOL_H
 
+#include <jansson.h>
 #include <stdbool.h>
 #include <stdio.h>
 
@@ -77,7 +78,11 @@ typedef struct text_wanted {
     const char *file;
     const char *out; /* NULL: standard output */
     bool list;
+    bool json; /* the list of them */
 } text_wanted;
+
+/* What does not go together in a call; NULL: all does. */
+const char *text_wrong(const text_wanted *wanted);
 
 /* Gives it. `where` is what the program stands in, `none` what to do where it has no text. False:
  * said on standard error. */
@@ -168,6 +173,9 @@ void raw_text(const yt_raw_meaning *meaning, int64_t raw, char *text, size_t siz
 void print_raw_value(FILE *file, const yt_raw_meaning *meaning, int64_t raw);
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
                    const change_list *changes);
+
+/* The same for programs. */
+json_t *changes_of(const profile *profile, const sim_plug *plugs, const change_list *changes);
 
 /* Writes the controls of a recorded device as a table. */
 void print_device(FILE *file, const recorded_device *device, size_t reports);

@@ -41,6 +41,10 @@ void messages_add(yt_messages *messages, yt_text_place place, const char *format
     va_end(arguments);
 }
 
+void messages_forget(yt_messages *messages) {
+    messages->shown = messages->count = messages->warnings = 0;
+}
+
 bool messages_only_count(yt_messages *messages) {
     bool is_full = messages->count >= MESSAGES_MOST;
     messages->count += is_full;

@@ -56,6 +56,9 @@ void messages_add(yt_messages *messages, yt_text_place place, const char *format
 void messages_warn(yt_messages *messages, yt_text_place place, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
 
+/* Forgets what was found; the texts stay. */
+void messages_forget(yt_messages *messages);
+
 /* Whether a further error would only be counted; then it need not be worked out. True: it is. */
 bool messages_only_count(yt_messages *messages);
 
