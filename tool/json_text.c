@@ -38,7 +38,7 @@ json_t *json_bytes(const uint8_t *bytes, size_t size) {
 }
 
 bool json_print(json_t *value) {
-    char *text = json_dumps(value, JSON_INDENT(2) | JSON_PRESERVE_ORDER);
+    char *text = json_dumps(value, JSON_INDENT(2) | JSON_PRESERVE_ORDER | JSON_REAL_PRECISION(12));
     json_decref(value);
     if (!text)
         return false;

@@ -9,6 +9,8 @@
 #include "ports/linux/hidraw.h"
 #include "tool/chatter.h"
 #include "tool/delay.h"
+#include "tool/json_text.h"
+#include "tool/measure_json.h"
 #include "tool/measure_picture.h"
 #include "tool/options.h"
 #include "tool/playing.h"
@@ -24,6 +26,7 @@ typedef struct options {
     uint64_t poll_us;    /* of a host that asks it; 0: not said */
     uint64_t for_us;     /* of a device that is plugged in; 0: until a line is typed */
     unsigned device;
+    bool json;
 } options;
 
 typedef struct session {
@@ -33,8 +36,13 @@ typedef struct session {
     size_t part_count;
     rewriting rewriting; /* of the profile, where there is one */
     uint32_t inputs;     /* of it that the device is */
+    json_t *told;        /* for programs; NULL: for people */
     bool failed;
 } session;
+
+static void tell(const session *session, const char *list, json_t *one) {
+    json_array_append_new(json_object_get(session->told, list), one);
+}
 
 static void print_row(const char *what) {
     printf("  %-10s ", what);
@@ -44,7 +52,7 @@ static bool is_of_device(const session *session, const recorded_report *report) 
     return report->device == session->options->device - 1;
 }
 
-static void print_rate(const session *session) {
+static void measure_reports(const session *session) {
     const recording *recording = &session->from.source.recording;
     uint64_t *times = calloc(recording->report_count + 1, sizeof *times);
     bool *moves = calloc(recording->report_count + 1, sizeof *moves);
@@ -64,6 +72,12 @@ static void print_rate(const session *session) {
         last = report;
     }
     measure_rate(times, moves, count, &measure);
+    free(times);
+    free(moves);
+    if (session->told) {
+        json_object_set_new(session->told, "device", rate_as_json(session->from.device, &measure));
+        return;
+    }
     printf("%s (%04x:%04x), %zu reports in %.1f s\n", session->from.device->name,
            session->from.device->vendor, session->from.device->product, count, measure.seconds);
     if (count > 1 && measure.middle > 0) {
@@ -86,24 +100,16 @@ static void print_rate(const session *session) {
         printf("the time goes back %u times: this recording is not to be trusted\n",
                measure.backwards);
     }
-    free(times);
-    free(moves);
 }
 
 static void print_reach(const calibrating *calibrating, const part_measure *measure) {
-    static const char *const directions[] = {"up",   "up right",  "right", "down right",
-                                             "down", "down left", "left",  "up left"};
     unsigned kind = calibrating->part->part.kind, count = 0;
     for (unsigned i = 0; i < MEASURE_DIRECTIONS; i++) {
-        const char *word = kind == YT_CALIBRATION_STICK   ? directions[i]
-                           : kind == YT_CALIBRATION_LEVEL ? "full"
-                           : i == 0                       ? "low"
-                                                          : "high";
         if (!measure->has_reach[i])
             continue;
         if (count == 0)
             print_row("reach");
-        printf("%s%s %.0f%%", count++ ? ", " : "", word, 100 * measure->reach[i]);
+        printf("%s%s %.0f%%", count++ ? ", " : "", reach_word(kind, i), 100 * measure->reach[i]);
     }
     if (count > 0)
         putchar('\n');
@@ -170,19 +176,23 @@ static void print_measures(const calibrating *calibrating, const part_measure *m
     }
 }
 
-static void tell_settings(session *session, const char *part, const measure_setting *settings,
-                          unsigned count) {
-    const char *profile = session->options->profile;
+static void print_settings(const measure_setting *settings, unsigned count, const char *part) {
     char text[400];
-    bool is_used = profile && tuning_uses(&session->rewriting, session->inputs, part);
     for (unsigned i = 0; i < count; i++) {
         measure_setting_text(&settings[i], part, text, sizeof text);
         print_row("set");
         puts(text);
-        if (is_used && settings[i].function)
+    }
+}
+
+static void put_settings(session *session, const char *part, const measure_setting *settings,
+                         unsigned count) {
+    const char *profile = session->options->profile;
+    bool is_used = profile && tuning_uses(&session->rewriting, session->inputs, part);
+    for (unsigned i = 0; i < count && is_used; i++)
+        if (settings[i].function)
             session->failed |=
                 !tuning_put(&session->rewriting, session->inputs, part, &settings[i]);
-    }
     if (profile && !is_used && count > 0) {
         print_row("");
         printf("no formula of %s has it as a whole, so nothing is written there\n", profile);
@@ -211,10 +221,15 @@ static bool measure_one(session *session, const device_part *part) {
                                recording->bytes + recording->reports[i].offset,
                                recording->reports[i].size);
     measure_part(&calibrating, &measure);
-    putchar('\n');
-    print_measures(&calibrating, &measure);
     unsigned count = measure_advice(&calibrating, &measure, settings);
-    tell_settings(session, part->name, settings, count);
+    if (session->told) {
+        tell(session, "parts", part_as_json(&calibrating, &measure, settings, count));
+    } else {
+        putchar('\n');
+        print_measures(&calibrating, &measure);
+        print_settings(settings, count, part->name);
+    }
+    put_settings(session, part->name, settings, count);
     if (session->options->picture)
         session->failed |= !draw(session, &calibrating, &measure, settings, count);
     calibrating_free(&calibrating);
@@ -240,20 +255,23 @@ static void look_at_change(void *context, const host_control *control) {
         turn_moves(&of->turns[which], of->now_us, control->value);
 }
 
-/* The row that names a control. */
-static void print_control(const session *session, const host_control *control, const char *what,
-                          char name[USAGE_NAME_BYTES]) {
+static void name_control(const session *session, const host_control *control,
+                         char name[USAGE_NAME_BYTES]) {
     yt_raw_meaning meaning;
     device_control_name(session->from.device, session->from.file.description, control, name,
                         &meaning);
-    printf("\n%s, %s\n", name, what);
 }
 
 static void print_switch(const session *session, const host_control *control,
                          const switch_chatter *chatter) {
     char name[USAGE_NAME_BYTES];
     double longest_ms = (double)chatter->longest_us / 1000;
-    print_control(session, control, "a switch", name);
+    name_control(session, control, name);
+    if (session->told) {
+        tell(session, "switches", switch_as_json(name, chatter));
+        return;
+    }
+    printf("\n%s, a switch\n", name);
     print_row("bounces");
     printf("in %u of %u changes, for up to %.1f ms\n", chatter->bounces, chatter->changes,
            longest_ms);
@@ -266,7 +284,12 @@ static void print_switch(const session *session, const host_control *control,
 static void print_turns(const session *session, const host_control *control,
                         const turn_chatter *chatter) {
     char name[USAGE_NAME_BYTES];
-    print_control(session, control, "which turns", name);
+    name_control(session, control, name);
+    if (session->told) {
+        tell(session, "turning", turns_as_json(name, chatter));
+        return;
+    }
+    printf("\n%s, which turns\n", name);
     print_row("turns back");
     printf("%u of %u times it went against those before and behind, within %d ms: it bounces\n",
            chatter->back, chatter->turns, 2 * CHATTER_US / 1000);
@@ -311,6 +334,12 @@ static bool print_delays(session *session) {
         return false;
     for (size_t i = 0; i < count; i++)
         sum += list[i];
+    if (session->told) {
+        json_object_set_new(session->told, "delay",
+                            delays_as_json(options->through, options->poll_us, list, count));
+        free(list);
+        return true;
+    }
     print_row("delay");
     if (count == 0)
         printf("through %s nothing comes out\n", options->through);
@@ -408,6 +437,7 @@ static bool end_writing(session *session, bool good) {
 }
 
 static bool measure(session *session) {
+    static const char *const lists[] = {"parts", "switches", "turning"};
     const options *options = session->options;
     bool good = false;
     if (!described_open(&session->from, options->source, options->description, options->device))
@@ -416,13 +446,21 @@ static bool measure(session *session) {
     if (is_there && begin_writing(session)) {
         session->part_count =
             device_parts(session->from.device, session->from.file.description, session->parts);
+        if (options->json)
+            session->told = json_object();
         if (!options->part)
-            print_rate(session);
+            measure_reports(session);
+        for (size_t i = 0; session->told && i < sizeof lists / sizeof lists[0]; i++)
+            json_object_set_new(session->told, lists[i], json_array());
         good = !options->through || print_delays(session);
         good = measure_all(session) && good;
         if (!options->part)
             measure_switches(session);
         good = end_writing(session, good);
+        if (session->told && good)
+            good = json_print(session->told);
+        else
+            json_decref(session->told);
     }
     described_close(&session->from);
     return good;
@@ -452,6 +490,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_THROUGH:
         options->through = argument;
         return 0;
+    case 'j':
+        options->json = true;
+        return 0;
     case 'p':
         options->poll_us = poll_argument(state, argument);
         return 0;
@@ -476,6 +517,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (options->for_us && !hidraw_is_node(options->source))
             argp_error(state, "--for is for a device that is plugged in, and %s is a recording",
                        options->source);
+        if (options->json && options->profile)
+            argp_error(state, "--write says what it changes; leave out --json");
         if (options->poll_us && !options->through)
             argp_error(state, "--poll is for --through");
         if (!options->poll_us)
@@ -503,6 +546,7 @@ int command_measure(int count, char **arguments) {
         {"poll", 'p', "TIME", 0, "how often the host asks then; 8ms if not given", 0},
         {"for", OPTION_FOR, "TIME", 0,
          "of a device that is plugged in: end by itself after a time, as in 60s", 0},
+        JSON_OPTION("as JSON: what was measured, and what to set"),
         {0}};
     static const struct argp argp = {
         .options = known,

@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include "tool/camera_fit.h"
+#include "tool/json_text.h"
 #include "tool/options.h"
 #include "tool/rewriting.h"
 
@@ -65,6 +66,7 @@ typedef struct options {
     double frames;
     camera_seen seen[CAMERA_SEEN];
     size_t count;
+    bool json;
 } options;
 
 /* "60%=3.45/20s": a share, turns and a time. */
@@ -189,6 +191,20 @@ static bool write_into(const char *path, const camera_text *texts, size_t count)
     return rewriting_end(&rewriting);
 }
 
+static bool print_json(const options *options, const camera_model *model) {
+    json_t *camera = json_object(), *frames = json_null();
+    if (options->frames > 0)
+        frames = json_real(options->frames);
+    json_object_set_new(camera, "rate_degrees_per_second", json_real(model->rate));
+    json_object_set_new(camera, "dead", json_real(model->dead));
+    json_object_set_new(camera, "power", json_real(model->power));
+    json_object_set_new(camera, "frames_hz", frames);
+    json_object_set_new(camera, "vertical", json_real(model->vertical));
+    json_object_set_new(camera, "off", options->count > 2 ? json_real(model->off) : json_null());
+    json_object_set_new(camera, "power_about", json_real(model->power_about));
+    return json_print(camera);
+}
+
 static bool tell(const options *options) {
     camera_model model;
     camera_text texts[5];
@@ -198,6 +214,8 @@ static bool tell(const options *options) {
         fprintf(stderr, "%s\n", why);
         return false;
     }
+    if (options->json)
+        return print_json(options, &model);
     size_t count = texts_of(options, &model, texts);
     puts("camera:");
     for (size_t i = 0; i < count; i++)
@@ -251,6 +269,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_LIFTED:
         keep_seen(options, argument, key == OPTION_LIFTED, state);
         return 0;
+    case 'j':
+        options->json = true;
+        return 0;
     case OPTION_FRAMES:
         if (!parse_between(argument, "Hz", 20, 500, &options->frames))
             argp_error(state, "--frames takes a number from 20 to 500, not \"%s\"", argument);
@@ -272,6 +293,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
             argp_error(state, "say with --smallest which stick just moves the view");
         if (options->count == 0 && (options->smallest >= 0 || options->frames > 0))
             argp_error(state, "say with --turned how far the view turned");
+        if (options->json && (options->count == 0 || options->profile))
+            argp_error(state, "--json is for what --turned tells, without --write");
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -300,6 +323,7 @@ int measure_camera(int count, char **arguments) {
         {"frames", OPTION_FRAMES, "HZ", 0, "the frames that the host draws a second", 0},
         {"write", OPTION_WRITE, "PROFILE", 0,
          "put what comes out into a profile; the rest of it stays as it is", 0},
+        JSON_OPTION("what comes out, as JSON"),
         {0}};
     static const struct argp argp = {
         .options = known,
