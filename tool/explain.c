@@ -7,7 +7,9 @@
 #include "compiler/formulas/functions.h"
 #include "compiler/formulas/layers.h"
 #include "compiler/profile/cells.h"
+#include "tool/explain_text.h"
 #include "tool/explain_tree.h"
+#include "tool/json_text.h"
 #include "tool/lacking.h"
 #include "yonder/inspect.h"
 
@@ -34,8 +36,9 @@ static bool has_cell(const explaining *explaining) {
     return false;
 }
 
-/* What the host was told of it last, or a device's light or motor was driven with. */
-static void print_told(const explaining *explaining) {
+/* What the host was told of it last, or a device's light or motor was driven with; null: nothing.
+ */
+static json_t *told_of(const explaining *explaining) {
     const char *asked = explaining->options->output;
     for (size_t i = explaining->changes.count; i-- > 0;) {
         const sim_change *change = &explaining->changes.list[i];
@@ -48,79 +51,78 @@ static void print_told(const explaining *explaining) {
         if (!is_asked(name, asked) && strncmp(name, asked, strlen(name)) != 0)
             continue;
         raw_text(&meaning, change->control.value, value, sizeof value);
-        printf("  %s was told %s %s at %.6f s\n", change->is_output ? "the host" : "the device",
-               name, value, (double)change->time_us / 1e6);
-        return;
+        json_t *told = json_object();
+        json_object_set_new(told, "to", json_string(change->is_output ? "host" : "device"));
+        json_object_set_new(told, "control", json_text(name));
+        json_object_set_new(told, "raw", json_integer(change->control.value));
+        json_object_set_new(told, "text", json_text(value));
+        json_object_set_new(told, "time_us", json_integer((json_int_t)change->time_us));
+        return told;
     }
-    printf("  nothing was told of it yet: it rests\n");
+    return json_null();
 }
 
-static void print_cell(const explaining *explaining, const yt_cell_record *cell) {
+/* Where something of the profile is written. */
+static void add_place(const explaining *explaining, const yt_part *part, json_t *into) {
+    const char *file = explaining->profile.messages.sources[part->place.source].file;
+    json_object_set_new(into, "file", json_text(file));
+    json_object_set_new(into, "line", json_integer(part->place.line));
+}
+
+static json_t *cell_as_json(const explaining *explaining, const yt_cell_record *cell) {
     const yt_scope *scope = scope_of(explaining);
-    const char *file = explaining->profile.messages.sources[cell->key->place.source].file;
+    const yt_layer *layer = cell->layer > 0 ? &scope->layers->all[cell->layer - 1] : NULL;
     yt_q16 on = 1;
-    if (cell->layer > 0) {
-        const yt_layer *layer = &scope->layers->all[cell->layer - 1];
+    json_t *one = json_object();
+    if (layer)
         node_value(explaining, layer->on, &on);
-        printf("\nlayer \"%s\", which is %s; %s:%d\n", layer->name, on ? "on" : "off", file,
-               cell->key->place.line);
-        if (layer->condition_term) {
-            printf("  while\n");
-            print_term(explaining, layer->condition_term, 1);
-            printf("  its cell\n");
-        }
-    } else {
-        printf("\n%s, %s:%d\n",
-               cell->layer < 0 ? "what a macro's step sets"
-               : cell->is_copy ? "the sheet, a copy"
-                               : "the sheet",
-               file, cell->key->place.line);
-    }
-    if (cell->term)
-        print_term(explaining, cell->term, cell->layer > 0 ? 1 : 0);
-    else
-        printf("  %-16s  none\n", "rests");
+    json_object_set_new(one, "kind",
+                        json_string(layer             ? "layer"
+                                    : cell->layer < 0 ? "macro"
+                                    : cell->is_copy   ? "copy"
+                                                      : "sheet"));
+    json_object_set_new(one, "layer", layer ? json_text(layer->name) : json_null());
+    json_object_set_new(one, "is_on", json_boolean(on));
+    add_place(explaining, cell->key, one);
+    json_object_set_new(one, "while",
+                        term_as_json(explaining, layer ? layer->condition_term : NULL));
+    json_object_set_new(one, "formula", term_as_json(explaining, cell->term));
+    return one;
 }
 
 /* The steps of macros that press it, or set it. */
-static bool print_macros(const explaining *explaining) {
+static json_t *macros_of(const explaining *explaining) {
     const yt_scope *scope = scope_of(explaining);
-    bool any = false;
+    json_t *list = json_array();
     for (unsigned i = 0; i < scope->cells->use_count; i++) {
         const yt_macro_use *use = &scope->cells->uses[i];
-        const char *file = explaining->profile.messages.sources[use->control->place.source].file;
         yt_q16 step = 0;
         if (!is_asked(use->control->text, explaining->options->output))
             continue;
         node_value(explaining, use->sequence, &step);
-        printf("\nstep %u of %u of the macro \"%s\", %s:%d\n", use->step, use->steps,
-               use->macro->text, file, use->control->place.line);
-        if ((unsigned)(step / YT_ONE) == use->step)
-            printf("  it is going on now\n");
-        else if (step)
-            printf("  its step %d is going on now\n", step / YT_ONE);
-        else
-            printf("  it is not running\n");
-        printf("  when\n");
-        print_formula(explaining, use->when, 1);
-        any = true;
+        json_t *one = json_object();
+        json_object_set_new(one, "macro", json_text(use->macro->text));
+        json_object_set_new(one, "step", json_integer(use->step));
+        json_object_set_new(one, "steps", json_integer(use->steps));
+        json_object_set_new(one, "now", json_integer(step / YT_ONE));
+        add_place(explaining, use->control, one);
+        json_object_set_new(one, "when", formula_as_json(explaining, use->when));
+        json_array_append_new(list, one);
     }
-    return any;
+    return list;
 }
 
 /* The topmost layer first, the sheet last. */
-static bool print_cells(const explaining *explaining) {
+static json_t *cells_of(const explaining *explaining) {
     const yt_scope *scope = scope_of(explaining);
-    bool any = false;
+    json_t *list = json_array();
     for (int layer = (int)scope->layers->count; layer >= LAYER_ALL; layer--)
         for (unsigned i = 0; i < scope->cells->count; i++) {
             const yt_cell_record *cell = &scope->cells->all[i];
-            if (cell->layer != layer || !is_asked(cell->key->text, explaining->options->output))
-                continue;
-            print_cell(explaining, cell);
-            any = true;
+            if (cell->layer == layer && is_asked(cell->key->text, explaining->options->output))
+                json_array_append_new(list, cell_as_json(explaining, cell));
         }
-    return any;
+    return list;
 }
 
 /* The node that drives a control of an output; -1: none does, or there is no such control. */
@@ -175,26 +177,29 @@ static unsigned turn_of(const explaining *explaining, const yt_build_node *node)
     return 0;
 }
 
-/* Says whose turn it is: that of a macro's step, of a layer or of the sheet. */
-static void print_driver(const explaining *explaining, unsigned number) {
+/* Whose turn it is: that of a macro's step, of a layer or of the sheet. */
+static json_t *turn_as_json(const explaining *explaining, unsigned number) {
     const yt_compiled *compiled = &explaining->profile.compiled;
     const yt_build_node *node = &compiled->nodes[number];
     bool is_choice = node->operation == YT_OP_DRIVE || node->operation == YT_OP_TOPMOST;
     unsigned at = is_choice ? turn_of(explaining, node) : 0;
-    if (!is_choice || at >= node->argument_count) {
-        printf("  it is the turn of the sheet\n");
-        return;
+    const char *of = "sheet";
+    json_t *layer = json_null();
+    bool is_on = true;
+    if (is_choice && at < node->argument_count) {
+        const yt_build_node *turn = &compiled->nodes[node->arguments[at]];
+        if (turn->operation == YT_OP_CONSTANT)
+            return turn_as_json(explaining, node->arguments[at + 1]);
+        is_on = needed_value(explaining, node->arguments[at]) != 0;
+        of = turn->operation == YT_OP_EQUAL ? "macro" : "layer";
+        if (turn->operation != YT_OP_EQUAL)
+            layer = json_text(layer_of_node(explaining, node->arguments[at]));
     }
-    const yt_build_node *turn = &compiled->nodes[node->arguments[at]];
-    bool is_on = needed_value(explaining, node->arguments[at]) != 0;
-    if (turn->operation == YT_OP_CONSTANT)
-        print_driver(explaining, node->arguments[at + 1]);
-    else if (turn->operation == YT_OP_EQUAL)
-        printf("  it is the turn of a macro's step\n");
-    else
-        printf("  it is the turn of the layer \"%s\"%s\n",
-               layer_of_node(explaining, node->arguments[at]),
-               is_on ? "" : ", which has ended, but what it turned on is still held");
+    json_t *one = json_object();
+    json_object_set_new(one, "of", json_string(of));
+    json_object_set_new(one, "layer", layer);
+    json_object_set_new(one, "is_on", json_boolean(is_on));
+    return one;
 }
 
 static void keep_change(void *context, const sim_change *change) {
@@ -280,13 +285,20 @@ static bool explain(explaining *explaining) {
     if (!simulation_run_until(&explaining->simulation, options->at_us))
         return limit_reached(&explaining->simulation, options->profile);
     change_list_sort(&explaining->changes);
-    printf("%s at %.6f s\n", options->output, (double)options->at_us / 1e6);
-    print_told(explaining);
-    int root = root_node(explaining);
-    if (root >= 0 && has_cell(explaining))
-        print_driver(explaining, (unsigned)root);
-    bool any = print_cells(explaining);
-    return print_macros(explaining) || any;
+    int root = has_cell(explaining) ? root_node(explaining) : -1;
+    json_t *all = json_object();
+    json_object_set_new(all, "output", json_text(options->output));
+    json_object_set_new(all, "time_us", json_integer((json_int_t)options->at_us));
+    json_object_set_new(all, "told", told_of(explaining));
+    json_object_set_new(all, "turn",
+                        root >= 0 ? turn_as_json(explaining, (unsigned)root) : json_null());
+    json_object_set_new(all, "cells", cells_of(explaining));
+    json_object_set_new(all, "macros", macros_of(explaining));
+    if (options->json)
+        return json_print(all);
+    print_explanation(stdout, all);
+    json_decref(all);
+    return true;
 }
 
 enum { OPTION_FEEDBACK = OPTION_OWN };
@@ -296,6 +308,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     switch (key) {
     case ARGP_KEY_INIT:
         state->child_inputs[0] = &options->played;
+        return 0;
+    case 'j':
+        options->json = true;
         return 0;
     case OPTION_FEEDBACK:
         options->feedback = argument;
@@ -331,6 +346,7 @@ int command_explain(int count, char **arguments) {
         {"at", 'a', "TIME", 0, "when to look, by the recordings' clock", 0},
         {"feedback", OPTION_FEEDBACK, "FILE", 0,
          "what the host sends back: lines such as 1.5, pad.rumble.strong, 80%", 0},
+        JSON_OPTION("as JSON: the same trees"),
         {0}};
     static const struct argp_child children[] = {{&played_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {

@@ -8,6 +8,7 @@
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/lowering.h"
 #include "compiler/formulas/named.h"
+#include "tool/json_text.h"
 #include "yonder/inspect.h"
 
 #define DEEPEST 40 /* parts inside one another that are shown */
@@ -43,6 +44,15 @@ static yt_q16 control_value(const explaining *explaining, const yt_program_contr
     const yt_program *program = &explaining->profile.compiled.program;
     return yt_engine_control(&explaining->simulation.engine,
                              (unsigned)(control - program->controls));
+}
+
+/* A number as it is, without its unit; null: the program does not need it. */
+static json_t *number_of(const explaining *explaining, yt_value value, unsigned node) {
+    yt_q16 number;
+    const yt_program_control *deep = deep_control(explaining, value);
+    if (node_value(explaining, node, &number))
+        return json_real(number / (double)YT_ONE);
+    return deep ? json_real(control_value(explaining, deep) / (double)YT_ONE) : json_null();
 }
 
 static void number_text(const explaining *explaining, yt_value value, unsigned node, char *text,
@@ -115,31 +125,48 @@ static bool is_of(const explaining *explaining, const yt_program_control *read,
              meaning.usage == control->usage));
 }
 
+/* Whether it is what a host sent of the control. */
+static bool is_sent(const explaining *explaining, const yt_program_control *control,
+                    const sim_change *change) {
+    const yt_program *program = &explaining->profile.compiled.program;
+    return change->is_output && change->is_feedback && change->control.page == control->page &&
+           change->control.usage == control->usage &&
+           program->reports[control->input].interface == change->number;
+}
+
 /* The report of a recording that came at a time. */
-static void print_report(const recording *recording, uint64_t time_us) {
+static json_t *report_of(const recording *recording, uint64_t time_us) {
     for (size_t i = recording->report_count; i-- > 0;) {
         const recorded_report *report = &recording->reports[i];
         if (report->time_us != time_us)
             continue;
-        printf("report of %s at %.6f s:", recording->devices[report->device].name,
-               (double)time_us / 1e6);
-        for (size_t k = 0; k < report->size && k < 16; k++)
-            printf(" %02x", recording->bytes[report->offset + k]);
-        printf(report->size > 16 ? " …" : "");
-        return;
+        json_t *one = json_object();
+        json_object_set_new(one, "device", json_text(recording->devices[report->device].name));
+        json_object_set_new(one, "bytes",
+                            json_bytes(recording->bytes + report->offset, report->size));
+        return one;
     }
-    printf("at %.6f s", (double)time_us / 1e6);
+    return json_null();
 }
 
-static void print_source(const explaining *explaining, const yt_program_control *control) {
+/* What moved a control last, from a device or from a host. */
+static void add_source(const explaining *explaining, const yt_program_control *control,
+                       json_t *into) {
+    json_t *report = json_null(), *time_us = json_null();
     for (size_t i = explaining->changes.count; i-- > 0;) {
         const sim_change *change = &explaining->changes.list[i];
-        if (!is_of(explaining, control, change))
+        if (control->from_host ? !is_sent(explaining, control, change)
+                               : !is_of(explaining, control, change))
             continue;
-        print_report(explaining->plugged.plugs[change->number].recording, change->time_us);
-        return;
+        time_us = json_integer((json_int_t)change->time_us);
+        if (!control->from_host)
+            report =
+                report_of(explaining->plugged.plugs[change->number].recording, change->time_us);
+        break;
     }
-    printf("no report has moved it yet");
+    json_object_set_new(into, "from", json_string(control->from_host ? "host" : "device"));
+    json_object_set_new(into, "time_us", time_us);
+    json_object_set_new(into, "report", report);
 }
 
 const char *layer_of_node(const explaining *explaining, unsigned number) {
@@ -150,8 +177,8 @@ const char *layer_of_node(const explaining *explaining, unsigned number) {
     return "?";
 }
 
-/* Which layer a press belongs to, where several want it. */
-static void print_owner(const explaining *explaining, unsigned node) {
+/* Which layer a press belongs to, where several want it; null: nobody's question. */
+static json_t *owner_of(const explaining *explaining, unsigned node) {
     const yt_compiled *compiled = &explaining->profile.compiled;
     for (unsigned i = 0; i < compiled->node_count; i++) {
         const yt_build_node *owner = &compiled->nodes[i];
@@ -159,99 +186,100 @@ static void print_owner(const explaining *explaining, unsigned node) {
             continue;
         unsigned place = (unsigned)(needed_value(explaining, i) / YT_ONE);
         if (place == 0)
-            return;
-        if (place == owner->argument_count)
-            printf("the press belongs to the sheet; ");
-        else
-            printf("the press belongs to the layer \"%s\"; ",
-                   layer_of_node(explaining, owner->arguments[place]));
-        return;
+            return json_null();
+        bool is_sheet = place == owner->argument_count;
+        json_t *one = json_object();
+        json_object_set_new(
+            one, "layer",
+            is_sheet ? json_null() : json_text(layer_of_node(explaining, owner->arguments[place])));
+        return one;
     }
+    return json_null();
 }
 
-/* What the host sent of it last. */
-static void print_sent(const explaining *explaining, const yt_program_control *control) {
-    for (size_t i = explaining->changes.count; i-- > 0;) {
-        const sim_change *change = &explaining->changes.list[i];
-        const yt_program *program = &explaining->profile.compiled.program;
-        if (!change->is_output || !change->is_feedback || change->control.page != control->page ||
-            change->control.usage != control->usage ||
-            program->reports[control->input].interface != change->number)
-            continue;
-        printf("the host sent it at %.6f s", (double)change->time_us / 1e6);
-        return;
+/* Of a part that is a control: where its value came from, and what of it others have. */
+static json_t *control_of(const explaining *explaining, yt_value value) {
+    const yt_compiled *compiled = &explaining->profile.compiled;
+    unsigned number = compiled->numbers[value.control];
+    const yt_program_control *control = deep_control(explaining, value);
+    json_t *one = json_object(), *hidden = json_null(), *owner = json_null();
+    if (number == BUILD_NOWHERE && !control) {
+        json_decref(one);
+        return json_null();
     }
-    printf("the host has sent nothing of it yet");
+    if (number != BUILD_NOWHERE) {
+        yt_q16 own, seen;
+        bool known = node_value(explaining, value.control, &own) &&
+                     node_value(explaining, value.node, &seen);
+        control = &compiled->program.controls[compiled->nodes[number].data];
+        if (known && own != seen)
+            hidden = json_real(own / (double)YT_ONE);
+        if (known && value.type == VALUE_SWITCH && own)
+            owner = owner_of(explaining, number);
+    }
+    json_object_set_new(one, "hidden", hidden);
+    json_object_set_new(one, "belongs_to", owner);
+    add_source(explaining, control, one);
+    return one;
 }
 
-static void print_control(const explaining *explaining, yt_value value) {
-    unsigned number = explaining->profile.compiled.numbers[value.control];
-    const yt_program *program = &explaining->profile.compiled.program;
-    yt_q16 own, seen;
-    if (number == BUILD_NOWHERE) {
-        if (deep_control(explaining, value)) {
-            printf("  (");
-            print_source(explaining, deep_control(explaining, value));
-            printf(")");
-        }
-        return;
-    }
-    const yt_program_control *control =
-        &program->controls[explaining->profile.compiled.nodes[number].data];
-    bool known =
-        node_value(explaining, value.control, &own) && node_value(explaining, value.node, &seen);
-    if (known && own != seen && value.type == VALUE_SWITCH)
-        printf("  (it is %s, but not for this cell; ", own ? "on" : "off");
-    else if (known && own != seen)
-        printf("  (it is %.4g%%, but not for this cell; ", own * 100.0 / YT_ONE);
-    else
-        printf("  (");
-    if (known && value.type == VALUE_SWITCH && own)
-        print_owner(explaining, number);
-    if (control->from_host)
-        print_sent(explaining, control);
-    else
-        print_source(explaining, control);
-    printf(")");
-}
+static void add_term(const explaining *explaining, const yt_term *term, unsigned depth,
+                     json_t *list);
 
-static void print_named(const explaining *explaining, const char *text, size_t length,
-                        unsigned depth) {
+static void add_named(const explaining *explaining, const char *text, size_t length, unsigned depth,
+                      json_t *parts) {
     const yt_scope *scope = scope_of(explaining);
     const char *dot = memchr(text, '.', length);
     size_t name = dot ? (size_t)(dot - text) : length;
     for (unsigned i = 0; i < scope->named->count; i++) {
         const yt_named_formula *named = &scope->named->all[i];
-        if (named->key->bytes == name && memcmp(named->key->text, text, name) == 0 && named->term)
-            print_term(explaining, named->term, depth);
+        if (named->key->bytes == name && memcmp(named->key->text, text, name) == 0)
+            add_term(explaining, named->term, depth, parts);
     }
 }
 
-void print_term(const explaining *explaining, const yt_term *term, unsigned depth) {
-    const yt_lowered_term *lowered = find_lowered(explaining, term);
-    char value[90];
+static void add_term(const explaining *explaining, const yt_term *term, unsigned depth,
+                     json_t *list) {
+    const yt_lowered_term *lowered = term ? find_lowered(explaining, term) : NULL;
     if (!lowered || depth > DEEPEST)
         return;
     const char *text = lowered->part->text + term->offset;
-    value_text(explaining, lowered->value, value, sizeof value);
-    printf("  %-16s%*s%.*s", value, (int)(2 * depth), "", (int)term->width, text);
-    if (lowered->value.is_control)
-        print_control(explaining, lowered->value);
-    printf("\n");
+    yt_value value = lowered->value;
+    json_t *one = json_object(), *parts = json_array(), *numbers = json_array();
+    char shown[90];
+    value_text(explaining, value, shown, sizeof shown);
+    if (value.type != VALUE_CONSTANT)
+        json_array_append_new(numbers, number_of(explaining, value, value.node));
+    if (value_is_pair(value))
+        json_array_append_new(numbers, number_of(explaining, value, value.second));
+    json_object_set_new(one, "formula", json_text_of(text, term->width));
+    json_object_set_new(one, "value", json_text(shown));
+    json_object_set_new(one, "numbers", numbers);
+    json_object_set_new(one, "is_switch", json_boolean(value.type == VALUE_SWITCH));
+    json_object_set_new(one, "control",
+                        value.is_control ? control_of(explaining, value) : json_null());
     if (term->kind == TERM_NAME)
-        print_named(explaining, text, term->width, depth + 1);
+        add_named(explaining, text, term->width, depth + 1, parts);
     for (const struct yt_term *inside = term->first; inside; inside = inside->next)
         if (inside->kind != TERM_NUMBER)
-            print_term(explaining, inside, depth + 1);
+            add_term(explaining, inside, depth + 1, parts);
+    json_object_set_new(one, "parts", parts);
+    json_array_append_new(list, one);
 }
 
-bool print_formula(const explaining *explaining, const yt_part *part, unsigned depth) {
+json_t *term_as_json(const explaining *explaining, const yt_term *term) {
+    json_t *list = json_array();
+    add_term(explaining, term, 0, list);
+    json_t *one = json_incref(json_array_size(list) ? json_array_get(list, 0) : json_null());
+    json_decref(list);
+    return one;
+}
+
+json_t *formula_as_json(const explaining *explaining, const yt_part *part) {
     const yt_scope *scope = scope_of(explaining);
     const yt_term *whole = NULL;
     for (unsigned i = 0; i < scope->terms->count; i++)
         if (scope->terms->all[i].part == part)
             whole = scope->terms->all[i].term; /* what it is made of was read before */
-    if (whole)
-        print_term(explaining, whole, depth);
-    return whole != NULL;
+    return term_as_json(explaining, whole);
 }

@@ -1,7 +1,9 @@
 /* A formula at a time, as a tree: the value of each part, which layer owns which press, and which
- * report it came from. */
+ * report it came from. It is gathered as `--json` gives it; explain_text.h prints it for people. */
 #ifndef YONDER_TOOL_EXPLAIN_TREE_H
 #define YONDER_TOOL_EXPLAIN_TREE_H
+
+#include <jansson.h>
 
 #include "tool/plugs.h"
 
@@ -12,6 +14,7 @@ typedef struct explain_options {
     const char *feedback;
     uint64_t at_us;
     bool has_time;
+    bool json;
 } explain_options;
 
 typedef struct explaining {
@@ -36,10 +39,14 @@ bool node_value(const explaining *explaining, unsigned node, yt_q16 *value);
 /* The name of the layer whose condition a node is. */
 const char *layer_of_node(const explaining *explaining, unsigned number);
 
-/* A term with all that it is made of, a line each. */
-void print_term(const explaining *explaining, const yt_term *term, unsigned depth);
+/* A term with all that it is made of: "formula", "value" for people, "numbers" (two of a pair, null
+ * where the program does not need it), "is_switch", "control" and "parts", a list of the same. The
+ * control says where its value came from ("from", "time_us", "report"), whose press it is
+ * ("belongs_to"), and, where this cell does not see it, what it is for others ("hidden"). null: no
+ * term. */
+json_t *term_as_json(const explaining *explaining, const yt_term *term);
 
-/* The tree of the formula that a part of the profile holds; false: it was none. */
-bool print_formula(const explaining *explaining, const yt_part *part, unsigned depth);
+/* The same of the formula that a part of the profile holds; null: it was none. */
+json_t *formula_as_json(const explaining *explaining, const yt_part *part);
 
 #endif
