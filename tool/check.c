@@ -409,6 +409,11 @@ static int check_as_json(const char *path, const checking *checking) {
                  : check_profile_as_json(path, checking);
 }
 
+bool check_into(json_t *list, const char *path, const char *rules) {
+    const checking checking = {.typed = true, .json = list, .rules = rules, .groups = UINT32_MAX};
+    return check_as_json(path, &checking) == 0;
+}
+
 /* "sticks,presses": the groups that a firmware links; "none" is none. */
 static uint32_t read_groups(char *list, struct argp_state *state) {
     uint32_t groups = 0;

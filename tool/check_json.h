@@ -22,6 +22,10 @@ json_t *held_of(const yt_compiled *compiled);
  * name of a macro), "file", "line". */
 json_t *typed_of(profile *profile);
 
+/* Adds to a list what check says of a file, with the keys that it can type; `rules` may be NULL.
+ * False: it is not good. */
+bool check_into(json_t *list, const char *path, const char *rules);
+
 /* Errors and warnings, each with its place. */
 json_t *messages_as_json(const yt_messages *messages);
 
