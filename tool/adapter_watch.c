@@ -9,6 +9,7 @@
 #include "compiler/messages/status_text.h"
 #include "tool/adapter_names.h"
 #include "tool/adapter_tune.h"
+#include "tool/json_text.h"
 #include "tool/output.h"
 #include "tool/panel.h"
 #include "tool/playing.h"
@@ -33,7 +34,7 @@ typedef struct session {
     int32_t values[VALUES];
     unsigned chosen; /* of the parameters */
     char note[160];
-    bool is_over, asks, other_runs;
+    bool is_over, asks, other_runs, json;
 } session;
 
 static bool begin_slot(session *session) {
@@ -104,9 +105,28 @@ static void value_text(uint8_t kind, int32_t value, char *text, size_t size) {
 
 /* ---- line by line ---- */
 
+static void tell_slot(const session *session) {
+    if (session->json)
+        json_print_line(json_pack("{s:i, s:o}", "slot", (int)session->tuned.slot, "name",
+                                  json_text(session->slot_name)));
+    else
+        printf("slot %u runs, \"%s\"\n", session->tuned.slot, session->slot_name);
+}
+
+static void tell_value(const session *session, size_t i, int32_t value) {
+    const char *goes = session->shown[i].is_output ? "out" : "in", *name = session->shown[i].name;
+    char text[40];
+    value_text(session->shown[i].kind, value, text, sizeof text);
+    if (session->json)
+        json_print_line(json_pack("{s:s, s:o, s:f, s:s}", "goes", goes, "control", json_text(name),
+                                  "value", (double)value / YT_ONE, "text", text));
+    else
+        printf("%-4s %-40s %s\n", goes, name, text);
+}
+
 static bool watch_plainly(session *session) {
     bool is_first = true;
-    printf("slot %u runs, \"%s\"\n", session->tuned.slot, session->slot_name);
+    tell_slot(session);
     while (!is_stopped()) {
         if (!read_values(session))
             return false;
@@ -115,19 +135,16 @@ static bool watch_plainly(session *session) {
             end_slot(session);
             if (!begin_slot(session))
                 return false;
-            printf("slot %u runs, \"%s\"\n", session->tuned.slot, session->slot_name);
+            tell_slot(session);
             is_first = true;
             continue;
         }
         for (size_t i = 0; i < session->shown_count; i++) {
-            char text[40];
             int32_t value = value_at(session, i);
             if (!is_first && value == session->told[i])
                 continue;
             session->told[i] = value;
-            value_text(session->shown[i].kind, value, text, sizeof text);
-            printf("%-4s %-40s %s\n", session->shown[i].is_output ? "out" : "in",
-                   session->shown[i].name, text);
+            tell_value(session, i, value);
         }
         is_first = false;
         fflush(stdout);
@@ -304,10 +321,11 @@ static bool watch_screen(session *session) {
     return good;
 }
 
-bool adapter_watch(const char *at, bool plain) {
+bool adapter_watch(const char *at, bool plain, bool json) {
     static session session;
     const holder_options options = {.at = at};
     memset(&session, 0, sizeof session);
+    session.json = json;
     if (!holder_open(&session.holder, &options, false))
         return false;
     bool good = begin_slot(&session);

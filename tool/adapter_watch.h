@@ -6,6 +6,6 @@
 
 /* `at`: where, NULL: the only one. `plain`: a line for each change, until a signal comes. False:
  * said. */
-bool adapter_watch(const char *at, bool plain);
+bool adapter_watch(const char *at, bool plain, bool json);
 
 #endif

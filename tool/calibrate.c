@@ -10,7 +10,9 @@
 #include "compiler/messages/status_text.h"
 #include "ports/linux/hidraw.h"
 #include "tool/calibrating.h"
+#include "tool/calibration_json.h"
 #include "tool/flash_file.h"
+#include "tool/json_text.h"
 #include "tool/options.h"
 #include "tool/panel.h"
 #include "tool/playing.h"
@@ -23,6 +25,7 @@ typedef struct options {
     flash_options flash;
     const char *picture;
     const char *shown; /* a record that is only shown */
+    bool json;         /* it */
     double speed;      /* of a recording; 0: as fast as it goes */
     unsigned notches, device;
     bool plain, is_free;
@@ -240,11 +243,13 @@ static bool calibrate(session *session) {
     return good;
 }
 
-static bool show(const char *path) {
+static bool show(const char *path, bool json) {
     static yt_calibration record;
     if (!calibration_read(&record, path))
         return false;
     double unit = record.part.kind >= YT_CALIBRATION_GYRO ? record.part.unit_q24 / 16777216.0 : 0;
+    if (json)
+        return json_print(calibration_as_json(&record));
     print_calibration(stdout, "it", unit, &record, NULL, 0);
     return true;
 }
@@ -265,6 +270,8 @@ static void check_call(struct argp_state *state, options *options) {
                   options->is_free;
     if (options->shown && (options->source || options->description || is_set))
         argp_error(state, "--show only shows a calibration");
+    if (options->json && !options->shown)
+        argp_error(state, "--json is for --show");
     if (!options->shown && !options->source)
         argp_error(state, "say which device or recording");
     if (!options->part && is_set)
@@ -308,6 +315,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_SHOW:
         options->shown = argument;
         return 0;
+    case 'j':
+        options->json = true;
+        return 0;
     case ARGP_KEY_ARG:
         if (options->part)
             argp_error(state, "one device and one part of it at a time");
@@ -331,6 +341,7 @@ int command_calibrate(int count, char **arguments) {
          "draw what it told before and what comes of it after: PNG, or SVG where it ends in .svg",
          0},
         {"show", OPTION_SHOW, "FILE", 0, "say what a calibration is that was written before", 0},
+        JSON_OPTION("what --show says, as JSON"),
         {"plain", OPTION_PLAIN, 0, 0, "print lines and draw nothing in the terminal", 0},
         {"speed", OPTION_SPEED, "FACTOR", 0, SPEED_HELP, 0},
         {"device", OPTION_DEVICE, "NUMBER", 0, DEVICE_HELP, 0},
@@ -353,7 +364,7 @@ int command_calibrate(int count, char **arguments) {
     options options = {.speed = -1, .device = 1};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     if (options.shown)
-        return show(options.shown) ? 0 : 1;
+        return show(options.shown, options.json) ? 0 : 1;
     session.options = &options;
     return calibrate(&session) ? 0 : 1;
 }

@@ -53,6 +53,10 @@ void calibrating_report(calibrating *calibrating, uint64_t time_us, const uint8_
 void calibrating_advice(const calibrating *calibrating, char *text, size_t size);
 
 /* What a record says of its part, and what it makes of the samples (there may be none). */
+/* How far out the rim of a stick is in a direction (degrees, clockwise from up), of half the range,
+ * before anything. */
+double calibration_rim(const yt_calibration *record, double angle);
+
 void print_calibration(FILE *file, const char *name, double unit_amount,
                        const yt_calibration *record, const sample *samples, size_t count);
 

@@ -15,7 +15,7 @@ static void print_row(FILE *file, const char *what) {
 }
 
 /* How far out the rim is in a direction of 45 degrees, of half the range, before anything. */
-static double rim_before(const yt_calibration *record, double angle) {
+double calibration_rim(const yt_calibration *record, double angle) {
     double best = 1e9, reach = 0;
     for (unsigned i = 0; i < record->knots; i++) {
         double x = record->knot[i].x / 8192.0, y = record->knot[i].y / 8192.0;
@@ -59,7 +59,7 @@ static void print_stick(FILE *file, const char *name, const yt_calibration *reco
     print_row(file, "reach");
     for (unsigned i = 0; i < 8; i++)
         fprintf(file, "%s%s %.0f%%", i ? ", " : "", directions[i],
-                100 * rim_before(record, 45.0 * i));
+                100 * calibration_rim(record, 45.0 * i));
     fputs("; after it 100%\n", file);
     if (record->notches) {
         print_row(file, "notches");

@@ -263,22 +263,29 @@ static json_t *seen_value(const yt_raw_meaning *meaning, int64_t raw) {
     return meaning->is_hat ? json_null() : json_real(raw_value(meaning, raw));
 }
 
+json_t *change_as_json(uint64_t time_us, bool goes_out, const char *name,
+                       const yt_raw_meaning *meaning, int64_t raw) {
+    json_t *one = json_object();
+    char text[64];
+    raw_text(meaning, raw, text, sizeof text);
+    json_object_set_new(one, "time_us", json_integer((json_int_t)time_us));
+    json_object_set_new(one, "goes", json_string(goes_out ? "out" : "in"));
+    json_object_set_new(one, "control", json_text(name));
+    json_object_set_new(one, "raw", json_integer(raw));
+    json_object_set_new(one, "value", seen_value(meaning, raw));
+    json_object_set_new(one, "text", json_text(text));
+    return one;
+}
+
 json_t *changes_of(const profile *profile, const sim_plug *plugs, const change_list *changes) {
     json_t *list = json_array();
     for (size_t i = 0; i < changes->count; i++) {
         const sim_change *change = &changes->list[i];
-        json_t *one = json_object();
-        char name[160], text[64];
+        char name[160];
         yt_raw_meaning meaning;
         change_name(profile, plugs, change, name, sizeof name, &meaning);
-        raw_text(&meaning, change->control.value, text, sizeof text);
-        json_object_set_new(one, "time_us", json_integer((json_int_t)change->time_us));
-        json_object_set_new(one, "goes", json_string(change_goes_out(change) ? "out" : "in"));
-        json_object_set_new(one, "control", json_text(name));
-        json_object_set_new(one, "raw", json_integer(change->control.value));
-        json_object_set_new(one, "value", seen_value(&meaning, change->control.value));
-        json_object_set_new(one, "text", json_text(text));
-        json_array_append_new(list, one);
+        json_array_append_new(list, change_as_json(change->time_us, change_goes_out(change), name,
+                                                   &meaning, change->control.value));
     }
     return list;
 }

@@ -37,12 +37,20 @@ json_t *json_bytes(const uint8_t *bytes, size_t size) {
     return string;
 }
 
-bool json_print(json_t *value) {
-    char *text = json_dumps(value, JSON_INDENT(2) | JSON_PRESERVE_ORDER | JSON_REAL_PRECISION(12));
+static bool print_as(json_t *value, size_t flags) {
+    char *text = json_dumps(value, flags | JSON_PRESERVE_ORDER | JSON_REAL_PRECISION(12));
     json_decref(value);
     if (!text)
         return false;
     printf("%s\n", text);
     free(text);
     return true;
+}
+
+bool json_print(json_t *value) {
+    return print_as(value, JSON_INDENT(2));
+}
+
+bool json_print_line(json_t *value) {
+    return print_as(value, JSON_COMPACT);
 }

@@ -21,6 +21,9 @@ json_t *json_text_or_null(const char *text);
 /* Bytes, as in "00 08 ff". */
 json_t *json_bytes(const uint8_t *bytes, size_t size);
 
+/* Prints a value, which is taken, in one line. */
+bool json_print_line(json_t *value);
+
 /* Prints a value, which is taken, with its keys in their order. */
 bool json_print(json_t *value);
 

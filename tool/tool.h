@@ -174,7 +174,9 @@ void print_raw_value(FILE *file, const yt_raw_meaning *meaning, int64_t raw);
 void print_changes(FILE *file, const profile *profile, const sim_plug *plugs,
                    const change_list *changes);
 
-/* The same for programs. */
+/* The same for programs: one change, and all of them. */
+json_t *change_as_json(uint64_t time_us, bool goes_out, const char *name,
+                       const yt_raw_meaning *meaning, int64_t raw);
 json_t *changes_of(const profile *profile, const sim_plug *plugs, const change_list *changes);
 
 /* Writes the controls of a recorded device as a table. */

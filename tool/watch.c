@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "tool/adapter_watch.h"
+#include "tool/json_text.h"
 #include "tool/output.h"
 #include "tool/playing.h"
 #include "tool/plugs.h"
@@ -116,7 +117,8 @@ static bool watch_screen(watching *watching) {
 
 static void watch_plainly(watching *watching) {
     uint64_t start_us = clock_us();
-    printf("   time in s  from  control                         value\n");
+    if (!watching->options->json)
+        printf("   time in s  from  control                         value\n");
     if (watching->options->pulse)
         watching_pulse(watching);
     while (!watching->ended && !is_stopped() && !watching->is_full) {
@@ -168,6 +170,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_INIT:
         state->child_inputs[0] = &options->calibrations;
         return 0;
+    case 'j':
+        options->json = options->plain = true;
+        return 0;
     case OPTION_PLAIN:
         options->plain = true;
         return 0;
@@ -199,8 +204,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
             if (options->source_count || options->description || options->profile ||
                 options->has_speed || options->device || options->pulse ||
                 options->calibrations.count)
-                argp_error(state, "an adapter is watched by itself: leave out all but --at and "
-                                  "--plain, or say which device");
+                argp_error(state, "an adapter is watched by itself: leave out all but --at, "
+                                  "--plain and --json, or say which device");
             return 0;
         }
         speed_check(state, options->plain, options->speed);
@@ -232,6 +237,7 @@ int command_watch(int count, char **arguments) {
          "a test pulse at the start: the device's motors run for 0.3 s", 0},
         {"at", OPTION_AT, "PATH", 0, "watch the adapter that is there, and turn its parameters", 0},
         {"plain", OPTION_PLAIN, 0, 0, "print a line for each change", 0},
+        JSON_OPTION("print each change as JSON, one in a line"),
         {"limit", OPTION_CHANGES_LIMIT, "CHANGES", 0,
          "stop where a recording would give more changes than this; 1000000 if not given", 0},
         {0}};
@@ -253,7 +259,7 @@ int command_watch(int count, char **arguments) {
     watch_options options = {.speed = 1, .limit = LIMIT_REPORTS};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     if (options.source_count == 0)
-        return adapter_watch(options.at, options.plain) ? 0 : 1;
+        return adapter_watch(options.at, options.plain, options.json) ? 0 : 1;
     watching.options = &options;
     bool good = watch(&watching);
     watching_end(&watching);

@@ -1,3 +1,4 @@
+#include "tool/json_text.h"
 #include "tool/watching.h"
 
 #include <inttypes.h>
@@ -29,9 +30,12 @@ static bool is_within_limit(watching *watching) {
     return !watching->is_full;
 }
 
-/* A change of a device or a host: drawn in its panel, or printed. */
-static void show_change(watching *watching, panel *panel, const char *way, const char *name,
-                        const yt_raw_meaning *meaning, const host_control *control) {
+/* A change of a device (its number from 1, 0: of none) or a host: drawn in its panel, or printed.
+ */
+static void show_change(watching *watching, panel *panel, bool goes_out, unsigned device,
+                        const char *name, const yt_raw_meaning *meaning,
+                        const host_control *control) {
+    char way[16];
     if (!watching->options->plain) {
         panel_change(panel, name, meaning, control, watching->now_us);
         return;
@@ -39,28 +43,27 @@ static void show_change(watching *watching, panel *panel, const char *way, const
     if (!is_within_limit(watching))
         return;
     watching->changes++;
+    if (watching->options->json) {
+        json_t *one = change_as_json(watching->now_us, goes_out, name, meaning, control->value);
+        json_object_set_new(one, "device", device ? json_integer(device) : json_null());
+        json_print_line(one);
+        return;
+    }
+    snprintf(way, sizeof way, device && watching->device_count > 1 ? "%s %u" : "%s",
+             goes_out ? "out" : "in", device); /* of several devices each has its number */
     printf("%5" PRIu64 ".%06" PRIu64 "  %-4s  %-30s  ", watching->now_us / 1000000,
            watching->now_us % 1000000, way, name);
     print_raw_value(stdout, meaning, control->value);
     putchar('\n');
 }
 
-/* Of several devices each has its number. */
-static void device_way(const watching *watching, const char *way, char *text, size_t size) {
-    if (watching->device_count > 1)
-        snprintf(text, size, "%s %u", way, watching->looking_at + 1);
-    else
-        snprintf(text, size, "%s", way);
-}
-
 static void device_changed(void *context, const host_control *control) {
     watching *watching = context;
     watched *at = &watching->devices[watching->looking_at];
-    char name[USAGE_NAME_BYTES], way[16];
+    char name[USAGE_NAME_BYTES];
     yt_raw_meaning meaning;
     device_control_name(at->device, at->description, control, name, &meaning);
-    device_way(watching, "in", way, sizeof way);
-    show_change(watching, &at->panel, way, name, &meaning, control);
+    show_change(watching, &at->panel, false, watching->looking_at + 1, name, &meaning, control);
 }
 
 static void host_changed(void *context, const host_control *control) {
@@ -69,19 +72,18 @@ static void host_changed(void *context, const host_control *control) {
     yt_raw_meaning meaning;
     output_control_name(&watching->profile.compiled, watching->looking_at, control, name,
                         sizeof name, &meaning);
-    show_change(watching, &watching->hosts_panel, "out", name, &meaning, control);
+    show_change(watching, &watching->hosts_panel, true, 0, name, &meaning, control);
 }
 
 /* A light or a motor of a device. */
 static void light_changed(void *context, const host_control *control) {
     watching *watching = context;
     watched *at = &watching->devices[watching->looking_at];
-    char name[USAGE_NAME_BYTES], way[16];
+    char name[USAGE_NAME_BYTES];
     yt_raw_meaning meaning;
     target_name(&watching->profile.compiled, yt_engine_inputs_of(&watching->engine, at->number),
                 at->device, control, name, &meaning);
-    device_way(watching, "out", way, sizeof way);
-    show_change(watching, &at->panel, way, name, &meaning, control);
+    show_change(watching, &at->panel, true, watching->looking_at + 1, name, &meaning, control);
 }
 
 /* Gives a device what the sheet drives of its lights and motors. */
