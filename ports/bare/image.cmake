@@ -13,12 +13,18 @@ else()
   set(library --specs=nano.specs)
 endif()
 
-function(yonder_bare_image name)
-  add_executable(${name} ${board} ${ARGN})
+# What all images are linked with.
+function(yonder_bare_options name)
   target_include_directories(${name} PRIVATE ${yonder_bare}/../..)
   target_link_options(${name} PRIVATE -nostartfiles ${library} -Wl,--gc-sections -L${yonder_bare}
                       -T${yonder_bare}/${script} -Wl,-Map=${name}.map)
-  target_link_libraries(${name} PRIVATE yonder_core -lgcc)
+  target_link_libraries(${name} PRIVATE -lgcc)
   set_target_properties(${name} PROPERTIES SUFFIX .elf C_STANDARD 11
                         LINK_DEPENDS "${yonder_bare}/${script};${yonder_bare}/sections.ld")
+endfunction()
+
+function(yonder_bare_image name)
+  add_executable(${name} ${board} ${ARGN})
+  target_link_libraries(${name} PRIVATE yonder_core)
+  yonder_bare_options(${name})
 endfunction()
