@@ -153,13 +153,22 @@ static bool open_new(flash_file *file) {
                   status == YT_PORT ? "too few sectors for so many slots" : status_text(status));
 }
 
-bool flash_file_open(flash_file *file, const flash_options *options, bool makes) {
-    const char *why;
-    size_t size;
+static void begin(flash_file *file, const flash_options *options) {
     *file = (flash_file){.options = options, .slots = options->slots};
     if (!file->slots)
         file->slots = USUAL_SLOTS;
     file->flash.file = -1;
+}
+
+bool flash_file_in_memory(flash_file *file, const flash_options *options) {
+    begin(file, options);
+    return open_new(file);
+}
+
+bool flash_file_open(flash_file *file, const flash_options *options, bool makes) {
+    const char *why;
+    size_t size;
+    begin(file, options);
     bool is_there = access(options->path, F_OK) == 0;
     if (!is_there && makes)
         return open_new(file);

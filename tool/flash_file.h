@@ -32,6 +32,10 @@ typedef struct flash_file {
 /* Opens the store in a file; `makes` one where there is none. False: said on standard error. */
 bool flash_file_open(flash_file *file, const flash_options *options, bool makes);
 
+/* A new one that is nowhere but in memory, and never saved; `options` as of a call without --flash.
+ * False: said. */
+bool flash_file_in_memory(flash_file *file, const flash_options *options);
+
 /* Writes what was changed, if anything was. False: said, and the file is as it was. */
 bool flash_file_save(flash_file *file);
 void flash_file_close(flash_file *file);

@@ -17,7 +17,12 @@ static void wants_press(void *context, unsigned number) {
 }
 
 static const yt_device *device(void *context, unsigned number) {
-    const simulation *simulation = ((sim_link *)context)->simulation;
+    const sim_link *linked = context;
+    return linked->device(linked->owner, number);
+}
+
+static const yt_device *simulated_device(void *owner, unsigned number) {
+    const simulation *simulation = owner;
     for (unsigned i = 0; i < simulation->device_count; i++)
         if (simulation->devices[i].engine_number == number)
             return &simulation->devices[i].device;
@@ -50,7 +55,7 @@ static uint32_t fact(void *context, yt_link_fact which) {
     const sim_link *linked = context;
     switch (which) {
     case YT_LINK_REPORTS_IN:
-        return (uint32_t)linked->simulation->reports_in;
+        return (uint32_t)*linked->reports_in;
     case YT_LINK_WORST_UPDATE:
         return linked->worst_us;
     case YT_LINK_LAST_ERROR:
@@ -60,11 +65,15 @@ static uint32_t fact(void *context, yt_link_fact which) {
     }
 }
 
-void sim_link_begin(sim_link *linked, simulation *simulation) {
+void sim_link_begin_for(sim_link *linked, yt_adapter *adapter, const char *build, void *owner,
+                        const yt_device *(*device_of)(void *owner, unsigned number),
+                        const uint64_t *reports_in) {
     memset(linked, 0, sizeof *linked);
-    linked->simulation = simulation;
-    linked->parts = (yt_link_parts){.adapter = &simulation->adapter,
-                                    .build = SIM_BUILD,
+    linked->owner = owner;
+    linked->device = device_of;
+    linked->reports_in = reports_in;
+    linked->parts = (yt_link_parts){.adapter = adapter,
+                                    .build = build,
                                     .build_number = SIM_BUILD_NUMBER,
                                     .context = linked,
                                     .random = random_bits,
@@ -80,9 +89,14 @@ void sim_link_begin(sim_link *linked, simulation *simulation) {
                                     .fact = fact};
     yt_link_init(&linked->link, &linked->parts);
     (void)!yt_link_calibrates(&linked->link, &linked->calibrating); /* all that it needs is there */
+}
+
+void sim_link_begin(sim_link *linked, simulation *simulation) {
+    sim_link_begin_for(linked, &simulation->adapter, SIM_BUILD, simulation, simulated_device,
+                       &simulation->reports_in);
     simulation->link = &linked->link;
 }
 
 void sim_link_press(sim_link *linked) {
-    yt_link_press(&linked->link, linked->simulation->engine.port_us);
+    yt_link_press(&linked->link, linked->parts.adapter->parts->engine->port_us);
 }

@@ -1,0 +1,275 @@
+#include "ports/linux/serving.h"
+
+#include <errno.h>
+#include <stdarg.h>
+#include <stdio.h>
+#include <string.h>
+
+#include "compiler/messages/plain.h"
+#include "compiler/messages/status_text.h"
+
+#define BUILD     "yonder serve"
+#define WORK_UNIT 8 /* of the store, in each turn */
+
+static void say(const serving *serving, bool is_bad, const char *format, ...)
+    __attribute__((format(printf, 3, 4)));
+
+static void say(const serving *serving, bool is_bad, const char *format, ...) {
+    char text[400];
+    va_list rest;
+    va_start(rest, format);
+    vsnprintf(text, sizeof text, format, rest);
+    va_end(rest);
+    plain_line(text);
+    serving->parts.say(serving->parts.context, is_bad, text);
+}
+
+/* ---- devices ---- */
+
+static void tell_device(void *context, const linux_device *device, linux_event event) {
+    const serving *serving = context;
+    const char *name = device->device.name;
+    switch (event) {
+    case LINUX_ARRIVED:
+        say(serving, false, "%s: %s is taken", device->path, name);
+        break;
+    case LINUX_FITS_NOT:
+        say(serving, false, "%s: %s fits no input, and is left as it is", device->path, name);
+        break;
+    case LINUX_UNREADABLE:
+        say(serving, true, "%s: %s", device->path, strerror(device->error));
+        break;
+    case LINUX_LEFT:
+        say(serving, false, "%s: %s is gone", device->path, name);
+        break;
+    case LINUX_GRABBED:
+        say(serving, false, "%s: this machine does not see it any more", device->path);
+        break;
+    case LINUX_LOSES:
+        say(serving, true, "%s: %d reports waited, so some may be lost", device->path, HIDRAW_KEPT);
+        break;
+    }
+}
+
+static void hand_to_link(void *context, const linux_device *device, const uint8_t *bytes,
+                         size_t size, uint64_t now_us) {
+    serving *serving = context;
+    yt_link_report(&serving->linked.link, device->number, bytes, size, now_us);
+}
+
+static const yt_device *attached(void *owner, unsigned number) {
+    return devices_attached(&((serving *)owner)->devices, number);
+}
+
+/* ---- outputs ---- */
+
+static void end_outputs(serving *serving) {
+    for (unsigned i = 0; i < serving->gadget_count; i++)
+        gadget_pull_out(&serving->gadgets[i]);
+    for (unsigned i = 0; i < serving->output_count; i++)
+        uhid_close(&serving->outputs[i]);
+    serving->output_count = 0;
+}
+
+static bool begin_here(serving *serving, unsigned connector) {
+    for (unsigned index = 0;
+         serving->output_count < YT_INTERFACES &&
+         yt_connector_interface(&serving->engine, connector, index) < YT_INTERFACES;
+         index++) {
+        int error = uhid_open(&serving->outputs[serving->output_count], &serving->engine,
+                              &serving->parts.identity, connector, index);
+        if (error) {
+            say(serving, true, "/dev/uhid: %s", strerror(-error));
+            return false;
+        }
+        serving->output_count++;
+    }
+    return true;
+}
+
+/* A gadget for a connector, which stays while the program is another. */
+static gadget *gadget_of(serving *serving, unsigned connector) {
+    char name[GADGET_NAME];
+    gadget *gadget = &serving->gadgets[serving->gadget_count];
+    for (unsigned i = 0; i < serving->gadget_count; i++)
+        if (serving->gadgets[i].connector == connector)
+            return &serving->gadgets[i];
+    snprintf(name, sizeof name, "%.30s%u", serving->parts.gadget, connector);
+    if (!gadget_open(gadget, &serving->engine, &serving->parts.identity, connector, name,
+                     serving->parts.folder)) {
+        say(serving, true, "%s", gadget->error);
+        gadget_close(gadget);
+        return NULL;
+    }
+    serving->gadget_count++;
+    return gadget;
+}
+
+/* Each connector that the program has something for. False: none of them can be served. */
+static bool begin_outputs(serving *serving) {
+    bool any = false, is_wanted = false;
+    for (unsigned connector = 1; connector <= SERVING_CONNECTORS; connector++) {
+        if (yt_connector_interface(&serving->engine, connector, 0) >= YT_INTERFACES)
+            continue;
+        is_wanted = true;
+        if (serving->parts.outputs == SERVING_HERE) {
+            any |= begin_here(serving, connector);
+            continue;
+        }
+        gadget *gadget = gadget_of(serving, connector);
+        if (gadget && gadget_plug_in(gadget)) {
+            say(serving, false, "connector %u is the gadget %s, on %s", connector, gadget->name,
+                gadget->controller);
+            any = true;
+        } else if (gadget) {
+            say(serving, true, "%s", gadget->error);
+        }
+    }
+    return any || !is_wanted;
+}
+
+static bool serve_outputs(serving *serving, uint64_t now_us) {
+    bool good = true;
+    for (unsigned i = 0; i < serving->gadget_count; i++)
+        if (!gadget_serve(&serving->gadgets[i], now_us)) {
+            say(serving, true, "%s", serving->gadgets[i].error);
+            good = false;
+        }
+    for (unsigned i = 0; i < serving->output_count; i++)
+        uhid_serve(&serving->outputs[i], now_us);
+    return good;
+}
+
+static void send_outputs(serving *serving, uint64_t now_us) {
+    for (unsigned i = 0; i < serving->gadget_count; i++) {
+        gadget *gadget = &serving->gadgets[i];
+        gadget_send(gadget);
+        if (gadget->is_asleep && serving->wakes[gadget->connector] && !gadget_wake(gadget))
+            say(serving, true, "%s", gadget->error);
+        serving->wakes[gadget->connector] = false;
+    }
+    for (unsigned i = 0; i < serving->output_count; i++)
+        uhid_send(&serving->outputs[i], now_us);
+}
+
+/* ---- what the engine asks ---- */
+
+static void note_wake(void *context, unsigned connector) {
+    serving *serving = context;
+    if (connector <= SERVING_CONNECTORS)
+        serving->wakes[connector] = true;
+}
+
+static void note_restart(void *context, uint32_t layout) {
+    (void)layout;
+    ((serving *)context)->is_other = true;
+}
+
+static void attach_all(void *context) {
+    devices_attach_all(&((serving *)context)->devices);
+}
+
+static void tell_slot(serving *serving) {
+    unsigned slot = yt_adapter_slot(&serving->adapter);
+    yt_slot info;
+    if (slot == serving->told_slot)
+        return;
+    serving->told_slot = slot;
+    if (slot == YT_NO_SLOT)
+        say(serving, false, "nothing runs: the slots are empty");
+    else if (yt_store_slot(serving->parts.store, slot, &info) == YT_OK)
+        say(serving, false, "slot %u runs, \"%s\"", slot + 1, info.name);
+}
+
+/* ---- beginning, ending, going on ---- */
+
+static bool fail(const serving *serving, const char *what, yt_status status) {
+    say(serving, true, "%s: %s", what, status_text(status));
+    return false;
+}
+
+bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us) {
+    static const yt_plugged_in alone = {.position = -1};
+    memset(serving, 0, sizeof *serving);
+    serving->parts = *parts;
+    serving->told_slot = YT_NO_SLOT + 1;
+    serving->port = (yt_port){
+        .version = YT_PORT_VERSION, .context = serving, .wake = note_wake, .restart = note_restart};
+    serving->adapter_parts = (yt_adapter_parts){.engine = &serving->engine,
+                                                .store = parts->store,
+                                                .settings = serving->settings,
+                                                .settings_room = sizeof serving->settings,
+                                                .calibrations = serving->calibrations,
+                                                .calibration_count = SERVING_CALIBRATIONS,
+                                                .context = serving,
+                                                .attach = attach_all};
+    serving->devices.adapter = &serving->adapter;
+    serving->devices.engine = &serving->engine;
+    serving->devices.may_grab = parts->may_grab;
+    serving->devices.own_serial = parts->identity.serial;
+    serving->devices.own_vendor = parts->identity.vendor;
+    serving->devices.context = serving;
+    serving->devices.tell = tell_device;
+    serving->devices.reported = hand_to_link;
+    if (!devices_begin(&serving->devices)) {
+        say(serving, true, "/dev: %s", strerror(errno));
+        return false;
+    }
+    yt_status status =
+        yt_engine_init(&serving->engine, serving->memory, sizeof serving->memory, &serving->port);
+    if (status != YT_OK)
+        return fail(serving, "the engine", status);
+    status = yt_adapter_start(&serving->adapter, &serving->adapter_parts, &alone, now_us);
+    if (status != YT_OK && status != YT_SLOT_EMPTY)
+        fail(serving, "the slot that it starts with", status);
+    sim_link_begin_for(&serving->linked, &serving->adapter, BUILD, serving, attached,
+                       &serving->devices.reports);
+    tell_slot(serving);
+    serving->is_other = false;
+    return begin_outputs(serving);
+}
+
+void serving_end(serving *serving, uint64_t now_us) {
+    devices_end(&serving->devices, now_us);
+    yt_engine_cancel(&serving->engine);
+    yt_engine_update(&serving->engine, now_us);
+    send_outputs(serving, now_us);
+    end_outputs(serving);
+    for (unsigned i = 0; i < serving->gadget_count; i++)
+        gadget_close(&serving->gadgets[i]);
+    serving->gadget_count = 0;
+}
+
+unsigned serving_wait_for(const serving *serving, struct pollfd *polled) {
+    unsigned count = devices_wait_for(&serving->devices, polled);
+    for (unsigned i = 0; i < serving->gadget_count; i++)
+        count += gadget_wait_for(&serving->gadgets[i], polled + count);
+    for (unsigned i = 0; i < serving->output_count; i++)
+        polled[count++] = (struct pollfd){serving->outputs[i].file, POLLIN, 0};
+    return count;
+}
+
+static uint64_t earlier(uint64_t one, uint64_t other) {
+    return one < other ? one : other;
+}
+
+uint64_t serving_turn(serving *serving, uint64_t now_us, bool *good) {
+    yt_action action;
+    *good = serve_outputs(serving, now_us);
+    uint64_t next_us = devices_serve(&serving->devices, now_us);
+    next_us = earlier(next_us, yt_engine_update(&serving->engine, now_us));
+    while (yt_adapter_action(&serving->adapter, now_us, &action))
+        say(serving, false, "the program asks for \"%s\", which nothing here does",
+            yt_action_name(action.kind));
+    next_us = earlier(next_us, yt_adapter_update(&serving->adapter, now_us));
+    (void)!yt_link_work(&serving->linked.link, now_us, WORK_UNIT, true);
+    if (serving->is_other) {
+        serving->is_other = false;
+        end_outputs(serving);
+        *good = begin_outputs(serving) && *good;
+    }
+    tell_slot(serving);
+    devices_drive(&serving->devices);
+    send_outputs(serving, now_us);
+    return next_us;
+}

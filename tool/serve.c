@@ -1,0 +1,264 @@
+/* This machine as an inline adapter: its devices in, and USB devices to other hosts out. */
+#include <argp.h>
+#include <errno.h>
+#include <sched.h>
+#include <signal.h>
+#include <stdlib.h>
+#include <string.h>
+#include <sys/mman.h>
+#include <syslog.h>
+
+#include "compiler/messages/status_text.h"
+#include "ports/linux/serving.h"
+#include "ports/sim/doors.h"
+#include "tool/options.h"
+#include "tool/places.h"
+#include "tool/playing.h"
+#include "tool/slots.h"
+
+#define SAVE_US      20000 /* so long after a change it is in the file */
+#define PRIORITY     20    /* among what runs in real time */
+#define MEMORY_BYTES 65536 /* of a sector of a flash that is only in memory */
+
+typedef struct options {
+    const char *profile; /* or --flash */
+    flash_options flash;
+    const char *gadget, *mounted, *at;
+    bool here, shares;
+} options;
+
+typedef struct session {
+    const options *options;
+    flash_file file;
+    serving serving;
+    doors doors;
+    unsigned slot;       /* that the profile is in */
+    uint64_t operations; /* of the flash, that are in the file */
+    uint64_t changed_us;
+} session;
+
+static volatile sig_atomic_t is_asked_to_read;
+
+static void ask_to_read(int signal) {
+    (void)signal;
+    is_asked_to_read = 1;
+}
+
+static void log_line(void *context, bool is_bad, const char *text) {
+    (void)context;
+    syslog(is_bad ? LOG_WARNING : LOG_INFO, "%s", text);
+}
+
+/* What systemd starts logs to its journal; else it is said on standard error, too. */
+static void begin_log(void) {
+    openlog("yonder", getenv("JOURNAL_STREAM") ? 0 : LOG_PERROR, LOG_DAEMON);
+}
+
+/* Nothing of it is paged out, and nothing else comes first, where that is allowed. */
+static void begin_real_time(void) {
+    const struct sched_param priority = {.sched_priority = PRIORITY};
+    if (mlockall(MCL_CURRENT | MCL_FUTURE) != 0)
+        syslog(LOG_NOTICE, "memory is not locked: %s", strerror(errno));
+    if (sched_setscheduler(0, SCHED_FIFO, &priority) != 0)
+        syslog(LOG_NOTICE, "no real-time priority: %s", strerror(errno));
+}
+
+/* ---- what runs ---- */
+
+/* A profile is in a slot of a flash that is nowhere but in memory. */
+static bool put_profile(session *session, unsigned slot) {
+    slot_content content = {0};
+    if (!slot_content_read(&content, session->options->profile, true))
+        return false;
+    yt_status status = yt_store_write(&session->file.store, slot, content.name, content.bytes,
+                                      content.program_bytes, content.bytes + content.program_bytes,
+                                      content.text_bytes);
+    slot_content_free(&content);
+    if (status != YT_OK)
+        return refuse(session->options->profile, status_text(status));
+    session->slot = slot;
+    return true;
+}
+
+static bool open_store(session *session) {
+    static const flash_options in_memory = {
+        .path = "the adapter's memory", .sector_bytes = MEMORY_BYTES, .slots = 2};
+    return session->options->profile
+               ? flash_file_in_memory(&session->file, &in_memory) && put_profile(session, 0)
+               : flash_file_open(&session->file, &session->options->flash, true);
+}
+
+/* The profile was changed: the other slot takes it, and runs. What is wrong with it is said, and
+ * the one before goes on. */
+static void read_anew(session *session, uint64_t now_us) {
+    is_asked_to_read = 0;
+    if (!session->options->profile || !put_profile(session, 1 - session->slot))
+        return;
+    yt_status status = yt_adapter_go(&session->serving.adapter, session->slot, now_us);
+    if (status != YT_OK)
+        syslog(LOG_WARNING, "%s: %s", session->options->profile, status_text(status));
+}
+
+/* What is kept is in the file a moment later. */
+static bool save(session *session, uint64_t now_us, bool at_once) {
+    if (session->options->profile)
+        return true;
+    if (session->file.flash.operations == session->operations)
+        session->changed_us = now_us;
+    if (session->file.flash.operations == session->operations ||
+        (!at_once && now_us - session->changed_us < SAVE_US))
+        return true;
+    session->operations = session->file.flash.operations;
+    return flash_file_save(&session->file);
+}
+
+/* ---- the loop ---- */
+
+static struct timespec until(uint64_t next_us, uint64_t now_us, bool busy) {
+    uint64_t wait_us = busy || next_us <= now_us ? 0 : next_us - now_us;
+    if (wait_us > SAVE_US)
+        wait_us = SAVE_US;
+    return (struct timespec){.tv_nsec = (long)(wait_us * 1000)};
+}
+
+static bool go_on(session *session) {
+    static struct pollfd polled[SERVING_POLLED + DOORS_POLLED];
+    sigset_t none;
+    bool good = true;
+    sigemptyset(&none);
+    while (good && !is_stopped() && !session->serving.linked.restarts) {
+        uint64_t now_us = clock_us();
+        if (is_asked_to_read)
+            read_anew(session, now_us);
+        uint64_t next_us = serving_turn(&session->serving, now_us, &good);
+        bool busy = doors_serve(&session->doors, &session->serving.linked);
+        good = save(session, now_us, false) && good;
+        unsigned count = serving_wait_for(&session->serving, polled);
+        count += doors_wait_for(&session->doors, polled + count);
+        struct timespec wait = until(next_us, clock_us(), busy);
+        if (good && ppoll(polled, count, &wait, &none) < 0 && errno != EINTR)
+            good = refuse("poll", strerror(errno));
+    }
+    return good;
+}
+
+/* Signals come only while it waits. */
+static void hold_signals(void) {
+    const struct sigaction reading = {.sa_handler = ask_to_read};
+    sigset_t held;
+    sigemptyset(&held);
+    sigaddset(&held, SIGTERM);
+    sigaddset(&held, SIGINT);
+    sigaddset(&held, SIGHUP);
+    sigprocmask(SIG_BLOCK, &held, NULL);
+    stop_by_signals();
+    sigaction(SIGHUP, &reading, NULL);
+}
+
+static bool serve(session *session) {
+    const options *options = session->options;
+    char folder[DOORS_PATH];
+    const serving_parts parts = {.store = &session->file.store,
+                                 .identity = {.vendor = OUTPUT_VENDOR,
+                                              .product = OUTPUT_PRODUCT,
+                                              .manufacturer = "Yonder Thumb",
+                                              .product_name = "Adapter",
+                                              .serial = "yonder",
+                                              .packet_bytes = 64,
+                                              .milliamperes = 100,
+                                              .interval_ms = 1,
+                                              .can_high_speed = true},
+                                 .outputs = options->here ? SERVING_HERE : SERVING_GADGETS,
+                                 .gadget = options->gadget ? options->gadget : "yonder",
+                                 .folder = options->mounted ? options->mounted : "/run/yonder",
+                                 .may_grab = !options->shares,
+                                 .say = log_line};
+    const char *at = options->at;
+    if (!at && !place_for_now(folder, sizeof folder))
+        return false;
+    if (!at)
+        at = place_of_sim(folder, sizeof folder);
+    if (!doors_open(&session->doors, at))
+        return refuse("the link", session->doors.error);
+    hold_signals();
+    begin_real_time();
+    bool good = serving_begin(&session->serving, &parts, clock_us());
+    good = good && go_on(session);
+    serving_end(&session->serving, clock_us());
+    doors_close(&session->doors);
+    return save(session, clock_us(), true) && good;
+}
+
+enum { OPTION_GADGET = OPTION_OWN, OPTION_MOUNTED, OPTION_AT, OPTION_HERE, OPTION_SHARES };
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    options *options = state->input;
+    switch (key) {
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->flash;
+        return 0;
+    case OPTION_GADGET:
+        options->gadget = argument;
+        return 0;
+    case OPTION_MOUNTED:
+        options->mounted = argument;
+        return 0;
+    case OPTION_AT:
+        options->at = argument;
+        return 0;
+    case OPTION_HERE:
+        options->here = true;
+        return 0;
+    case OPTION_SHARES:
+        options->shares = true;
+        return 0;
+    case ARGP_KEY_ARG:
+        if (options->profile)
+            argp_error(state, "one profile at a time; --flash is for several");
+        options->profile = argument;
+        return 0;
+    case ARGP_KEY_END:
+        if (!options->profile == !options->flash.path)
+            argp_error(state, "say which profile, or with --flash FILE what holds the slots");
+        if (options->here && (options->gadget || options->mounted))
+            argp_error(state, "--here is for this machine, --gadget and --mounted for others");
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+int command_serve(int count, char **arguments) {
+    static const struct argp_option known[] = {
+        {"gadget", OPTION_GADGET, "NAME", 0,
+         "connector 1 is the USB gadget NAME1, and so on; yonder if not given", 0},
+        {"mounted", OPTION_MOUNTED, "FOLDER", 0,
+         "where FunctionFS is mounted for each; /run/yonder if not given", 0},
+        {"here", OPTION_HERE, 0, 0, "the outputs are devices of this machine itself (uhid)", 0},
+        {"shares", OPTION_SHARES, 0, 0,
+         "this machine goes on seeing the devices, too; else it does not", 0},
+        {"at", OPTION_AT, "FOLDER", 0,
+         "where other programs find it; where it is not given, other commands find it by "
+         "themselves",
+         0},
+        {0}};
+    static const struct argp_child children[] = {{&flash_argp, 0, "The slots:", 1}, {0}};
+    static const struct argp argp = {
+        .options = known,
+        .children = children,
+        .parser = parse,
+        .args_doc = "PROFILE\n--flash FILE",
+        .doc = "Makes this machine an adapter: takes the devices that fit as they come and go, "
+               "and is to hosts what the profile's outputs are.\vWhat another host sees comes out "
+               "of a USB connector that can be a device; gadget-setup makes ready what it takes. "
+               "SIGHUP reads the profile anew, SIGTERM lets go of all that is held and leaves."};
+    static session session;
+    options options = {0};
+    argp_parse(&argp, count, arguments, 0, NULL, &options);
+    session.options = &options;
+    session.file.flash.file = -1;
+    begin_log();
+    bool good = open_store(&session) && serve(&session);
+    flash_file_close(&session.file);
+    return good ? 0 : 1;
+}
