@@ -35,6 +35,7 @@ static const command commands[] = {
     {"adapter", command_adapter, "plug an adapter in, and play recordings through its slots"},
     {"sim", command_sim, "plug a simulated adapter in that other programs can talk to"},
     {"serve", command_serve, "be an adapter: take this machine's devices, and be others to a host"},
+    {"obstacles", command_obstacles, "say what stands in the way of being one, and what mends it"},
     {"settings", command_settings,
      "show and change what belongs to an adapter, whichever slot runs"},
     {"share", command_share, "put profiles into one file, with all that they need, to hand on"},

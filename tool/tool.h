@@ -32,6 +32,7 @@ int command_settings(int count, char **arguments);
 int command_adapter(int count, char **arguments);
 int command_sim(int count, char **arguments);
 int command_serve(int count, char **arguments);
+int command_obstacles(int count, char **arguments);
 int command_share(int count, char **arguments);
 int command_take(int count, char **arguments);
 int command_explain(int count, char **arguments);

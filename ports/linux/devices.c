@@ -223,6 +223,13 @@ void devices_drive(linux_devices *devices) {
     }
 }
 
+int devices_file(const linux_devices *devices, unsigned number) {
+    for (unsigned i = 0; i < DEVICES_SEEN; i++)
+        if (devices->list[i].is_attached && devices->list[i].number == number)
+            return devices->list[i].file;
+    return -1;
+}
+
 const yt_device *devices_attached(const linux_devices *devices, unsigned number) {
     for (unsigned i = 0; i < DEVICES_SEEN; i++)
         if (devices->list[i].is_attached && devices->list[i].number == number)

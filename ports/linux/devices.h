@@ -77,6 +77,10 @@ void devices_attach_all(linux_devices *devices);
 /* Gives devices what the sheet drives of their lights and motors. */
 void devices_drive(linux_devices *devices);
 
+/* The node of a device that is attached, to ask it for a report; -1: there is none of that number.
+ */
+int devices_file(const linux_devices *devices, unsigned number);
+
 /* As it was told to the engine; NULL: there is none of that number. */
 const yt_device *devices_attached(const linux_devices *devices, unsigned number);
 

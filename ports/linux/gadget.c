@@ -253,7 +253,7 @@ void gadget_close(gadget *gadget) {
 
 unsigned gadget_wait_for(const gadget *gadget, struct pollfd *polled) {
     unsigned count = 0;
-    if (gadget->control >= 0)
+    if (gadget->control >= 0 && !gadget->is_relayed)
         polled[count++] = (struct pollfd){gadget->control, POLLIN, 0};
     if (gadget->done >= 0)
         polled[count++] = (struct pollfd){gadget->done, POLLIN, 0};
@@ -268,6 +268,42 @@ static void stall(gadget *gadget, bool to_host) {
         (void)!write(gadget->control, NULL, 0);
 }
 
+/* Which report a request is about, where another device is to answer it. */
+static bool hand_on(gadget *gadget, const struct usb_ctrlrequest *setup, const uint8_t *bytes,
+                    size_t size) {
+    static const uint8_t kinds[] = {0, YT_HID_INPUT, YT_HID_OUTPUT, YT_HID_FEATURE};
+    unsigned number, kind = setup->wValue >> 8;
+    uint8_t id, hosts_id = (uint8_t)setup->wValue;
+    unsigned interface =
+        yt_connector_interface(gadget->engine, gadget->connector, setup->wIndex & 0xff);
+    if (!gadget->relay || kind < 2 || kind > 3 ||
+        yt_interface_relay(gadget->engine, interface, kinds[kind], hosts_id, &number, &id) != YT_OK)
+        return false;
+    if (bytes && hosts_id && size > 0) {
+        bytes++;
+        size--;
+    }
+    return gadget->relay(gadget->context, gadget->connector, number, kinds[kind], id, bytes, size);
+}
+
+void gadget_answer(gadget *gadget, const uint8_t *bytes, size_t size) {
+    uint8_t copy[ANSWER_BYTES];
+    uint8_t id = (uint8_t)gadget->relayed.wValue;
+    if (!gadget->is_relayed)
+        return;
+    gadget->is_relayed = false;
+    if (!bytes || size >= sizeof copy) {
+        stall(gadget, true);
+        return;
+    }
+    size_t head = id != 0;
+    copy[0] = id;
+    memcpy(copy + head, bytes, size);
+    size += head;
+    (void)!write(gadget->control, copy,
+                 size < gadget->relayed.wLength ? size : gadget->relayed.wLength);
+}
+
 /* A request with data to the device: it is looked at before the data is taken, so that what would
  * be refused is stalled. */
 static void take_request(gadget *gadget, const struct usb_ctrlrequest *setup, uint64_t now_us) {
@@ -275,13 +311,18 @@ static void take_request(gadget *gadget, const struct usb_ctrlrequest *setup, ui
     yt_usb_control asked = {.data = data};
     memcpy(asked.setup, setup, sizeof asked.setup);
     size_t size = setup->wLength;
-    if (size > sizeof data || yt_usb_expects(gadget->engine, &gadget->identity, gadget->connector,
-                                             asked.setup) != YT_OK) {
+    yt_status expects =
+        yt_usb_expects(gadget->engine, &gadget->identity, gadget->connector, asked.setup);
+    if (size > sizeof data || (expects != YT_OK && expects != YT_RELAYED)) {
         stall(gadget, false);
         return;
     }
     if (size > 0 && read(gadget->control, data, size) != (ssize_t)size)
         return; /* the host has given it up */
+    if (expects == YT_RELAYED) {
+        (void)!hand_on(gadget, setup, data, size);
+        return;
+    }
     asked.size = size;
     yt_status status =
         yt_usb_request(gadget->engine, &gadget->identity, gadget->connector, &asked, now_us);
@@ -295,8 +336,13 @@ static void answer_request(gadget *gadget, const struct usb_ctrlrequest *setup, 
     static uint8_t answer[ANSWER_BYTES];
     yt_usb_control asked = {.answer = answer, .room = sizeof answer};
     memcpy(asked.setup, setup, sizeof asked.setup);
-    if (yt_usb_request(gadget->engine, &gadget->identity, gadget->connector, &asked, now_us) !=
-        YT_OK) {
+    yt_status status =
+        yt_usb_request(gadget->engine, &gadget->identity, gadget->connector, &asked, now_us);
+    gadget->is_relayed = status == YT_RELAYED && hand_on(gadget, setup, NULL, setup->wLength);
+    gadget->relayed = *setup;
+    if (gadget->is_relayed)
+        return;
+    if (status != YT_OK) {
         stall(gadget, true);
         return;
     }
@@ -329,6 +375,7 @@ static void take_event(gadget *gadget, const struct usb_functionfs_event *event,
         yt_connector_suspend(gadget->engine, gadget->connector, gadget->is_asleep);
         break;
     case FUNCTIONFS_SETUP:
+        gadget->is_relayed = false;
         if (event->u.setup.bRequestType & USB_DIR_IN)
             answer_request(gadget, &event->u.setup, now_us);
         else
@@ -366,13 +413,14 @@ static void take_done(gadget *gadget, uint64_t now_us) {
 bool gadget_serve(gadget *gadget, uint64_t now_us) {
     struct usb_functionfs_event event;
     take_done(gadget, now_us);
-    for (unsigned i = 0; i < 64 && gadget->control >= 0; i++) {
+    /* To read before a request to the host is answered would stall it. */
+    for (unsigned i = 0; i < 64 && gadget->control >= 0 && !gadget->is_relayed; i++) {
         ssize_t size = read(gadget->control, &event, sizeof event);
         if (size == (ssize_t)sizeof event) {
             take_event(gadget, &event, now_us);
             continue;
         }
-        if (size < 0 && (errno == EAGAIN || errno == EINTR || errno == EIDRM))
+        if (size < 0 && (errno == EAGAIN || errno == EINTR || errno == EIDRM || errno == EL2HLT))
             return true; /* EIDRM: another request came in the middle of one */
         return fail(gadget, gadget->mounted, size < 0 ? strerror(errno) : "endpoint 0 has ended");
     }

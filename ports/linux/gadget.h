@@ -9,6 +9,7 @@
 #define YONDER_LINUX_GADGET_H
 
 #include <linux/aio_abi.h>
+#include <linux/usb/ch9.h>
 #include <poll.h>
 #include <stdbool.h>
 
@@ -41,6 +42,14 @@ typedef struct gadget {
     aio_context_t requests;
     int done; /* an eventfd: a report has gone, or has not */
     bool is_bound, is_enabled, is_asleep;
+    struct usb_ctrlrequest relayed; /* that another device is to answer, */
+    bool is_relayed;                /* and the host waits for that */
+    void *context;                  /* fill these two after gadget_open */
+    /* Hands a report on to the device that answers it, by its ID there, which does not stand in
+     * `bytes`; of GET_REPORT they are NULL, and gadget_answer is called later. False: it cannot be.
+     * NULL: nobody does. */
+    bool (*relay)(void *context, unsigned connector, unsigned number, yt_hid_direction direction,
+                  uint8_t id, const uint8_t *bytes, size_t size);
     uint64_t taken, refused; /* reports that the host has, and that it did not take */
     char error[300];
 } gadget;
@@ -65,6 +74,9 @@ unsigned gadget_wait_for(const gadget *gadget, struct pollfd *polled);
 /* Answers the host, and takes note of what it has taken. False: endpoint 0 is gone; `error` says
  * why. */
 bool gadget_serve(gadget *gadget, uint64_t now_us);
+
+/* The answer of the device that a request was relayed to, without an ID; NULL: it gave none. */
+void gadget_answer(gadget *gadget, const uint8_t *bytes, size_t size);
 
 /* Hands over what is new. */
 void gadget_send(gadget *gadget);

@@ -4,6 +4,7 @@
 #include <stdarg.h>
 #include <stdio.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "compiler/messages/plain.h"
 #include "compiler/messages/status_text.h"
@@ -87,6 +88,39 @@ static bool begin_here(serving *serving, unsigned connector) {
     return true;
 }
 
+/* A report that another device answers. */
+static bool hand_on(void *context, unsigned connector, unsigned number, yt_hid_direction direction,
+                    uint8_t id, const uint8_t *bytes, size_t size) {
+    serving *serving = context;
+    relay_asked asked = {
+        .direction = direction, .to_host = bytes == NULL, .has_id = id != 0, .asker = connector};
+    int file = devices_file(&serving->devices, number);
+    size_t head = !bytes || id ? 1 : 0; /* of GET_REPORT hidraw has a 0 where there is no ID */
+    asked.size = head + size < sizeof asked.bytes ? head + size : sizeof asked.bytes;
+    if (file < 0 || (bytes && head + size > sizeof asked.bytes))
+        return false;
+    asked.bytes[0] = id;
+    if (bytes)
+        memcpy(asked.bytes + head, bytes, size);
+    asked.file = dup(file);
+    bool good = asked.file >= 0 && relay_ask(&serving->relay, &asked);
+    if (!good && asked.file >= 0)
+        close(asked.file);
+    return good;
+}
+
+static void serve_relay(serving *serving) {
+    const relay_asked *answer = relay_answer(&serving->relay);
+    if (answer && answer->error)
+        say(serving, true, "a report that another device is to answer: %s",
+            strerror(answer->error));
+    for (unsigned i = 0; answer && answer->to_host && i < serving->gadget_count; i++)
+        if (serving->gadgets[i].connector == answer->asker)
+            gadget_answer(&serving->gadgets[i],
+                          answer->error || answer->size == 0 ? NULL : answer->bytes + 1,
+                          answer->size - 1);
+}
+
 /* A gadget for a connector, which stays while the program is another. */
 static gadget *gadget_of(serving *serving, unsigned connector) {
     char name[GADGET_NAME];
@@ -101,6 +135,8 @@ static gadget *gadget_of(serving *serving, unsigned connector) {
         gadget_close(gadget);
         return NULL;
     }
+    gadget->context = serving;
+    gadget->relay = hand_on;
     serving->gadget_count++;
     return gadget;
 }
@@ -128,6 +164,19 @@ static bool begin_outputs(serving *serving) {
     return any || !is_wanted;
 }
 
+/* A host is there and awake, or is not any more. */
+static void tell_host(serving *serving, unsigned number) {
+    const gadget *gadget = &serving->gadgets[number];
+    bool is_awake = gadget->is_enabled && !gadget->is_asleep;
+    if (is_awake == serving->told_awake[number])
+        return;
+    serving->told_awake[number] = is_awake;
+    say(serving, false, "connector %u: %s", gadget->connector,
+        is_awake             ? "a host uses it"
+        : gadget->is_enabled ? "the host sleeps"
+                             : "no host uses it");
+}
+
 static bool serve_outputs(serving *serving, uint64_t now_us) {
     bool good = true;
     for (unsigned i = 0; i < serving->gadget_count; i++)
@@ -135,6 +184,8 @@ static bool serve_outputs(serving *serving, uint64_t now_us) {
             say(serving, true, "%s", serving->gadgets[i].error);
             good = false;
         }
+    for (unsigned i = 0; i < serving->gadget_count; i++)
+        tell_host(serving, i);
     for (unsigned i = 0; i < serving->output_count; i++)
         uhid_serve(&serving->outputs[i], now_us);
     return good;
@@ -226,6 +277,9 @@ bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us
                        &serving->devices.reports);
     tell_slot(serving);
     serving->is_other = false;
+    int error = relay_begin(&serving->relay);
+    if (error)
+        say(serving, true, "a thread for what other devices answer: %s", strerror(error));
     return begin_outputs(serving);
 }
 
@@ -238,12 +292,15 @@ void serving_end(serving *serving, uint64_t now_us) {
     for (unsigned i = 0; i < serving->gadget_count; i++)
         gadget_close(&serving->gadgets[i]);
     serving->gadget_count = 0;
+    relay_end(&serving->relay);
 }
 
 unsigned serving_wait_for(const serving *serving, struct pollfd *polled) {
     unsigned count = devices_wait_for(&serving->devices, polled);
     for (unsigned i = 0; i < serving->gadget_count; i++)
         count += gadget_wait_for(&serving->gadgets[i], polled + count);
+    if (serving->relay.has_thread)
+        polled[count++] = (struct pollfd){serving->relay.answered, POLLIN, 0};
     for (unsigned i = 0; i < serving->output_count; i++)
         polled[count++] = (struct pollfd){serving->outputs[i].file, POLLIN, 0};
     return count;
@@ -256,6 +313,7 @@ static uint64_t earlier(uint64_t one, uint64_t other) {
 uint64_t serving_turn(serving *serving, uint64_t now_us, bool *good) {
     yt_action action;
     *good = serve_outputs(serving, now_us);
+    serve_relay(serving);
     uint64_t next_us = devices_serve(&serving->devices, now_us);
     next_us = earlier(next_us, yt_engine_update(&serving->engine, now_us));
     while (yt_adapter_action(&serving->adapter, now_us, &action))

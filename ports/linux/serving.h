@@ -5,13 +5,14 @@
 
 #include "ports/linux/devices.h"
 #include "ports/linux/gadget.h"
+#include "ports/linux/relay.h"
 #include "ports/linux/uhid.h"
 #include "ports/sim/linked.h"
 
 #define SERVING_CONNECTORS   4
 #define SERVING_CALIBRATIONS 16
 #define SERVING_MEMORY       262144 /* of the engine, in bytes */
-#define SERVING_POLLED       (DEVICES_POLLED + 2 * SERVING_CONNECTORS + YT_INTERFACES)
+#define SERVING_POLLED       (DEVICES_POLLED + 2 * SERVING_CONNECTORS + YT_INTERFACES + 1)
 
 typedef enum serving_outputs {
     SERVING_GADGETS, /* USB devices to other hosts */
@@ -44,10 +45,12 @@ typedef struct serving {
     unsigned gadget_count;
     uhid_output outputs[YT_INTERFACES];
     unsigned output_count;
+    relay relay;
     bool is_other; /* the hosts are to find another device */
     bool wakes[SERVING_CONNECTORS + 1];
     sim_link linked;
     unsigned told_slot;
+    bool told_awake[SERVING_CONNECTORS];
 } serving;
 
 /* Begins with the slot that the settings choose. False: it was said. */

@@ -1,13 +1,20 @@
 /* In the emulated board: a hand on devices, and eyes on what a host makes of others.
  *
- * hand play RECORDING         makes its devices through uhid, and sends their reports at their
- * times, a second after the device is there; then stays until it is ended, and says what it is
- * sent: "got TYPE REPORT" hand see PRODUCT MS         "ev NAME TYPE CODE VALUE" for each event that
- * devices 1209:PRODUCT give in a time hand light PRODUCT CODE ON  sets a light of the first of them
- * that has lights hand wait PRODUCT COUNT     until there are so many nodes of it; at most 10 s */
+ *     hand play RECORDING
+ *         makes its devices through uhid, and sends their reports at their times, a second after
+ * they are there; then stays until it is ended. Says what they are sent: "got TYPE REPORT" hand see
+ * PRODUCT MS "ev NAME TYPE CODE VALUE" for each event that devices 1209:PRODUCT give in a time hand
+ * light PRODUCT CODE ON sets a light of the first of them that has lights hand feature PRODUCT ID
+ *         asks for a feature report and sets it, by hidraw: "feature SIZE BYTES", "set STATUS"
+ *     hand copy PRODUCT
+ *         reads the reports of 1209:PRODUCT and gives them as a device of its own, 1209:0008, and
+ * does nothing else hand delay PRODUCT COUNT presses and lets go a key of a keyboard of its own,
+ * 1209:0025, and says how long each took until 1209:PRODUCT told it: "delay US" hand wait PRODUCT
+ * COUNT until there are so many event nodes of it; at most 10 s */
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
+#include <linux/hidraw.h>
 #include <linux/input.h>
 #include <linux/uhid.h>
 #include <poll.h>
@@ -68,7 +75,9 @@ static void answer(int file) {
     } else if (event.type == UHID_GET_REPORT) {
         reply.type = UHID_GET_REPORT_REPLY;
         reply.u.get_report_reply.id = event.u.get_report.id;
-        reply.u.get_report_reply.err = EIO;
+        reply.u.get_report_reply.data[0] = event.u.get_report.rnum;
+        reply.u.get_report_reply.data[1] = 0x5a;
+        reply.u.get_report_reply.size = 2;
     }
     if (reply.type && write(file, &reply, sizeof reply) < 0)
         perror("uhid");
@@ -179,6 +188,119 @@ static int light(unsigned code, int on) {
     return 1;
 }
 
+static int ask_feature(unsigned product, unsigned id) {
+    for (unsigned i = 0; i < NODES; i++) {
+        struct hidraw_devinfo info;
+        uint8_t bytes[64] = {(uint8_t)id};
+        char path[40];
+        snprintf(path, sizeof path, "/dev/hidraw%u", i);
+        int file = open(path, O_RDWR | O_CLOEXEC);
+        if (file < 0 || ioctl(file, HIDIOCGRAWINFO, &info) < 0 ||
+            (unsigned)(uint16_t)info.product != product)
+            continue;
+        int size = ioctl(file, HIDIOCGFEATURE(sizeof bytes), bytes);
+        printf("feature %d", size < 0 ? -errno : size);
+        for (int k = 0; k < size; k++)
+            printf(" %02x", bytes[k]);
+        putchar('\n');
+        bytes[0] = (uint8_t)id;
+        bytes[1] = 0x77;
+        size = ioctl(file, HIDIOCSFEATURE(2), bytes);
+        printf("set %d\n", size < 0 ? -errno : size);
+        return 0;
+    }
+    puts("feature: no such node");
+    return 1;
+}
+
+/* The hidraw node of a product, by its device and its descriptor. */
+static int open_hidraw(unsigned product, struct uhid_event *create) {
+    for (unsigned i = 0; i < NODES; i++) {
+        static struct hidraw_report_descriptor descriptor;
+        struct hidraw_devinfo info;
+        int size = 0;
+        char path[40];
+        snprintf(path, sizeof path, "/dev/hidraw%u", i);
+        int file = open(path, O_RDWR | O_CLOEXEC);
+        if (file < 0 || ioctl(file, HIDIOCGRAWINFO, &info) < 0 ||
+            (unsigned)(uint16_t)info.product != product || ioctl(file, HIDIOCGRDESCSIZE, &size) < 0)
+            continue;
+        descriptor.size = (unsigned)size;
+        ioctl(file, HIDIOCGRDESC, &descriptor);
+        memcpy(create->u.create2.rd_data, descriptor.value, descriptor.size);
+        create->u.create2.rd_size = (uint16_t)descriptor.size;
+        return file;
+    }
+    return -1;
+}
+
+static int copy(unsigned product) {
+    static struct uhid_event create = {.type = UHID_CREATE2}, event = {.type = UHID_INPUT2};
+    int from = open_hidraw(product, &create), to = open("/dev/uhid", O_RDWR | O_CLOEXEC);
+    snprintf((char *)create.u.create2.name, sizeof create.u.create2.name, "Copy");
+    create.u.create2.bus = BUS_USB;
+    create.u.create2.vendor = 0x1209;
+    create.u.create2.product = 8;
+    if (from < 0 || to < 0 || write(to, &create, sizeof create) < 0)
+        return 1;
+    for (ssize_t size; (size = read(from, event.u.input2.data, 64)) > 0;) {
+        event.u.input2.size = (uint16_t)size;
+        if (write(to, &event, sizeof event) < 0)
+            return 1;
+    }
+    return 0;
+}
+
+/* When the next press or release of a key comes, by the kernel's own time of it; 0: none does. */
+static uint64_t next_key(void) {
+    struct pollfd polled[NODES];
+    for (unsigned i = 0; i < node_count; i++)
+        polled[i] = (struct pollfd){nodes[i], POLLIN, 0};
+    while (poll(polled, node_count, 500) > 0)
+        for (unsigned i = 0; i < node_count; i++) {
+            struct input_event event;
+            while (read(nodes[i], &event, sizeof event) == (ssize_t)sizeof event)
+                if (event.type == EV_KEY && event.value < 2)
+                    return (uint64_t)event.input_event_sec * 1000000u +
+                           (uint64_t)event.input_event_usec;
+        }
+    return 0;
+}
+
+static int delay(unsigned product, unsigned times) {
+    static const uint8_t descriptor[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0xe0,
+                                         0x29, 0xe7, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08,
+                                         0x81, 0x02, 0x19, 0x00, 0x29, 0x65, 0x15, 0x00, 0x25, 0x65,
+                                         0x75, 0x08, 0x95, 0x06, 0x81, 0x00, 0xc0};
+    static recorded_device device = {.name = "Metronome",
+                                     .bus = BUS_USB,
+                                     .vendor = 0x1209,
+                                     .product = 0x25,
+                                     .descriptor_size = sizeof descriptor};
+    memcpy(device.descriptor, descriptor, sizeof descriptor);
+    int file = make_device(&device), clock = CLOCK_MONOTONIC;
+    poll(NULL, 0, 3000);
+    open_nodes(product);
+    for (unsigned i = 0; i < node_count; i++)
+        ioctl(nodes[i], EVIOCSCLOCKID, &clock);
+    for (unsigned i = 0; i < times; i++) {
+        struct uhid_event event = {.type = UHID_INPUT2};
+        event.u.input2.size = 7;
+        event.u.input2.data[1] = i % 2 ? 0 : 4;
+        poll(NULL, 0, 7 + (int)(i % 7)); /* at any moment of a host's interval */
+        uint64_t sent_us = now_us();
+        if (write(file, &event, sizeof event) < 0)
+            return 1;
+        uint64_t told_us = next_key();
+        if (told_us == 0) {
+            puts("it was not told");
+            return 1;
+        }
+        printf("delay %llu\n", (unsigned long long)(told_us - sent_us));
+    }
+    return 0;
+}
+
 static int wait_for(unsigned product, unsigned count) {
     for (unsigned tries = 0; tries < 200; tries++) {
         open_nodes(product);
@@ -200,6 +322,12 @@ int main(int count, char **words) {
     unsigned product = (unsigned)strtoul(words[2], NULL, 16);
     if (count == 4 && strcmp(words[1], "wait") == 0)
         return wait_for(product, (unsigned)atoi(words[3]));
+    if (count == 4 && strcmp(words[1], "feature") == 0)
+        return ask_feature(product, (unsigned)atoi(words[3]));
+    if (count == 3 && strcmp(words[1], "copy") == 0)
+        return copy(product);
+    if (count == 4 && strcmp(words[1], "delay") == 0)
+        return delay(product, (unsigned)atoi(words[3]));
     open_nodes(product);
     setvbuf(stdout, NULL, _IOLBF, 0);
     if (count == 4 && strcmp(words[1], "see") == 0)
