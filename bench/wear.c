@@ -1,8 +1,6 @@
 /* What slots cost their flash: how often each sector is erased when one slot in ten is written
- * again and again, how many bytes are programmed for each that was given, and what is read. usage:
- * wear [CHANGES]: a table, a line for each kind of flash
- * wear CHANGES sectors: of the second kind, a line for each sector: its erases with two banks for
- * each slot, as the store was before it had a journal, and its erases now */
+ * again and again, how many bytes are programmed for each that was given, and what is read.
+ * usage: wear [CHANGES]     a table, a line for each kind of flash */
 #include <inttypes.h>
 #include <stdio.h>
 #include <stdlib.h>
@@ -69,25 +67,6 @@ static uint32_t roll_change(uint32_t *program, uint32_t *text) {
     return *program + *text;
 }
 
-/* Two banks of whole sectors for each slot, written in turn: the obvious way. */
-static void print_sectors(const kind *kind, unsigned changes) {
-    const unsigned bank = kind->sectors / (2 * SLOTS);
-    uint32_t banks[SECTORS] = {0}, program, text;
-    for (unsigned i = 0; i < 2 * SLOTS * bank; i++)
-        banks[i] = i / bank % 2 == 0; /* each slot was written once */
-    begin(kind);
-    for (unsigned i = 0; i < changes; i++) {
-        uint32_t size = roll_change(&program, &text);
-        unsigned first = (2 * 3 + (i + 1) % 2) * bank;
-        for (unsigned k = 0; k < bank && k * kind->sector_bytes < size + 32; k++)
-            banks[first + k]++;
-        must(yt_store_write(&store, 3, NULL, content, program, content, text), "write");
-    }
-    for (unsigned i = 0; i < kind->sectors; i++)
-        printf("%u %u %u\n", i, banks[i], flash.sectors[i].erases);
-    nor_end(&flash);
-}
-
 static void run(const kind *kind, unsigned changes) {
     uint64_t given = 0, programmed, read, erases = 0, time;
     uint32_t lowest = UINT32_MAX, highest = 0;
@@ -118,10 +97,6 @@ static void run(const kind *kind, unsigned changes) {
 
 int main(int count, char **words) {
     unsigned changes = count > 1 ? (unsigned)strtoul(words[1], NULL, 10) : 100000;
-    if (count > 2 && strcmp(words[2], "sectors") == 0) {
-        print_sectors(&kinds[1], changes);
-        return 0;
-    }
     printf(
         "| flash | erases of a sector, lowest / highest | erases a write | bytes programmed for a "
         "byte given | bytes read a write | ms a write |\n|---|---|---|---|---|---|\n");
