@@ -89,7 +89,7 @@ static void take_reports(loop *loop, uint64_t now_us) {
 }
 
 static void make_reports(loop *loop, uint64_t now_us) {
-    for (unsigned i = 0; i < loop->engine->interface_count; i++) {
+    for (unsigned i = 0; i < loop->engine->interface_count && !loop->elsewhere; i++) {
         if (loop->take_at_us[i] != YT_NEVER)
             continue;
         yt_status status = yt_interface_report(loop->engine, i, loop->report[i],

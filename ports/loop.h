@@ -30,6 +30,7 @@ typedef struct loop {
     uint32_t loss;    /* of a radio: of 1,000 times that it asks, so many get lost */
     uint32_t dice;    /* what is lost; any number but 0 */
     bool direct;      /* reports are given to the engine as they come, without its queue */
+    bool elsewhere;   /* hosts are served by others: reports are left to them */
     bool stopped;     /* set by one of the calls above: nothing more happens */
     uint64_t wake_us; /* set by `step`: it goes on then at the latest; YT_NEVER: whenever */
     /* From here on the loop's own. */

@@ -42,7 +42,8 @@ static void print_control(FILE *file, const json_t *control, bool is_switch) {
         return;
     fputs("  (", file);
     if (!json_is_null(hidden) && is_switch)
-        fprintf(file, "it is %s, but not for this cell; ", json_real_value(hidden) ? "on" : "off");
+        fprintf(file, "it is %s, but not for this cell; ",
+                json_real_value(hidden) != 0 ? "on" : "off");
     else if (!json_is_null(hidden))
         fprintf(file, "it is %.4g%%, but not for this cell; ", 100 * json_real_value(hidden));
     if (!json_is_null(owner) && text_in(owner, "layer"))

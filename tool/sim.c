@@ -9,6 +9,7 @@
 #include <unistd.h>
 
 #include "compiler/messages/status_text.h"
+#include "ports/linux/usbip_server.h"
 #include "ports/sim/doors.h"
 #include "tool/options.h"
 #include "tool/output.h"
@@ -24,6 +25,7 @@ typedef struct options {
     played_options played;
     const char *folder;
     bool again, when_idle;
+    unsigned port; /* of USB/IP; 0: no host comes by it */
 } options;
 
 typedef struct serving {
@@ -34,6 +36,10 @@ typedef struct serving {
     simulation simulation;
     sim_link linked;
     doors doors;
+    yt_usb_feature feature;
+    yt_usb_identity identity;
+    usbip_server cable; /* to a real host */
+    uint64_t cable_us;  /* when it is to be looked at next */
     bool is_plugged_in, leaves;
     uint64_t begun_us;   /* when it was plugged in, by the system's clock */
     uint64_t operations; /* of the flash, that are in the file */
@@ -63,6 +69,26 @@ static void say(const char *text) {
     fflush(stdout);
 }
 
+/* A real host sees it as a USB device, with the link's interface behind those of the program. */
+static bool plug_into_host(serving *serving) {
+    if (!serving->options->port)
+        return true;
+    serving->feature = yt_link_on_usb(&serving->linked.link);
+    serving->identity = (yt_usb_identity){.vendor = OUTPUT_VENDOR,
+                                          .product = OUTPUT_PRODUCT,
+                                          .manufacturer = "Yonder Thumb",
+                                          .product_name = "Simulated adapter",
+                                          .serial = "sim",
+                                          .packet_bytes = 64,
+                                          .milliamperes = 100,
+                                          .interval_ms = 1,
+                                          .feature = &serving->feature};
+    serving->simulation.loop.elsewhere = true;
+    int error = usbip_server_begin(&serving->cable, serving->options->port,
+                                   &serving->simulation.engine, &serving->identity, 1);
+    return error == 0 || refuse("USB/IP", strerror(error));
+}
+
 static bool plug_in(serving *serving, yt_plugged_in plugged_in) {
     const options *options = serving->options;
     uint8_t settings[YT_SETTINGS_BYTES];
@@ -87,6 +113,8 @@ static bool plug_in(serving *serving, yt_plugged_in plugged_in) {
     sim_link_begin(&serving->linked, &serving->simulation);
     serving->linked.last_error = status == YT_SLOT_EMPTY ? YT_OK : status;
     serving->simulation.may_erase = !options->when_idle;
+    if (!plug_into_host(serving))
+        return false;
     serving->begun_us = clock_us();
     serving->is_plugged_in = true;
     serving->told_slot = YT_NO_SLOT + 1;
@@ -105,6 +133,7 @@ static bool save(serving *serving) {
 }
 
 static bool pull_out(serving *serving) {
+    usbip_server_end(&serving->cable);
     if (serving->is_plugged_in)
         simulation_end(&serving->simulation);
     serving->is_plugged_in = false;
@@ -220,6 +249,8 @@ static int rest_ms(const serving *serving, bool busy) {
     if (!serving->is_plugged_in)
         return REST_MS;
     uint64_t now_us = clock_us() - serving->begun_us, until_us = now_us + REST_MS * 1000u;
+    if (serving->cable_us < until_us)
+        until_us = serving->cable_us;
     if (loop->due_us < until_us)
         until_us = loop->due_us;
     if (loop->has_waiting && loop->waiting.time_us < until_us)
@@ -237,6 +268,7 @@ static bool turn(serving *serving, bool *busy) {
     uint64_t took_us = clock_us() - before_us;
     if (took_us > serving->linked.worst_us)
         serving->linked.worst_us = (uint32_t)took_us;
+    serving->cable_us = usbip_server_serve(&serving->cable, before_us - serving->begun_us);
     *busy = doors_serve(&serving->doors, &serving->linked);
     tell_press(serving);
     tell_slot(serving);
@@ -248,10 +280,11 @@ static bool turn(serving *serving, bool *busy) {
 }
 
 static bool serve(serving *serving) {
-    struct pollfd polled[DOORS_POLLED + 1];
+    struct pollfd polled[DOORS_POLLED + USBIP_POLLED + 1];
     bool has_keys = true, busy = true;
     while (!serving->leaves && !is_asked_to_leave) {
         unsigned count = serving->is_plugged_in ? doors_wait_for(&serving->doors, polled) : 0;
+        count += usbip_server_wait_for(&serving->cable, polled + count);
         if (has_keys)
             polled[count++] = (struct pollfd){STDIN_FILENO, POLLIN, 0};
         if (poll(polled, count, rest_ms(serving, busy)) < 0 && errno != EINTR)
@@ -286,7 +319,7 @@ static void tell_doors(const serving *serving) {
 
 /* ---- the call ---- */
 
-enum { OPTION_AT = OPTION_OWN, OPTION_AGAIN, OPTION_WHEN_IDLE };
+enum { OPTION_AT = OPTION_OWN, OPTION_AGAIN, OPTION_WHEN_IDLE, OPTION_USBIP };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -300,6 +333,10 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case OPTION_AGAIN:
         options->again = true;
+        return 0;
+    case OPTION_USBIP:
+        options->port =
+            argument ? number_argument(state, "--usbip", argument, 1, 65535) : USBIP_PORT;
         return 0;
     case OPTION_WHEN_IDLE:
         options->when_idle = true;
@@ -323,6 +360,10 @@ int command_sim(int count, char **arguments) {
          "themselves",
          0},
         {"again", OPTION_AGAIN, 0, 0, "play the recordings over and over", 0},
+        {"usbip", OPTION_USBIP, "PORT", OPTION_ARG_OPTIONAL,
+         "a real host takes it by USB/IP, from this machine only, at port 3240 if not given: "
+         "usbip attach -r 127.0.0.1 -b 1-1",
+         0},
         {"never-erase", OPTION_WHEN_IDLE, 0, 0,
          "as an adapter whose flash may not be erased while it is in use", 0},
         {0}};
@@ -345,6 +386,8 @@ int command_sim(int count, char **arguments) {
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     serving->options = &options;
     serving->file.flash.file = -1;
+    serving->cable.listening = serving->cable.visitor = -1;
+    serving->cable_us = YT_NEVER;
     signal(SIGTERM, ask_to_leave);
     signal(SIGINT, ask_to_leave);
     signal(SIGHUP, ask_to_leave);

@@ -20,7 +20,7 @@ typedef struct watch_options {
     double speed;    /* 0: as fast as the machine allows */
     bool has_speed;  /* it was given */
     bool plain;
-    bool json; /* and plain */
+    bool json;  /* and plain */
     bool pulse; /* drive the motors at the start */
 } watch_options;
 

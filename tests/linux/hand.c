@@ -1,27 +1,36 @@
 /* In the emulated board: a hand on devices, and eyes on what a host makes of others.
  *
  *     hand play RECORDING
- *         makes its devices through uhid, and sends their reports at their times, a second after
- * they are there; then stays until it is ended. Says what they are sent: "got TYPE REPORT" hand see
- * PRODUCT MS "ev NAME TYPE CODE VALUE" for each event that devices 1209:PRODUCT give in a time hand
- * light PRODUCT CODE ON sets a light of the first of them that has lights hand feature PRODUCT ID
+ *         makes its devices through uhid, and sends their reports at their times, a second
+ *         after they are there; then stays. Says what they are sent: "got TYPE REPORT"
+ *     hand see PRODUCT MS
+ *         "ev NAME TYPE CODE VALUE" for each event that devices 1209:PRODUCT give in a time
+ *     hand light PRODUCT CODE ON
+ *         sets a light of the first of them that has lights
+ *     hand feature PRODUCT ID
  *         asks for a feature report and sets it, by hidraw: "feature SIZE BYTES", "set STATUS"
  *     hand copy PRODUCT
- *         reads the reports of 1209:PRODUCT and gives them as a device of its own, 1209:0008, and
- * does nothing else hand delay PRODUCT COUNT presses and lets go a key of a keyboard of its own,
- * 1209:0025, and says how long each took until 1209:PRODUCT told it: "delay US" hand wait PRODUCT
- * COUNT until there are so many event nodes of it; at most 10 s */
+ *         gives the reports of 1209:PRODUCT as a device of its own, and does nothing else
+ *     hand delay PRODUCT COUNT
+ *         presses and lets go a key of its own keyboard, 1209:0025, and says how long it took
+ *         until 1209:PRODUCT told it: "delay US"
+ *     hand attach PORT
+ *         has the kernel take the device of the USB/IP server at that port of this machine
+ *     hand wait PRODUCT COUNT
+ *         until there are so many event nodes of it; at most 10 s */
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
 #include <linux/hidraw.h>
 #include <linux/input.h>
 #include <linux/uhid.h>
+#include <netinet/in.h>
 #include <poll.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/ioctl.h>
+#include <sys/socket.h>
 #include <time.h>
 #include <unistd.h>
 
@@ -301,6 +310,32 @@ static int delay(unsigned product, unsigned times) {
     return 0;
 }
 
+/* Documentation/usb/usbip_protocol.rst: OP_REQ_IMPORT, and the socket goes to the kernel. */
+static int attach(unsigned port) {
+    static const uint8_t ask[40] = {0x01, 0x11, 0x80, 0x03, 0, 0, 0, 0, '1', '-', '1'};
+    uint8_t told[8 + 312];
+    const uint8_t *numbers = told + 8 + 256 + 32; /* bus, device and speed, of four bytes each */
+    struct sockaddr_in address = {.sin_family = AF_INET,
+                                  .sin_port = htons((uint16_t)port),
+                                  .sin_addr = {htonl(INADDR_LOOPBACK)}};
+    int file = socket(AF_INET, SOCK_STREAM, 0), vhci;
+    char line[60];
+    if (connect(file, (const struct sockaddr *)&address, sizeof address) != 0 ||
+        write(file, ask, sizeof ask) != (ssize_t)sizeof ask ||
+        recv(file, told, sizeof told, MSG_WAITALL) != (ssize_t)sizeof told || told[7] != 0) {
+        puts("it cannot be attached");
+        return 1;
+    }
+    snprintf(line, sizeof line, "0 %d %u %u", file, (unsigned)(numbers[3] << 16 | numbers[7]),
+             (unsigned)numbers[11]);
+    vhci = open("/sys/devices/platform/vhci_hcd.0/attach", O_WRONLY | O_CLOEXEC);
+    if (vhci < 0 || write(vhci, line, strlen(line)) < 0) {
+        perror(line);
+        return 1;
+    }
+    return 0;
+}
+
 static int wait_for(unsigned product, unsigned count) {
     for (unsigned tries = 0; tries < 200; tries++) {
         open_nodes(product);
@@ -319,6 +354,8 @@ int main(int count, char **words) {
         return play(words[2]);
     if (count < 3)
         return 2;
+    if (count == 3 && strcmp(words[1], "attach") == 0)
+        return attach((unsigned)atoi(words[2]));
     unsigned product = (unsigned)strtoul(words[2], NULL, 16);
     if (count == 4 && strcmp(words[1], "wait") == 0)
         return wait_for(product, (unsigned)atoi(words[3]));
