@@ -7,6 +7,7 @@
 #include <string.h>
 #include <sys/mman.h>
 #include <syslog.h>
+#include <unistd.h>
 
 #include "compiler/messages/status_text.h"
 #include "ports/linux/serving.h"
@@ -16,9 +17,10 @@
 #include "tool/playing.h"
 #include "tool/slots.h"
 
-#define SAVE_US      20000 /* so long after a change it is in the file */
-#define PRIORITY     20    /* among what runs in real time */
-#define MEMORY_BYTES 65536 /* of a sector of a flash that is only in memory */
+#define SAVE_US      20000    /* so long after a change it is in the file */
+#define AGAIN_US     10000000 /* until a file that could not be written is tried again */
+#define PRIORITY     20       /* among what runs in real time */
+#define MEMORY_BYTES 65536    /* of a sector of a flash that is only in memory */
 
 typedef struct options {
     const char *profile; /* or --flash */
@@ -34,7 +36,7 @@ typedef struct session {
     doors doors;
     unsigned slot;       /* that the profile is in */
     uint64_t operations; /* of the flash, that are in the file */
-    uint64_t changed_us;
+    uint64_t changed_us, save_at_us;
 } session;
 
 static volatile sig_atomic_t is_asked_to_read;
@@ -108,8 +110,14 @@ static bool save(session *session, uint64_t now_us, bool at_once) {
     if (session->file.flash.operations == session->operations ||
         (!at_once && now_us - session->changed_us < SAVE_US))
         return true;
+    if (!at_once && now_us < session->save_at_us)
+        return true;
+    if (!flash_file_save(&session->file)) { /* which was said: it goes on, and tries again */
+        session->save_at_us = now_us + AGAIN_US;
+        return false;
+    }
     session->operations = session->file.flash.operations;
-    return flash_file_save(&session->file);
+    return true;
 }
 
 /* ---- the loop ---- */
@@ -132,7 +140,7 @@ static bool go_on(session *session) {
             read_anew(session, now_us);
         uint64_t next_us = serving_turn(&session->serving, now_us, &good);
         bool busy = doors_serve(&session->doors, &session->serving.linked);
-        good = save(session, now_us, false) && good;
+        (void)save(session, now_us, false);
         unsigned count = serving_wait_for(&session->serving, polled);
         count += doors_wait_for(&session->doors, polled + count);
         struct timespec wait = until(next_us, clock_us(), busy);
@@ -155,6 +163,20 @@ static void hold_signals(void) {
     sigaction(SIGHUP, &reading, NULL);
 }
 
+/* Of this machine, so that an adapter may have another one among its devices; it does not say which
+ * machine that is. */
+static const char *own_serial(void) {
+    static char serial[24];
+    char id[80] = "yonder serve ";
+    FILE *file = fopen("/etc/machine-id", "r");
+    if (!file || !fgets(id + strlen(id), 40, file))
+        gethostname(id + strlen(id), 40);
+    if (file)
+        fclose(file);
+    snprintf(serial, sizeof serial, "yonder-%08x", (unsigned)yt_checksum(0, id, strlen(id)));
+    return serial;
+}
+
 static bool serve(session *session) {
     const options *options = session->options;
     char folder[DOORS_PATH];
@@ -163,7 +185,7 @@ static bool serve(session *session) {
                                               .product = OUTPUT_PRODUCT,
                                               .manufacturer = "Yonder Thumb",
                                               .product_name = "Adapter",
-                                              .serial = "yonder",
+                                              .serial = own_serial(),
                                               .packet_bytes = 64,
                                               .milliamperes = 100,
                                               .interval_ms = 1,

@@ -9,8 +9,9 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
-#define GRAB_AGAIN_US 20000  /* a key is down, or nodes are still to come */
-#define RIGHTS_US     500000 /* so long after a node has come it may still be given to its user */
+#define GRAB_AGAIN_US 10000   /* a key is down, or nodes are still to come: tried again, */
+#define GRAB_MOST_US  1000000 /* twice as long after each time, up to this */
+#define RIGHTS_US     500000  /* so long after a node has come it may still be given to its user */
 
 static void tell(linux_devices *devices, const linux_device *device, linux_event event) {
     if (devices->tell)
@@ -54,10 +55,12 @@ static void attach(linux_devices *devices, linux_device *device) {
                                    .serial = device->serial[0] ? device->serial : NULL,
                                    .bus = (uint8_t)device->device.bus,
                                    .input = YT_ANY_INPUT};
-    device->is_attached = yt_adapter_attach(devices->adapter, &device->attached,
-                                            device->last_size ? device->last : NULL,
-                                            device->last_size, &device->number) == YT_OK;
+    device->status = yt_adapter_attach(devices->adapter, &device->attached,
+                                       device->last_size ? device->last : NULL, device->last_size,
+                                       &device->number);
+    device->is_attached = device->status == YT_OK;
     device->grab_at_us = device->is_attached && devices->may_grab ? 0 : YT_NEVER;
+    device->grab_wait_us = GRAB_AGAIN_US;
     device->is_left = !device->is_attached;
     if (device->is_left) {
         grab_let_go(&device->grab);
@@ -136,13 +139,25 @@ static void look(linux_devices *devices, uint64_t now_us) {
     }
 }
 
-static void read_watch(linux_devices *devices) {
+/* A node that went: its name may be another device's in a moment. */
+static void note_gone(linux_devices *devices, const char *name, uint64_t now_us) {
+    char path[sizeof devices->list[0].path];
+    snprintf(path, sizeof path, "/dev/%.50s", name);
+    linux_device *device = find(devices, path);
+    if (device)
+        forget(devices, device, now_us);
+}
+
+static void read_watch(linux_devices *devices, uint64_t now_us) {
     char events[4096] __attribute__((aligned(__alignof__(struct inotify_event))));
     ssize_t size;
     while ((size = read(devices->watch, events, sizeof events)) > 0)
         for (char *at = events; at < events + size;) {
             const struct inotify_event *event = (const void *)at;
-            devices->looks |= event->len == 0 || strncmp(event->name, "hidraw", 6) == 0;
+            bool is_ours = event->len > 0 && strncmp(event->name, "hidraw", 6) == 0;
+            if (is_ours && (event->mask & IN_DELETE))
+                note_gone(devices, event->name, now_us);
+            devices->looks |= is_ours || event->len == 0;
             at += sizeof *event + event->len;
         }
 }
@@ -174,13 +189,17 @@ static void read_reports(linux_devices *devices, linux_device *device, uint64_t 
 static void keep_from_machine(linux_devices *devices, linux_device *device, uint64_t now_us) {
     bool had_all = device->grab.has_all;
     grab_take(&device->grab, device->path);
-    device->grab_at_us = now_us + (device->grab.has_all ? 50 * GRAB_AGAIN_US : GRAB_AGAIN_US);
+    /* Less and less often: a device may have no such node, or somebody else may have it. */
+    device->grab_wait_us = device->grab.has_all || device->grab_wait_us >= GRAB_MOST_US / 2
+                               ? GRAB_MOST_US
+                               : 2 * device->grab_wait_us;
+    device->grab_at_us = now_us + device->grab_wait_us;
     if (device->grab.has_all && !had_all)
         tell(devices, device, LINUX_GRABBED);
 }
 
 uint64_t devices_serve(linux_devices *devices, uint64_t now_us) {
-    read_watch(devices);
+    read_watch(devices, now_us);
     if (devices->looks || now_us >= devices->look_at_us)
         look(devices, now_us);
     uint64_t next_us = devices->look_at_us;

@@ -20,10 +20,12 @@ typedef struct linux_device {
     recorded_device device;
     char serial[64];
     yt_device attached; /* as the engine was told */
+    yt_status status;   /* of attaching it */
     unsigned number;    /* of the engine, where it is attached */
     bool is_attached;
     grab grab;
-    uint64_t grab_at_us; /* when it is tried again; YT_NEVER: it has all, or none is wanted */
+    uint64_t grab_at_us;   /* when it is tried again; YT_NEVER: it has all, or none is wanted */
+    uint64_t grab_wait_us; /* so long after the last time */
     uint8_t last[RECORDING_REPORT];
     size_t last_size; /* 0: it has sent none */
     uint64_t reports;
@@ -34,7 +36,7 @@ typedef struct linux_device {
 /* What happens to a device, for those who log it. */
 typedef enum linux_event {
     LINUX_ARRIVED,    /* it is attached */
-    LINUX_FITS_NOT,   /* it fits no input */
+    LINUX_FITS_NOT,   /* it could not be attached: `status` says why */
     LINUX_UNREADABLE, /* `error` says why */
     LINUX_LEFT,
     LINUX_GRABBED,

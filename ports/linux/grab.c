@@ -23,7 +23,9 @@ static bool is_at_rest(int file) {
 
 static void take_node(grab_node *node) {
     if (node->file < 0) {
-        node->file = open(node->path, O_RDONLY | O_NONBLOCK | O_CLOEXEC);
+        node->file = open(node->path, O_RDWR | O_NONBLOCK | O_CLOEXEC);
+        if (node->file < 0 && errno == EACCES) /* its lights stay as they are, then */
+            node->file = open(node->path, O_RDONLY | O_NONBLOCK | O_CLOEXEC);
         node->error = node->file < 0 ? errno : 0;
     }
     if (node->file < 0 || node->is_grabbed || !is_at_rest(node->file))
@@ -78,10 +80,33 @@ void grab_take(grab *grab, const char *hidraw) {
         grab->has_all = grab->has_all && grab->nodes[i].is_grabbed;
 }
 
+static void set_light(int file, unsigned code, bool on) {
+    const struct input_event events[2] = {{.type = EV_LED, .code = (uint16_t)code, .value = on},
+                                          {.type = EV_SYN, .code = SYN_REPORT}};
+    (void)!write(file, events, sizeof events);
+}
+
+/* The machine's own idea of the lights goes to the device again: it only does where one changes. */
+static void give_lights_back(int file) {
+    uint8_t there[LED_CNT / 8 + 1] = {0}, on[LED_CNT / 8 + 1] = {0};
+    if (ioctl(file, EVIOCGBIT(EV_LED, sizeof there), there) < 0 ||
+        ioctl(file, EVIOCGLED(sizeof on), on) < 0)
+        return;
+    for (unsigned code = 0; code < LED_CNT; code++) {
+        bool is_on = on[code / 8] >> code % 8 & 1;
+        if (!(there[code / 8] >> code % 8 & 1))
+            continue;
+        set_light(file, code, !is_on);
+        set_light(file, code, is_on);
+    }
+}
+
 void grab_let_go(grab *grab) {
     for (unsigned i = 0; i < grab->count; i++) {
         if (grab->nodes[i].is_grabbed)
             ioctl(grab->nodes[i].file, EVIOCGRAB, (void *)0);
+        if (grab->nodes[i].is_grabbed)
+            give_lights_back(grab->nodes[i].file);
         if (grab->nodes[i].file >= 0)
             close(grab->nodes[i].file);
     }

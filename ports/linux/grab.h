@@ -27,7 +27,7 @@ typedef struct grab {
  * grabs those whose keys are all up. May be called as often as one likes: nodes come one by one. */
 void grab_take(grab *grab, const char *hidraw);
 
-/* Gives them back, and closes them. */
+/* Gives them back, with their lights as this machine wants them, and closes them. */
 void grab_let_go(grab *grab);
 
 #endif

@@ -35,7 +35,8 @@ static void tell_device(void *context, const linux_device *device, linux_event e
         say(serving, false, "%s: %s is taken", device->path, name);
         break;
     case LINUX_FITS_NOT:
-        say(serving, false, "%s: %s fits no input, and is left as it is", device->path, name);
+        say(serving, device->status != YT_NO_MATCH, "%s: %s is left as it is: %s", device->path,
+            name, status_text(device->status));
         break;
     case LINUX_UNREADABLE:
         say(serving, true, "%s: %s", device->path, strerror(device->error));
@@ -232,6 +233,14 @@ static void tell_slot(serving *serving) {
         say(serving, false, "slot %u runs, \"%s\"", slot + 1, info.name);
 }
 
+/* What only a box with lights, or a bootloader, does: said once. */
+static void tell_action(serving *serving, unsigned kind) {
+    if (!(serving->told_actions >> kind & 1))
+        say(serving, false, "the program asks for \"%s\", which nothing here does",
+            yt_action_name(kind));
+    serving->told_actions |= (uint32_t)1 << kind;
+}
+
 /* ---- beginning, ending, going on ---- */
 
 static bool fail(const serving *serving, const char *what, yt_status status) {
@@ -317,8 +326,7 @@ uint64_t serving_turn(serving *serving, uint64_t now_us, bool *good) {
     uint64_t next_us = devices_serve(&serving->devices, now_us);
     next_us = earlier(next_us, yt_engine_update(&serving->engine, now_us));
     while (yt_adapter_action(&serving->adapter, now_us, &action))
-        say(serving, false, "the program asks for \"%s\", which nothing here does",
-            yt_action_name(action.kind));
+        tell_action(serving, action.kind);
     next_us = earlier(next_us, yt_adapter_update(&serving->adapter, now_us));
     (void)!yt_link_work(&serving->linked.link, now_us, WORK_UNIT, true);
     if (serving->is_other) {

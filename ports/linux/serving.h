@@ -50,6 +50,7 @@ typedef struct serving {
     bool wakes[SERVING_CONNECTORS + 1];
     sim_link linked;
     unsigned told_slot;
+    uint32_t told_actions; /* kinds that were asked for and that nothing here does */
     bool told_awake[SERVING_CONNECTORS];
 } serving;
 
