@@ -1,23 +1,16 @@
 /* In the emulated board: a hand on devices, and eyes on what a host makes of others.
  *
- *     hand play RECORDING
+ *     hand play RECORDING [FILE]
  *         makes its devices through uhid, and sends their reports at their times, a second
- *         after they are there; then stays. Says what they are sent: "got TYPE REPORT"
- *     hand see PRODUCT MS
- *         "ev NAME TYPE CODE VALUE" for each event that devices 1209:PRODUCT give in a time
- *     hand light PRODUCT CODE ON
- *         sets a light of the first of them that has lights
- *     hand feature PRODUCT ID
- *         asks for a feature report and sets it, by hidraw: "feature SIZE BYTES", "set STATUS"
- *     hand copy PRODUCT
- *         gives the reports of 1209:PRODUCT as a device of its own, and does nothing else
- *     hand delay PRODUCT COUNT
- *         presses and lets go a key of its own keyboard, 1209:0025, and says how long it took
- *         until 1209:PRODUCT told it: "delay US"
- *     hand attach PORT
- *         has the kernel take the device of the USB/IP server at that port of this machine
- *     hand wait PRODUCT COUNT
- *         until there are so many event nodes of it; at most 10 s */
+ *         after they are there, or once FILE is there; then stays. Says what they are sent: "got
+ * TYPE REPORT" hand see PRODUCT MS "ev NAME TYPE CODE VALUE" for each event that devices
+ * 1209:PRODUCT give in a time hand light PRODUCT CODE ON sets a light of the first of them that has
+ * lights hand feature PRODUCT ID asks for a feature report and sets it, by hidraw: "feature SIZE
+ * BYTES", "set STATUS" hand copy PRODUCT gives the reports of 1209:PRODUCT as a device of its own,
+ * and does nothing else hand delay PRODUCT COUNT presses and lets go a key of its own keyboard,
+ * 1209:0025, and says how long it took until 1209:PRODUCT told it: "delay US" hand attach PORT has
+ * the kernel take the device of the USB/IP server at that port of this machine hand wait PRODUCT
+ * COUNT until there are so many event nodes of it; at most 10 s */
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
@@ -109,7 +102,7 @@ static void listen_until(const int *files, size_t count, uint64_t until_us) {
     }
 }
 
-static int play(const char *path) {
+static int play(const char *path, const char *begins) {
     static recording recording;
     int files[RECORDING_DEVICES];
     if (!recording_read(&recording, path)) {
@@ -118,7 +111,9 @@ static int play(const char *path) {
     }
     for (unsigned i = 0; i < recording.device_count; i++)
         files[i] = make_device(&recording.devices[i]);
-    uint64_t begin_us = now_us() + 1000000;
+    while (begins && access(begins, F_OK) != 0)
+        listen_until(files, recording.device_count, now_us() + 20000);
+    uint64_t begin_us = now_us() + (begins ? 100000 : 1000000);
     for (size_t i = 0; i < recording.report_count; i++) {
         const recorded_report *report = &recording.reports[i];
         struct uhid_event event = {.type = UHID_INPUT2};
@@ -350,8 +345,8 @@ static int wait_for(unsigned product, unsigned count) {
 }
 
 int main(int count, char **words) {
-    if (count == 3 && strcmp(words[1], "play") == 0)
-        return play(words[2]);
+    if ((count == 3 || count == 4) && strcmp(words[1], "play") == 0)
+        return play(words[2], words[3]);
     if (count < 3)
         return 2;
     if (count == 3 && strcmp(words[1], "attach") == 0)
