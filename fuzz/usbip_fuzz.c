@@ -82,8 +82,8 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
         INVARIANT(31, device.waiting_count <= USBIP_WAITING && device.came <= sizeof device.coming);
         const uint8_t report = (uint8_t)(at * 37);
         yt_engine_give(&engine, number, &report, 1, now_us);
-        if (!was_wrong)
-            usbip_work(&device, now_us);
+        usbip_work(&device, now_us);
+        INVARIANT(31, !was_wrong || usbip_take(&device, data, size, now_us) == 0);
         INVARIANT(31, device.going_bytes <= sizeof device.going);
         INVARIANT(31, !was_wrong || device.going_bytes == before);
         fetch(length % 3 ? 4096 : 16);

@@ -171,17 +171,14 @@ static void read_reports(linux_devices *devices, linux_device *device, uint64_t 
     while (count <= 2 * HIDRAW_KEPT &&
            (size = hidraw_read(device->file, device->last, sizeof device->last, 0)) > 0) {
         device->last_size = (size_t)size;
-        device->reports++;
         devices->reports++;
         count++;
         yt_engine_give(devices->engine, device->number, device->last, device->last_size, now_us);
         if (devices->reported)
             devices->reported(devices->context, device, device->last, device->last_size, now_us);
     }
-    if (count >= HIDRAW_KEPT) {
-        devices->suspected++;
+    if (count >= HIDRAW_KEPT && device->suspected++ == 0)
         tell(devices, device, LINUX_LOSES);
-    }
     if (size < 0)
         forget(devices, device, now_us);
 }
@@ -228,17 +225,20 @@ void devices_attach_all(linux_devices *devices) {
     }
 }
 
-void devices_drive(linux_devices *devices) {
-    uint8_t bytes[YT_REPORT_BYTES + 1];
+void devices_drive(linux_devices *devices, relay *relay) {
+    relay_asked asked = {.asker = 0};
     yt_device_output output;
     for (unsigned i = 0; i < DEVICES_SEEN; i++) {
         linux_device *device = &devices->list[i];
-        while (device->is_attached &&
-               yt_device_report(devices->engine, device->number, bytes, sizeof bytes, &output) ==
-                   YT_OK &&
-               output.length > 0)
-            (void)!hidraw_write(device->file, output.direction, output.has_id, bytes,
-                                output.length);
+        while (device->is_attached && relay_has_room(relay) &&
+               yt_device_report(devices->engine, device->number, asked.bytes, YT_REPORT_BYTES + 1,
+                                &output) == YT_OK &&
+               output.length > 0) {
+            asked.direction = output.direction;
+            asked.has_id = output.has_id;
+            asked.size = output.length;
+            (void)!relay_ask(relay, device->file, &asked);
+        }
     }
 }
 

@@ -7,6 +7,7 @@
 
 #include "ports/linux/grab.h"
 #include "ports/linux/hidraw.h"
+#include "ports/linux/relay.h"
 #include "yonder/adapter.h"
 
 #define DEVICES_SEEN   32 /* hidraw nodes that are known, whether they fit or not */
@@ -27,10 +28,10 @@ typedef struct linux_device {
     uint64_t grab_at_us;   /* when it is tried again; YT_NEVER: it has all, or none is wanted */
     uint64_t grab_wait_us; /* so long after the last time */
     uint8_t last[RECORDING_REPORT];
-    size_t last_size; /* 0: it has sent none */
-    uint64_t reports;
-    uint64_t seen_us; /* when it was seen first */
-    int error;        /* an errno: why it cannot be opened; told once */
+    size_t last_size;   /* 0: it has sent none */
+    unsigned suspected; /* how often some of its reports may have been lost */
+    uint64_t seen_us;   /* when it was seen first */
+    int error;          /* an errno: why it cannot be opened; told once */
 } linux_device;
 
 /* What happens to a device, for those who log it. */
@@ -40,7 +41,7 @@ typedef enum linux_event {
     LINUX_UNREADABLE, /* `error` says why */
     LINUX_LEFT,
     LINUX_GRABBED,
-    LINUX_LOSES /* so many reports waited that some may be lost */
+    LINUX_LOSES /* so many reports waited that some may be lost: told the first time */
 } linux_event;
 
 typedef struct linux_devices {
@@ -53,7 +54,7 @@ typedef struct linux_devices {
     bool may_grab;
     const char *own_serial; /* begins that of what this adapter is itself; it is no input */
     uint16_t own_vendor;
-    uint64_t reports, suspected; /* that came; and how often some may have been lost */
+    uint64_t reports; /* that came */
     void *context;
     void (*tell)(void *context, const linux_device *device, linux_event event); /* may be NULL */
     void (*reported)(void *context, const linux_device *device, const uint8_t *bytes, size_t size,
@@ -76,8 +77,8 @@ uint64_t devices_serve(linux_devices *devices, uint64_t now_us);
 /* Another program runs: all that are there are attached anew, as far as they fit. */
 void devices_attach_all(linux_devices *devices);
 
-/* Gives devices what the sheet drives of their lights and motors. */
-void devices_drive(linux_devices *devices);
+/* Asks devices to take what the sheet drives of their lights and motors; `asker` is 0. */
+void devices_drive(linux_devices *devices, relay *relay);
 
 /* The node of a device that is attached, to ask it for a report; -1: there is none of that number.
  */

@@ -33,7 +33,7 @@ static bool begin_requests(gadget *gadget) {
 static bool request_write(gadget *gadget, unsigned number) {
     gadget_sending *sending = &gadget->sendings[number];
     struct iocb *list[1] = {&sending->request};
-    sending->request = (struct iocb){.aio_data = number,
+    sending->request = (struct iocb){.aio_data = (uint64_t)gadget->times << 32 | number,
                                      .aio_lio_opcode = IOCB_CMD_PWRITE,
                                      .aio_fildes = (uint32_t)gadget->endpoints[number],
                                      .aio_buf = (uint64_t)(uintptr_t)sending->bytes,
@@ -210,7 +210,7 @@ static bool open_endpoints(gadget *gadget) {
 bool gadget_plug_in(gadget *gadget) {
     char path[GADGET_PATH + 8];
     snprintf(path, sizeof path, "%s/ep0", gadget->mounted);
-    gadget->layout = yt_engine_layout(gadget->engine);
+    gadget->times++;
     if (!find_controller(gadget) || !write_identity(gadget))
         return false;
     gadget->control = open(path, O_RDWR | O_NONBLOCK | O_CLOEXEC);
@@ -235,7 +235,7 @@ void gadget_pull_out(gadget *gadget) {
         close(gadget->control);
     gadget->control = -1;
     gadget->endpoint_count = 0;
-    gadget->is_bound = gadget->is_enabled = gadget->is_asleep = false;
+    gadget->is_bound = gadget->is_enabled = gadget->is_asleep = gadget->is_relayed = false;
     yt_connector_reset(gadget->engine, gadget->connector);
 }
 
@@ -395,15 +395,15 @@ static void take_done(gadget *gadget, uint64_t now_us) {
         return;
     long done = syscall(SYS_io_getevents, gadget->requests, 0L, (long)YT_INTERFACES, events, &none);
     for (long i = 0; i < done; i++) {
-        unsigned number = (unsigned)events[i].data;
+        unsigned number = (uint32_t)events[i].data;
         gadget_sending *sending = &gadget->sendings[number];
         unsigned interface = yt_connector_interface(gadget->engine, gadget->connector, number);
         sending->is_on_its_way = false;
+        if (events[i].data >> 32 != gadget->times)
+            continue; /* of a host that it has left since */
         if (events[i].res == (int64_t)sending->size) {
-            gadget->taken++;
             yt_interface_taken(gadget->engine, interface, now_us);
         } else {
-            gadget->refused++;
             (void)!yt_interface_take_back(gadget->engine, interface, sending->bytes,
                                           sending->size); /* or it was reset, and tells all anew */
         }

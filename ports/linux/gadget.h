@@ -34,10 +34,10 @@ typedef struct gadget {
     char configured[GADGET_PATH]; /* its folder, */
     char mounted[GADGET_PATH];    /* and FunctionFS' */
     char controller[64];          /* the USB device controller that it is bound to */
-    uint32_t layout;              /* of the program that the host knows */
     int control;                  /* endpoint 0; -1: the host sees nothing */
     int endpoints[YT_INTERFACES];
     unsigned endpoint_count;
+    uint32_t times; /* that it was plugged in, so that what is done late is not taken for new */
     gadget_sending sendings[YT_INTERFACES];
     aio_context_t requests;
     int done; /* an eventfd: a report has gone, or has not */
@@ -50,7 +50,6 @@ typedef struct gadget {
      * NULL: nobody does. */
     bool (*relay)(void *context, unsigned connector, unsigned number, yt_hid_direction direction,
                   uint8_t id, const uint8_t *bytes, size_t size);
-    uint64_t taken, refused; /* reports that the host has, and that it did not take */
     char error[300];
 } gadget;
 

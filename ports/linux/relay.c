@@ -16,14 +16,22 @@ static void carry_out(relay_asked *asked) {
     close(asked->file);
 }
 
+static void ring(int file) {
+    const uint64_t one = 1;
+    (void)!write(file, &one, sizeof one);
+}
+
+/* One for each that was asked, and one more to leave. */
 static void *work(void *context) {
     relay *relay = context;
     uint64_t count;
-    while (read(relay->wanted, &count, sizeof count) == sizeof count && !relay->leaves) {
-        carry_out(&relay->asked);
-        count = 1;
-        if (write(relay->answered, &count, sizeof count) < 0)
+    while (read(relay->wanted, &count, sizeof count) == sizeof count) {
+        unsigned done = atomic_load(&relay->done);
+        if (atomic_load(&relay->leaves) && done == atomic_load(&relay->end))
             break;
+        carry_out(&relay->asked[done % RELAY_WAITING]);
+        atomic_store(&relay->done, done + 1);
+        ring(relay->answered);
     }
     return NULL;
 }
@@ -31,7 +39,7 @@ static void *work(void *context) {
 int relay_begin(relay *relay) {
     sigset_t all, before;
     memset(relay, 0, sizeof *relay);
-    relay->wanted = eventfd(0, EFD_CLOEXEC);
+    relay->wanted = eventfd(0, EFD_CLOEXEC | EFD_SEMAPHORE);
     relay->answered = eventfd(0, EFD_NONBLOCK | EFD_CLOEXEC);
     if (relay->wanted < 0 || relay->answered < 0)
         return errno;
@@ -43,15 +51,10 @@ int relay_begin(relay *relay) {
     return error;
 }
 
-static void wake(const relay *relay) {
-    const uint64_t one = 1;
-    (void)!write(relay->wanted, &one, sizeof one);
-}
-
 void relay_end(relay *relay) {
     if (relay->has_thread) {
-        relay->leaves = true;
-        wake(relay);
+        atomic_store(&relay->leaves, true);
+        ring(relay->wanted);
         pthread_join(relay->thread, NULL);
     }
     if (relay->wanted > 0)
@@ -61,19 +64,27 @@ void relay_end(relay *relay) {
     memset(relay, 0, sizeof *relay);
 }
 
-bool relay_ask(relay *relay, const relay_asked *asked) {
-    if (relay->is_busy || !relay->has_thread)
+bool relay_has_room(const relay *relay) {
+    return relay->has_thread && atomic_load(&relay->end) - relay->begin < RELAY_WAITING;
+}
+
+bool relay_ask(relay *relay, int file, const relay_asked *asked) {
+    unsigned end = atomic_load(&relay->end);
+    relay_asked *place = &relay->asked[end % RELAY_WAITING];
+    int own = relay_has_room(relay) ? dup(file) : -1;
+    if (own < 0)
         return false;
-    relay->asked = *asked;
-    relay->is_busy = true;
-    wake(relay);
+    *place = *asked;
+    place->file = own;
+    atomic_store(&relay->end, end + 1);
+    ring(relay->wanted);
     return true;
 }
 
 const relay_asked *relay_answer(relay *relay) {
     uint64_t count;
-    if (!relay->is_busy || read(relay->answered, &count, sizeof count) != sizeof count)
+    (void)!read(relay->answered, &count, sizeof count);
+    if (!relay->has_thread || relay->begin == atomic_load(&relay->done))
         return NULL;
-    relay->is_busy = false;
-    return &relay->asked;
+    return &relay->asked[relay->begin++ % RELAY_WAITING];
 }

@@ -43,6 +43,9 @@ static void tell_device(void *context, const linux_device *device, linux_event e
         break;
     case LINUX_LEFT:
         say(serving, false, "%s: %s is gone", device->path, name);
+        if (device->suspected > 1)
+            say(serving, true, "%s: %u times some of its reports may have been lost", device->path,
+                device->suspected);
         break;
     case LINUX_GRABBED:
         say(serving, false, "%s: this machine does not see it any more", device->path);
@@ -103,23 +106,24 @@ static bool hand_on(void *context, unsigned connector, unsigned number, yt_hid_d
     asked.bytes[0] = id;
     if (bytes)
         memcpy(asked.bytes + head, bytes, size);
-    asked.file = dup(file);
-    bool good = asked.file >= 0 && relay_ask(&serving->relay, &asked);
-    if (!good && asked.file >= 0)
-        close(asked.file);
-    return good;
+    return relay_ask(&serving->relay, file, &asked);
 }
 
 static void serve_relay(serving *serving) {
-    const relay_asked *answer = relay_answer(&serving->relay);
-    if (answer && answer->error)
-        say(serving, true, "a report that another device is to answer: %s",
-            strerror(answer->error));
-    for (unsigned i = 0; answer && answer->to_host && i < serving->gadget_count; i++)
-        if (serving->gadgets[i].connector == answer->asker)
-            gadget_answer(&serving->gadgets[i],
-                          answer->error || answer->size == 0 ? NULL : answer->bytes + 1,
-                          answer->size - 1);
+    const relay_asked *answer;
+    while ((answer = relay_answer(&serving->relay))) {
+        if (answer->error && answer->error != serving->told_error) /* once, until it is another */
+            say(serving, true, "%s: %s",
+                answer->asker ? "a report that another device is to answer"
+                              : "lights and motors of a device",
+                strerror(answer->error));
+        serving->told_error = answer->error ? answer->error : serving->told_error;
+        for (unsigned i = 0; answer->to_host && i < serving->gadget_count; i++)
+            if (serving->gadgets[i].connector == answer->asker)
+                gadget_answer(&serving->gadgets[i],
+                              answer->error || answer->size == 0 ? NULL : answer->bytes + 1,
+                              answer->size - 1);
+    }
 }
 
 /* A gadget for a connector, which stays while the program is another. */
@@ -286,17 +290,21 @@ bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us
                        &serving->devices.reports);
     tell_slot(serving);
     serving->is_other = false;
+    serving->is_begun = true;
     int error = relay_begin(&serving->relay);
     if (error)
-        say(serving, true, "a thread for what other devices answer: %s", strerror(error));
+        say(serving, true, "a thread for what devices are sent: %s", strerror(error));
     return begin_outputs(serving);
 }
 
 void serving_end(serving *serving, uint64_t now_us) {
+    if (serving->is_begun) {
+        yt_engine_cancel(&serving->engine);
+        yt_engine_update(&serving->engine, now_us);
+        devices_drive(&serving->devices, &serving->relay);
+        send_outputs(serving, now_us);
+    }
     devices_end(&serving->devices, now_us);
-    yt_engine_cancel(&serving->engine);
-    yt_engine_update(&serving->engine, now_us);
-    send_outputs(serving, now_us);
     end_outputs(serving);
     for (unsigned i = 0; i < serving->gadget_count; i++)
         gadget_close(&serving->gadgets[i]);
@@ -335,7 +343,7 @@ uint64_t serving_turn(serving *serving, uint64_t now_us, bool *good) {
         *good = begin_outputs(serving) && *good;
     }
     tell_slot(serving);
-    devices_drive(&serving->devices);
+    devices_drive(&serving->devices, &serving->relay);
     send_outputs(serving, now_us);
     return next_us;
 }

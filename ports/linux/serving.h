@@ -1,5 +1,5 @@
 /* An inline adapter on this machine: real devices in, an engine, and outputs that real hosts see.
- * One loop, in which nothing waits and nothing is allocated. */
+ * One loop, in which no report waits for a device, and nothing is allocated for one. */
 #ifndef YONDER_LINUX_SERVING_H
 #define YONDER_LINUX_SERVING_H
 
@@ -46,6 +46,8 @@ typedef struct serving {
     uhid_output outputs[YT_INTERFACES];
     unsigned output_count;
     relay relay;
+    int told_error; /* of it: an errno */
+    bool is_begun;
     bool is_other; /* the hosts are to find another device */
     bool wakes[SERVING_CONNECTORS + 1];
     sim_link linked;

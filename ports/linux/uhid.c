@@ -118,7 +118,6 @@ void uhid_send(uhid_output *output, uint64_t now_us) {
                                           length);
             return;
         }
-        output->taken++;
         yt_interface_taken(output->engine, output->interface, now_us);
     }
 }

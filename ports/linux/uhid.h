@@ -13,7 +13,6 @@ typedef struct uhid_output {
     unsigned interface; /* the program's number of it */
     int file;           /* -1: there is none */
     bool is_there;      /* the kernel has made the device */
-    uint64_t taken;
 } uhid_output;
 
 /* Makes the device; its name and numbers are the identity's. Returns 0 or the negated errno. */

@@ -19,7 +19,6 @@
 #define FULL_SPEED     2 /* as the kernel numbers them */
 #define HIGH_SPEED     3
 #define DEVICE_ID      0x00010001 /* bus 1, device 1 */
-#define INTERRUPT_IN   0x80
 #define BOUNDS_PENDING (USBIP_HEAD + USBIP_DESCRIPTOR)
 
 static uint32_t read_32(const uint8_t *bytes) {
@@ -152,9 +151,8 @@ static void say(usbip *device, unsigned what, uint32_t number, int status, const
                 size_t size, size_t told) {
     uint8_t *begin = device->going + device->going_bytes;
     memset(begin, 0, USBIP_HEAD);
-    uint8_t *at = put_32(put_32(begin, what), number);
+    put_32(put_32(begin, what), number);
     put_32(put_32(begin + 20, (uint32_t)status), (uint32_t)told);
-    (void)at;
     if (size > 0)
         memcpy(begin + USBIP_HEAD, bytes, size);
     device->going_bytes += USBIP_HEAD + size;
@@ -299,7 +297,7 @@ size_t usbip_take(usbip *device, const uint8_t *bytes, size_t size, uint64_t now
 
 uint64_t usbip_work(usbip *device, uint64_t now_us) {
     uint64_t next_us = YT_NEVER, pause_us = device->identity->interval_ms * 1000u;
-    for (unsigned i = 0; i < device->waiting_count && device->is_configured;) {
+    for (unsigned i = 0; i < device->waiting_count && device->is_configured && !device->is_wrong;) {
         const usbip_waiting waiting = device->waiting[i];
         uint8_t bytes[YT_REPORT_BYTES + 1];
         size_t length = 0;
