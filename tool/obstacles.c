@@ -12,17 +12,18 @@
 #include <sys/resource.h>
 #include <unistd.h>
 
+#include "ports/linux/gadget.h"
 #include "ports/linux/hidraw.h"
 #include "tool/json_text.h"
 #include "tool/options.h"
-#include "tool/output.h"
+#include "tool/served.h"
 #include "tool/tool.h"
 
 #define NODES 32
 
 typedef struct options {
-    const char *gadget, *mounted;
-    bool here, json;
+    served_options outputs;
+    bool json;
 } options;
 
 /* What was looked at, and what was found. */
@@ -149,7 +150,7 @@ static bool has_entry(const char *path) {
 }
 
 static void look_at_gadget(looking *looking) {
-    const options *options = looking->options;
+    const served_options *options = &looking->options->outputs;
     char name[60], path[200], what[300], mend[300];
     snprintf(name, sizeof name, "%.40s1", options->gadget);
     snprintf(mend, sizeof mend, "sudo gadget-setup make %s %s %.100s", name, looking->user,
@@ -181,8 +182,14 @@ static void look_at_gadget(looking *looking) {
 }
 
 static void look_at_controllers(looking *looking) {
-    if (has_entry("/sys/class/udc"))
+    char name[60], controller[64];
+    snprintf(name, sizeof name, "%.40s1", looking->options->outputs.gadget);
+    if (gadget_find_controller(name, controller, sizeof controller))
         found(looking, FINE, "a USB connector of this machine can be a device", NULL);
+    else if (has_entry("/sys/class/udc"))
+        found(looking, OBSTACLE, "every USB connector that can be a device is another gadget's",
+              "grep . /sys/kernel/config/usb_gadget/*/UDC says which; echo | sudo tee GADGET/UDC "
+              "frees one");
     else
         found(looking, OBSTACLE,
               "no USB connector of this machine can be a device, or its driver is not loaded",
@@ -221,19 +228,11 @@ static void print_all(const json_t *list) {
     }
 }
 
-enum { OPTION_GADGET = OPTION_OWN, OPTION_MOUNTED, OPTION_HERE };
-
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
-    case OPTION_GADGET:
-        options->gadget = argument;
-        return 0;
-    case OPTION_MOUNTED:
-        options->mounted = argument;
-        return 0;
-    case OPTION_HERE:
-        options->here = true;
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->outputs;
         return 0;
     case 'j':
         options->json = true;
@@ -247,25 +246,22 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 }
 
 int command_obstacles(int count, char **arguments) {
-    static const struct argp_option known[] = {
-        {"gadget", OPTION_GADGET, "NAME", 0, "as of yonder serve; yonder if not given", 0},
-        {"mounted", OPTION_MOUNTED, "FOLDER", 0, "as of yonder serve; /run/yonder if not given", 0},
-        {"here", OPTION_HERE, 0, 0, "what yonder serve --here needs", 0},
-        JSON_OPTION("as JSON"),
-        {0}};
+    static const struct argp_option known[] = {JSON_OPTION("as JSON"), {0}};
+    static const struct argp_child children[] = {{&served_argp, 0, 0, 0}, {0}};
     static const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .doc = "Says what on this machine stands in the way of yonder serve, in the order in which "
                "people get stuck, each with the command that mends it.\vThe exit status is 1 where "
                "something stands in the way; what is only a warning does not."};
-    options options = {.gadget = "yonder", .mounted = "/run/yonder"};
+    options options = {.json = false};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     looking looking = {.options = &options, .list = json_array()};
     const struct passwd *user = getpwuid(geteuid());
     snprintf(looking.user, sizeof looking.user, "%.60s", user ? user->pw_name : "$USER");
     look_at_devices(&looking);
-    if (options.here) {
+    if (options.outputs.here) {
         look_at_uhid(&looking);
     } else {
         look_at_controllers(&looking);

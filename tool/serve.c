@@ -15,6 +15,7 @@
 #include "tool/options.h"
 #include "tool/places.h"
 #include "tool/playing.h"
+#include "tool/served.h"
 #include "tool/slots.h"
 
 #define SAVE_US      20000    /* so long after a change it is in the file */
@@ -25,8 +26,9 @@
 typedef struct options {
     const char *profile; /* or --flash */
     flash_options flash;
-    const char *gadget, *mounted, *at;
-    bool here, shares;
+    served_options outputs;
+    const char *at;
+    bool shares;
 } options;
 
 typedef struct session {
@@ -37,13 +39,19 @@ typedef struct session {
     unsigned slot;       /* that the profile is in */
     uint64_t operations; /* of the flash, that are in the file */
     uint64_t changed_us, save_at_us;
+    unsigned told_number; /* that a host shows which waits for a press */
 } session;
 
-static volatile sig_atomic_t is_asked_to_read;
+static volatile sig_atomic_t is_asked_to_read, is_pressed;
 
 static void ask_to_read(int signal) {
     (void)signal;
     is_asked_to_read = 1;
+}
+
+static void press(int signal) {
+    (void)signal;
+    is_pressed = 1;
 }
 
 static void log_line(void *context, bool is_bad, const char *text) {
@@ -90,6 +98,14 @@ static bool open_store(session *session) {
                : flash_file_open(&session->file, &session->options->flash, true);
 }
 
+/* The adapter is started once for each time that its store is opened. */
+static bool reopen_store(session *session) {
+    flash_file *file = &session->file;
+    yt_status status = yt_store_open(&file->store, &file->port, file->slots, file->sectors,
+                                     file->flash.facts.sectors);
+    return status == YT_OK || refuse(file->options->path, status_text(status));
+}
+
 /* The profile was changed: the other slot takes it, and runs. What is wrong with it is said, and
  * the one before goes on. */
 static void read_anew(session *session, uint64_t now_us) {
@@ -122,6 +138,19 @@ static bool save(session *session, uint64_t now_us, bool at_once) {
 
 /* ---- the loop ---- */
 
+/* A host that wants to change something waits for somebody who may send a signal: there is no
+ * button here. */
+static void take_press(session *session) {
+    sim_link *linked = &session->serving.linked;
+    if (is_pressed)
+        sim_link_press(linked);
+    is_pressed = 0;
+    if (linked->press_number != session->told_number && linked->press_number)
+        syslog(LOG_NOTICE, "a host waits for a press; it shows %u: kill -USR1 %d",
+               linked->press_number, (int)getpid());
+    session->told_number = linked->press_number;
+}
+
 static struct timespec until(uint64_t next_us, uint64_t now_us, bool busy) {
     uint64_t wait_us = busy || next_us <= now_us ? 0 : next_us - now_us;
     if (wait_us > SAVE_US)
@@ -138,6 +167,7 @@ static bool go_on(session *session) {
         uint64_t now_us = clock_us();
         if (is_asked_to_read)
             read_anew(session, now_us);
+        take_press(session);
         uint64_t next_us = serving_turn(&session->serving, now_us, &good);
         bool busy = doors_serve(&session->doors, &session->serving.linked);
         (void)save(session, now_us, false);
@@ -152,15 +182,17 @@ static bool go_on(session *session) {
 
 /* Signals come only while it waits. */
 static void hold_signals(void) {
-    const struct sigaction reading = {.sa_handler = ask_to_read};
+    const struct sigaction reading = {.sa_handler = ask_to_read}, pressing = {.sa_handler = press};
     sigset_t held;
     sigemptyset(&held);
     sigaddset(&held, SIGTERM);
     sigaddset(&held, SIGINT);
     sigaddset(&held, SIGHUP);
+    sigaddset(&held, SIGUSR1);
     sigprocmask(SIG_BLOCK, &held, NULL);
     stop_by_signals();
     sigaction(SIGHUP, &reading, NULL);
+    sigaction(SIGUSR1, &pressing, NULL);
 }
 
 /* Of this machine, so that an adapter may have another one among its devices; it does not say which
@@ -190,9 +222,9 @@ static bool serve(session *session) {
                                               .milliamperes = 100,
                                               .interval_ms = 1,
                                               .can_high_speed = true},
-                                 .outputs = options->here ? SERVING_HERE : SERVING_GADGETS,
-                                 .gadget = options->gadget ? options->gadget : "yonder",
-                                 .folder = options->mounted ? options->mounted : "/run/yonder",
+                                 .outputs = options->outputs.here ? SERVING_HERE : SERVING_GADGETS,
+                                 .gadget = options->outputs.gadget,
+                                 .folder = options->outputs.mounted,
                                  .may_grab = !options->shares,
                                  .say = log_line};
     const char *at = options->at;
@@ -204,32 +236,30 @@ static bool serve(session *session) {
         return refuse("the link", session->doors.error);
     hold_signals();
     begin_real_time();
-    bool good = serving_begin(&session->serving, &parts, clock_us());
-    good = good && go_on(session);
-    serving_end(&session->serving, clock_us());
+    bool good, restarts;
+    do {
+        good = reopen_store(session) && serving_begin(&session->serving, &parts, clock_us());
+        good = good && go_on(session);
+        restarts = good && session->serving.linked.restarts;
+        serving_end(&session->serving, clock_us());
+        if (restarts)
+            syslog(LOG_INFO, "begun anew, as a host asked");
+    } while (restarts);
     doors_close(&session->doors);
     return save(session, clock_us(), true) && good;
 }
 
-enum { OPTION_GADGET = OPTION_OWN, OPTION_MOUNTED, OPTION_AT, OPTION_HERE, OPTION_SHARES };
+enum { OPTION_AT = OPTION_OWN, OPTION_SHARES };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
     switch (key) {
     case ARGP_KEY_INIT:
-        state->child_inputs[0] = &options->flash;
-        return 0;
-    case OPTION_GADGET:
-        options->gadget = argument;
-        return 0;
-    case OPTION_MOUNTED:
-        options->mounted = argument;
+        state->child_inputs[0] = &options->outputs;
+        state->child_inputs[1] = &options->flash;
         return 0;
     case OPTION_AT:
         options->at = argument;
-        return 0;
-    case OPTION_HERE:
-        options->here = true;
         return 0;
     case OPTION_SHARES:
         options->shares = true;
@@ -242,8 +272,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->profile == !options->flash.path)
             argp_error(state, "say which profile, or with --flash FILE what holds the slots");
-        if (options->here && (options->gadget || options->mounted))
-            argp_error(state, "--here is for this machine, --gadget and --mounted for others");
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -252,11 +280,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 
 int command_serve(int count, char **arguments) {
     static const struct argp_option known[] = {
-        {"gadget", OPTION_GADGET, "NAME", 0,
-         "connector 1 is the USB gadget NAME1, and so on; yonder if not given", 0},
-        {"mounted", OPTION_MOUNTED, "FOLDER", 0,
-         "where FunctionFS is mounted for each; /run/yonder if not given", 0},
-        {"here", OPTION_HERE, 0, 0, "the outputs are devices of this machine itself (uhid)", 0},
         {"shares", OPTION_SHARES, 0, 0,
          "this machine goes on seeing the devices, too; else it does not", 0},
         {"at", OPTION_AT, "FOLDER", 0,
@@ -264,16 +287,19 @@ int command_serve(int count, char **arguments) {
          "themselves",
          0},
         {0}};
-    static const struct argp_child children[] = {{&flash_argp, 0, "The slots:", 1}, {0}};
+    static const struct argp_child children[] = {
+        {&served_argp, 0, 0, 0}, {&flash_argp, 0, "The slots:", 1}, {0}};
     static const struct argp argp = {
         .options = known,
         .children = children,
         .parser = parse,
         .args_doc = "PROFILE\n--flash FILE",
-        .doc = "Makes this machine an adapter: takes the devices that fit as they come and go, "
-               "and is to hosts what the profile's outputs are.\vWhat another host sees comes out "
-               "of a USB connector that can be a device; gadget-setup makes ready what it takes. "
-               "SIGHUP reads the profile anew, SIGTERM lets go of all that is held and leaves."};
+        .doc =
+            "Makes this machine an adapter: takes the devices that fit as they come and go, "
+            "and is to hosts what the profile's outputs are.\vWhat another host sees comes out "
+            "of a USB connector that can be a device; gadget-setup makes ready what it takes. "
+            "SIGHUP reads the profile anew, SIGUSR1 is the press that a host waits for which wants "
+            "to change something, SIGTERM lets go of all that is held and leaves."};
     static session session;
     options options = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);

@@ -71,13 +71,12 @@ static void read_line(const char *folder, const char *name, char *text, size_t s
 
 /* ---- the gadget ---- */
 
-/* The controller that the gadget is to be on: one that no gadget has. */
-static bool find_controller(gadget *gadget) {
+bool gadget_find_controller(const char *gadget, char *controller, size_t size) {
     char used[16][64], path[GADGET_PATH];
     unsigned used_count = 0;
     DIR *folder = opendir(CONFIGFS);
     for (const struct dirent *entry; folder && used_count < 16 && (entry = readdir(folder));) {
-        if (entry->d_name[0] == '.' || strcmp(entry->d_name, gadget->name) == 0)
+        if (entry->d_name[0] == '.' || strcmp(entry->d_name, gadget) == 0)
             continue;
         snprintf(path, sizeof path, CONFIGFS "/%.60s", entry->d_name);
         read_line(path, "UDC", used[used_count], sizeof used[0]);
@@ -86,20 +85,17 @@ static bool find_controller(gadget *gadget) {
     if (folder)
         closedir(folder);
     folder = opendir(CONTROLLERS);
-    gadget->controller[0] = 0;
+    controller[0] = 0;
     for (const struct dirent *entry; folder && (entry = readdir(folder));) {
         bool is_free = entry->d_name[0] != '.';
         for (unsigned i = 0; i < used_count; i++)
             is_free = is_free && strcmp(used[i], entry->d_name) != 0;
-        if (is_free && (!gadget->controller[0] || strcmp(entry->d_name, gadget->controller) < 0))
-            snprintf(gadget->controller, sizeof gadget->controller, "%.63s", entry->d_name);
+        if (is_free && (!controller[0] || strcmp(entry->d_name, controller) < 0))
+            snprintf(controller, size, "%.63s", entry->d_name);
     }
     if (folder)
         closedir(folder);
-    return gadget->controller[0] ||
-           fail(gadget, CONTROLLERS,
-                "no USB device controller is free: this machine has none, or its driver is not "
-                "loaded");
+    return controller[0] != 0;
 }
 
 bool gadget_open(gadget *gadget, yt_engine *engine, const yt_usb_identity *identity,
@@ -211,7 +207,10 @@ bool gadget_plug_in(gadget *gadget) {
     char path[GADGET_PATH + 8];
     snprintf(path, sizeof path, "%s/ep0", gadget->mounted);
     gadget->times++;
-    if (!find_controller(gadget) || !write_identity(gadget))
+    if (!gadget_find_controller(gadget->name, gadget->controller, sizeof gadget->controller))
+        return fail(gadget, CONTROLLERS,
+                    "no USB device controller is free: yonder obstacles says why");
+    if (!write_identity(gadget))
         return false;
     gadget->control = open(path, O_RDWR | O_NONBLOCK | O_CLOEXEC);
     if (gadget->control < 0)

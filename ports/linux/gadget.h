@@ -53,6 +53,11 @@ typedef struct gadget {
     char error[300];
 } gadget;
 
+/* A USB device controller that no gadget has, but perhaps the one of that name; false: there is
+ * none.
+ */
+bool gadget_find_controller(const char *gadget, char *controller, size_t size);
+
 /* Looks for the gadget `name` and its FunctionFS in `folder`/name; `identity` must stay. False:
  * `error` says why, and what mends it. */
 bool gadget_open(gadget *gadget, yt_engine *engine, const yt_usb_identity *identity,

@@ -149,6 +149,7 @@ static gadget *gadget_of(serving *serving, unsigned connector) {
 /* Each connector that the program has something for. False: none of them can be served. */
 static bool begin_outputs(serving *serving) {
     bool any = false, is_wanted = false;
+    serving->layout = yt_engine_layout(&serving->engine);
     for (unsigned connector = 1; connector <= SERVING_CONNECTORS; connector++) {
         if (yt_connector_interface(&serving->engine, connector, 0) >= YT_INTERFACES)
             continue;
@@ -216,11 +217,6 @@ static void note_wake(void *context, unsigned connector) {
         serving->wakes[connector] = true;
 }
 
-static void note_restart(void *context, uint32_t layout) {
-    (void)layout;
-    ((serving *)context)->is_other = true;
-}
-
 static void attach_all(void *context) {
     devices_attach_all(&((serving *)context)->devices);
 }
@@ -257,8 +253,7 @@ bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us
     memset(serving, 0, sizeof *serving);
     serving->parts = *parts;
     serving->told_slot = YT_NO_SLOT + 1;
-    serving->port = (yt_port){
-        .version = YT_PORT_VERSION, .context = serving, .wake = note_wake, .restart = note_restart};
+    serving->port = (yt_port){.version = YT_PORT_VERSION, .context = serving, .wake = note_wake};
     serving->adapter_parts = (yt_adapter_parts){.engine = &serving->engine,
                                                 .store = parts->store,
                                                 .settings = serving->settings,
@@ -289,7 +284,6 @@ bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us
     sim_link_begin_for(&serving->linked, &serving->adapter, BUILD, serving, attached,
                        &serving->devices.reports);
     tell_slot(serving);
-    serving->is_other = false;
     serving->is_begun = true;
     int error = relay_begin(&serving->relay);
     if (error)
@@ -337,8 +331,7 @@ uint64_t serving_turn(serving *serving, uint64_t now_us, bool *good) {
         tell_action(serving, action.kind);
     next_us = earlier(next_us, yt_adapter_update(&serving->adapter, now_us));
     (void)!yt_link_work(&serving->linked.link, now_us, WORK_UNIT, true);
-    if (serving->is_other) {
-        serving->is_other = false;
+    if (serving->layout != yt_engine_layout(&serving->engine)) {
         end_outputs(serving);
         *good = begin_outputs(serving) && *good;
     }

@@ -48,7 +48,7 @@ typedef struct serving {
     relay relay;
     int told_error; /* of it: an errno */
     bool is_begun;
-    bool is_other; /* the hosts are to find another device */
+    uint32_t layout; /* of the program whose outputs the hosts see */
     bool wakes[SERVING_CONNECTORS + 1];
     sim_link linked;
     unsigned told_slot;

@@ -1,0 +1,43 @@
+#include "tool/served.h"
+
+#include <string.h>
+
+enum { OPTION_GADGET = 290, OPTION_MOUNTED, OPTION_HERE };
+
+static error_t parse(int key, char *argument, struct argp_state *state) {
+    served_options *options = state->input;
+    switch (key) {
+    case OPTION_GADGET:
+        if (strlen(argument) > SERVED_GADGET || strchr(argument, '/') || !*argument)
+            argp_error(state, "--gadget takes a name of up to %d bytes, not \"%s\"", SERVED_GADGET,
+                       argument);
+        options->gadget = argument;
+        return 0;
+    case OPTION_MOUNTED:
+        if (strlen(argument) > SERVED_FOLDER)
+            argp_error(state, "--mounted takes a path of up to %d bytes", SERVED_FOLDER);
+        options->mounted = argument;
+        return 0;
+    case OPTION_HERE:
+        options->here = true;
+        return 0;
+    case ARGP_KEY_END:
+        if (options->here && (options->gadget || options->mounted))
+            argp_error(state, "--here is for this machine, --gadget and --mounted for others");
+        options->gadget = options->gadget ? options->gadget : "yonder";
+        options->mounted = options->mounted ? options->mounted : "/run/yonder";
+        return 0;
+    default:
+        return ARGP_ERR_UNKNOWN;
+    }
+}
+
+static const struct argp_option known[] = {
+    {"gadget", OPTION_GADGET, "NAME", 0,
+     "connector 1 is the USB gadget NAME1, and so on; yonder if not given", 0},
+    {"mounted", OPTION_MOUNTED, "FOLDER", 0,
+     "where FunctionFS is mounted for each; /run/yonder if not given", 0},
+    {"here", OPTION_HERE, 0, 0, "the outputs are devices of this machine itself (uhid)", 0},
+    {0}};
+
+const struct argp served_argp = {.options = known, .parser = parse};
