@@ -105,7 +105,11 @@ static void begin(void) {
                                 .bus = YT_BUS_USB,
                                 .input = YT_ANY_INPUT};
     unsigned number;
+    static bool is_begun;
     now_us = 1000;
+    if (is_begun)
+        rig_end(&r);
+    is_begun = true;
     rig_begin(&r, profile);
     CHECK_EQUAL(yt_engine_attach(&r.engine, &arriving, &number), YT_OK);
     usbip_begin(&device, &r.engine, &identity, 1);
@@ -338,5 +342,6 @@ int main(void) {
     check_transfers();
     check_pieces();
     check_wrong();
+    rig_end(&r);
     return report_checks();
 }
