@@ -12,6 +12,7 @@
 #include "compiler/messages/status_text.h"
 #include "ports/linux/serving.h"
 #include "ports/sim/doors.h"
+#include "tool/bonds.h"
 #include "tool/options.h"
 #include "tool/places.h"
 #include "tool/playing.h"
@@ -28,6 +29,7 @@ typedef struct options {
     flash_options flash;
     served_options outputs;
     const char *at;
+    const char *bonds; /* NULL: hosts over Bluetooth are let in anew each time */
     bool shares;
 } options;
 
@@ -36,6 +38,7 @@ typedef struct session {
     flash_file file;
     serving serving;
     doors doors;
+    radio_bond bonds[RADIO_BONDS];
     unsigned slot;       /* that the profile is in */
     uint64_t operations; /* of the flash, that are in the file */
     uint64_t changed_us, save_at_us;
@@ -136,14 +139,21 @@ static bool save(session *session, uint64_t now_us, bool at_once) {
     return true;
 }
 
+static void keep_bonds(void *context, const radio_bond *bonds) {
+    session *session = context;
+    memcpy(session->bonds, bonds, sizeof session->bonds);
+    if (session->options->bonds)
+        (void)bonds_write(bonds, session->options->bonds);
+}
+
 /* ---- the loop ---- */
 
 /* A host that wants to change something waits for somebody who may send a signal: there is no
  * button here. */
-static void take_press(session *session) {
-    sim_link *linked = &session->serving.linked;
+static void take_press(session *session, uint64_t now_us) {
+    const sim_link *linked = &session->serving.linked;
     if (is_pressed)
-        sim_link_press(linked);
+        serving_press(&session->serving, now_us);
     is_pressed = 0;
     if (linked->press_number != session->told_number && linked->press_number)
         syslog(LOG_NOTICE, "a host waits for a press; it shows %u: kill -USR1 %d",
@@ -167,7 +177,7 @@ static bool go_on(session *session) {
         uint64_t now_us = clock_us();
         if (is_asked_to_read)
             read_anew(session, now_us);
-        take_press(session);
+        take_press(session, now_us);
         uint64_t next_us = serving_turn(&session->serving, now_us, &good);
         bool busy = doors_serve(&session->doors, &session->serving.linked);
         (void)save(session, now_us, false);
@@ -225,6 +235,10 @@ static bool serve(session *session) {
                                  .outputs = options->outputs.here ? SERVING_HERE : SERVING_GADGETS,
                                  .gadget = options->outputs.gadget,
                                  .folder = options->outputs.mounted,
+                                 .controller = options->outputs.radio,
+                                 .bonds = session->bonds,
+                                 .context = session,
+                                 .keep_bonds = keep_bonds,
                                  .may_grab = !options->shares,
                                  .say = log_line};
     const char *at = options->at;
@@ -249,7 +263,7 @@ static bool serve(session *session) {
     return save(session, clock_us(), true) && good;
 }
 
-enum { OPTION_AT = OPTION_OWN, OPTION_SHARES };
+enum { OPTION_AT = OPTION_OWN, OPTION_SHARES, OPTION_BONDS };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -260,6 +274,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         return 0;
     case OPTION_AT:
         options->at = argument;
+        return 0;
+    case OPTION_BONDS:
+        options->bonds = argument;
         return 0;
     case OPTION_SHARES:
         options->shares = true;
@@ -272,6 +289,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->profile == !options->flash.path)
             argp_error(state, "say which profile, or with --flash FILE what holds the slots");
+        if (options->bonds && options->outputs.radio < 0)
+            argp_error(state, "--bonds is for hosts over Bluetooth; --radio says which controller");
         return 0;
     default:
         return ARGP_ERR_UNKNOWN;
@@ -282,6 +301,10 @@ int command_serve(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"shares", OPTION_SHARES, 0, 0,
          "this machine goes on seeing the devices, too; else it does not", 0},
+        {"bonds", OPTION_BONDS, "FILE", 0,
+         "with --radio: where the hosts that were let in are kept; without, they are let in anew "
+         "each time",
+         0},
         {"at", OPTION_AT, "FOLDER", 0,
          "where other programs find it; where it is not given, other commands find it by "
          "themselves",
@@ -306,7 +329,8 @@ int command_serve(int count, char **arguments) {
     session.options = &options;
     session.file.flash.file = -1;
     begin_log();
-    bool good = open_store(&session) && serve(&session);
+    bool good = (!options.bonds || bonds_read(session.bonds, options.bonds)) &&
+                open_store(&session) && serve(&session);
     flash_file_close(&session.file);
     return good ? 0 : 1;
 }

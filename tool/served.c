@@ -1,12 +1,23 @@
 #include "tool/served.h"
 
+#include <stdio.h>
 #include <string.h>
 
-enum { OPTION_GADGET = 290, OPTION_MOUNTED, OPTION_HERE };
+enum { OPTION_GADGET = 290, OPTION_MOUNTED, OPTION_HERE, OPTION_RADIO };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     served_options *options = state->input;
+    char after;
+    unsigned number;
     switch (key) {
+    case ARGP_KEY_INIT:
+        options->radio = -1;
+        return 0;
+    case OPTION_RADIO:
+        if (sscanf(argument, "hci%3u%c", &number, &after) != 1)
+            argp_error(state, "--radio takes a controller's name, as hci0, not \"%s\"", argument);
+        options->radio = (int)number;
+        return 0;
     case OPTION_GADGET:
         if (strlen(argument) > SERVED_GADGET || strchr(argument, '/') || !*argument)
             argp_error(state, "--gadget takes a name of up to %d bytes, not \"%s\"", SERVED_GADGET,
@@ -22,8 +33,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->here = true;
         return 0;
     case ARGP_KEY_END:
-        if (options->here && (options->gadget || options->mounted))
-            argp_error(state, "--here is for this machine, --gadget and --mounted for others");
+        if (options->here && (options->gadget || options->mounted || options->radio >= 0))
+            argp_error(state,
+                       "--here is for this machine, --gadget, --mounted and --radio for others");
         options->gadget = options->gadget ? options->gadget : "yonder";
         options->mounted = options->mounted ? options->mounted : "/run/yonder";
         return 0;
@@ -37,6 +49,8 @@ static const struct argp_option known[] = {
      "connector 1 is the USB gadget NAME1, and so on; yonder if not given", 0},
     {"mounted", OPTION_MOUNTED, "FOLDER", 0,
      "where FunctionFS is mounted for each; /run/yonder if not given", 0},
+    {"radio", OPTION_RADIO, "CONTROLLER", 0,
+     "the Bluetooth controller, as hci0, for a connector that a profile sends over Bluetooth", 0},
     {"here", OPTION_HERE, 0, 0, "the outputs are devices of this machine itself (uhid)", 0},
     {0}};
 

@@ -12,6 +12,7 @@ typedef struct served_options {
     const char *gadget; /* "yonder" where it was not given */
     const char *mounted;
     bool here; /* devices of this machine itself */
+    int radio; /* the Bluetooth controller for a connector that goes over it: hci0 is 0; -1: none */
 } served_options;
 
 extern const struct argp served_argp; /* its input is a served_options */

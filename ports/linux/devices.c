@@ -5,6 +5,7 @@
 #include <linux/hidraw.h>
 #include <stdlib.h>
 #include <string.h>
+#include <strings.h>
 #include <sys/inotify.h>
 #include <sys/ioctl.h>
 #include <unistd.h>
@@ -42,8 +43,9 @@ unsigned devices_wait_for(const linux_devices *devices, struct pollfd *polled) {
 /* What this adapter is itself, to a host that may be this machine. */
 static bool is_own(const linux_devices *devices, const hidraw_node *node) {
     size_t length = devices->own_serial ? strlen(devices->own_serial) : 0;
-    return length > 0 && node->vendor == devices->own_vendor &&
-           strncmp(node->serial, devices->own_serial, length) == 0;
+    bool is_by_air = devices->own_address[0] && strcasecmp(node->serial, devices->own_address) == 0;
+    return is_by_air || (length > 0 && node->vendor == devices->own_vendor &&
+                         strncmp(node->serial, devices->own_serial, length) == 0);
 }
 
 static void attach(linux_devices *devices, linux_device *device) {

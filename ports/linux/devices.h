@@ -54,7 +54,9 @@ typedef struct linux_devices {
     bool may_grab;
     const char *own_serial; /* begins that of what this adapter is itself; it is no input */
     uint16_t own_vendor;
-    uint64_t reports; /* that came */
+    char
+        own_address[20]; /* or what it is over Bluetooth, in hexadecimal with colons; "": nothing */
+    uint64_t reports;    /* that came */
     void *context;
     void (*tell)(void *context, const linux_device *device, linux_event event); /* may be NULL */
     void (*reported)(void *context, const linux_device *device, const uint8_t *bytes, size_t size,

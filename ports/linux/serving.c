@@ -8,9 +8,11 @@
 
 #include "compiler/messages/plain.h"
 #include "compiler/messages/status_text.h"
+#include "ports/linux/battery.h"
 
-#define BUILD     "yonder serve"
-#define WORK_UNIT 8 /* of the store, in each turn */
+#define BUILD      "yonder serve"
+#define WORK_UNIT  8        /* of the store, in each turn */
+#define BATTERY_US 60000000 /* between two looks at the battery */
 
 static void say(const serving *serving, bool is_bad, const char *format, ...)
     __attribute__((format(printf, 3, 4)));
@@ -74,6 +76,8 @@ static void end_outputs(serving *serving) {
     for (unsigned i = 0; i < serving->output_count; i++)
         uhid_close(&serving->outputs[i]);
     serving->output_count = 0;
+    if (serving->has_radio)
+        radio_pull_out(&serving->radio);
 }
 
 static bool begin_here(serving *serving, unsigned connector) {
@@ -123,6 +127,10 @@ static void serve_relay(serving *serving) {
                 gadget_answer(&serving->gadgets[i],
                               answer->error || answer->size == 0 ? NULL : answer->bytes + 1,
                               answer->size - 1);
+        if (answer->to_host && serving->has_radio && serving->radio.connector == answer->asker)
+            radio_answer(&serving->radio,
+                         answer->error || answer->size == 0 ? NULL : answer->bytes + 1,
+                         answer->size - 1);
     }
 }
 
@@ -146,26 +154,77 @@ static gadget *gadget_of(serving *serving, unsigned connector) {
     return gadget;
 }
 
+static void say_of_radio(void *context, bool is_bad, const char *text) {
+    say(context, is_bad, "%s", text);
+}
+
+/* The controller, which is taken once. False: it was said. */
+static bool take_radio(serving *serving, unsigned connector) {
+    radio *radio = &serving->radio;
+    if (serving->parts.controller < 0) {
+        say(serving, true, "connector %u goes over Bluetooth: --radio says on which controller",
+            connector);
+        return false;
+    }
+    if (!radio_open(radio, &serving->engine, &serving->parts.identity, connector,
+                    (unsigned)serving->parts.controller, battery_percent())) {
+        say(serving, true, "%s", radio->error);
+        radio_close(radio);
+        return false;
+    }
+    memcpy(radio->bonds, serving->parts.bonds, sizeof radio->bonds);
+    radio->context = serving;
+    radio->relay = hand_on;
+    radio->say = say_of_radio;
+    serving->has_radio = true;
+    return true;
+}
+
+static bool begin_radio(serving *serving, unsigned connector) {
+    radio *radio = &serving->radio;
+    if (radio->is_on_air) {
+        say(serving, true, "connector %u: one goes over Bluetooth already", connector);
+        return false;
+    }
+    if (!serving->has_radio && !take_radio(serving, connector))
+        return false;
+    radio->connector = connector;
+    if (!radio_plug_in(radio)) {
+        say(serving, true, "%s", radio->error);
+        return false;
+    }
+    radio_address(radio->address, serving->devices.own_address);
+    say(serving, false, "connector %u goes over Bluetooth, by hci%u, as %s", connector,
+        radio->index, serving->devices.own_address);
+    return true;
+}
+
+static bool begin_gadget(serving *serving, unsigned connector) {
+    gadget *gadget = gadget_of(serving, connector);
+    if (!gadget)
+        return false;
+    if (!gadget_plug_in(gadget)) {
+        say(serving, true, "%s", gadget->error);
+        return false;
+    }
+    say(serving, false, "connector %u is the gadget %s, on %s", connector, gadget->name,
+        gadget->controller);
+    return true;
+}
+
 /* Each connector that the program has something for. False: none of them can be served. */
 static bool begin_outputs(serving *serving) {
     bool any = false, is_wanted = false;
     serving->layout = yt_engine_layout(&serving->engine);
     for (unsigned connector = 1; connector <= SERVING_CONNECTORS; connector++) {
-        if (yt_connector_interface(&serving->engine, connector, 0) >= YT_INTERFACES)
+        unsigned first = yt_connector_interface(&serving->engine, connector, 0);
+        if (first >= YT_INTERFACES)
             continue;
         is_wanted = true;
-        if (serving->parts.outputs == SERVING_HERE) {
-            any |= begin_here(serving, connector);
-            continue;
-        }
-        gadget *gadget = gadget_of(serving, connector);
-        if (gadget && gadget_plug_in(gadget)) {
-            say(serving, false, "connector %u is the gadget %s, on %s", connector, gadget->name,
-                gadget->controller);
-            any = true;
-        } else if (gadget) {
-            say(serving, true, "%s", gadget->error);
-        }
+        any |= serving->parts.outputs == SERVING_HERE ? begin_here(serving, connector)
+               : yt_engine_program(&serving->engine)->interfaces[first].radio
+                   ? begin_radio(serving, connector)
+                   : begin_gadget(serving, connector);
     }
     return any || !is_wanted;
 }
@@ -194,7 +253,26 @@ static bool serve_outputs(serving *serving, uint64_t now_us) {
         tell_host(serving, i);
     for (unsigned i = 0; i < serving->output_count; i++)
         uhid_serve(&serving->outputs[i], now_us);
+    if (serving->has_radio)
+        radio_serve(&serving->radio, now_us);
+    if (serving->radio.has_new_bonds)
+        serving->parts.keep_bonds(serving->parts.context, serving->radio.bonds);
+    serving->radio.has_new_bonds = false;
     return good;
+}
+
+/* What a program reads and what a host is told. */
+static uint64_t look_at_battery(serving *serving, uint64_t now_us) {
+    if (now_us >= serving->battery_us) {
+        int percent = battery_percent();
+        serving->battery_us = percent < 0 ? YT_NEVER : now_us + BATTERY_US;
+        if (percent >= 0)
+            yt_engine_tell(&serving->engine, YT_FACT_BATTERY,
+                           (yt_q16)(((int64_t)percent << 16) / 100));
+        if (serving->has_radio)
+            radio_tell_battery(&serving->radio, percent);
+    }
+    return serving->battery_us;
 }
 
 static void send_outputs(serving *serving, uint64_t now_us) {
@@ -207,6 +285,13 @@ static void send_outputs(serving *serving, uint64_t now_us) {
     }
     for (unsigned i = 0; i < serving->output_count; i++)
         uhid_send(&serving->outputs[i], now_us);
+    if (!serving->has_radio)
+        return;
+    /* A host over Bluetooth is woken by what it is told. */
+    if (serving->wakes[serving->radio.connector])
+        yt_connector_suspend(&serving->engine, serving->radio.connector, false);
+    serving->wakes[serving->radio.connector] = false;
+    radio_send(&serving->radio, now_us);
 }
 
 /* ---- what the engine asks ---- */
@@ -227,6 +312,7 @@ static void tell_slot(serving *serving) {
     if (slot == serving->told_slot)
         return;
     serving->told_slot = slot;
+    serving->battery_us = 0; /* what the program reads of it is to be told anew */
     if (slot == YT_NO_SLOT)
         say(serving, false, "nothing runs: the slots are empty");
     else if (yt_store_slot(serving->parts.store, slot, &info) == YT_OK)
@@ -303,7 +389,16 @@ void serving_end(serving *serving, uint64_t now_us) {
     for (unsigned i = 0; i < serving->gadget_count; i++)
         gadget_close(&serving->gadgets[i]);
     serving->gadget_count = 0;
+    if (serving->has_radio)
+        radio_close(&serving->radio);
+    serving->has_radio = false;
     relay_end(&serving->relay);
+}
+
+void serving_press(serving *serving, uint64_t now_us) {
+    sim_link_press(&serving->linked);
+    if (serving->has_radio)
+        radio_let_in(&serving->radio, now_us);
 }
 
 unsigned serving_wait_for(const serving *serving, struct pollfd *polled) {
@@ -314,6 +409,8 @@ unsigned serving_wait_for(const serving *serving, struct pollfd *polled) {
         polled[count++] = (struct pollfd){serving->relay.answered, POLLIN, 0};
     for (unsigned i = 0; i < serving->output_count; i++)
         polled[count++] = (struct pollfd){serving->outputs[i].file, POLLIN, 0};
+    if (serving->has_radio)
+        count += radio_wait_for(&serving->radio, polled + count);
     return count;
 }
 
@@ -330,6 +427,7 @@ uint64_t serving_turn(serving *serving, uint64_t now_us, bool *good) {
     while (yt_adapter_action(&serving->adapter, now_us, &action))
         tell_action(serving, action.kind);
     next_us = earlier(next_us, yt_adapter_update(&serving->adapter, now_us));
+    next_us = earlier(next_us, look_at_battery(serving, now_us));
     (void)!yt_link_work(&serving->linked.link, now_us, WORK_UNIT, true);
     if (serving->layout != yt_engine_layout(&serving->engine)) {
         end_outputs(serving);

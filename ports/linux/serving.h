@@ -5,6 +5,7 @@
 
 #include "ports/linux/devices.h"
 #include "ports/linux/gadget.h"
+#include "ports/linux/radio.h"
 #include "ports/linux/relay.h"
 #include "ports/linux/uhid.h"
 #include "ports/sim/linked.h"
@@ -12,7 +13,7 @@
 #define SERVING_CONNECTORS   4
 #define SERVING_CALIBRATIONS 16
 #define SERVING_MEMORY       262144 /* of the engine, in bytes */
-#define SERVING_POLLED       (DEVICES_POLLED + 2 * SERVING_CONNECTORS + YT_INTERFACES + 1)
+#define SERVING_POLLED       (DEVICES_POLLED + 2 * SERVING_CONNECTORS + YT_INTERFACES + 1 + RADIO_POLLED)
 
 typedef enum serving_outputs {
     SERVING_GADGETS, /* USB devices to other hosts */
@@ -25,8 +26,12 @@ typedef struct serving_parts {
     serving_outputs outputs;
     const char *gadget; /* connector n is the gadget of this name with n behind it, */
     const char *folder; /* whose FunctionFS is mounted in this folder below its name */
+    int controller;     /* of Bluetooth, for a connector that goes over it: hci0 is 0; -1: none */
+    const radio_bond *bonds; /* the hosts that it was bonded with: RADIO_BONDS of them */
     bool may_grab;
     void *context;
+    /* They are others: to be kept. */
+    void (*keep_bonds)(void *context, const radio_bond *bonds);
     /* Something to log, as a line; `is_bad`: somebody should look. */
     void (*say)(void *context, bool is_bad, const char *text);
 } serving_parts;
@@ -43,6 +48,9 @@ typedef struct serving {
     linux_devices devices;
     gadget gadgets[SERVING_CONNECTORS];
     unsigned gadget_count;
+    radio radio;
+    bool has_radio;
+    uint64_t battery_us; /* when it is looked at next */
     uhid_output outputs[YT_INTERFACES];
     unsigned output_count;
     relay relay;
@@ -61,6 +69,10 @@ bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us
 
 /* Lets go of all that is held: hosts are told, devices are given back. */
 void serving_end(serving *serving, uint64_t now_us);
+
+/* Somebody has pressed a button, or what stands for it: a host that waits may change something, and
+ * one more may be bonded. */
+void serving_press(serving *serving, uint64_t now_us);
 
 /* What to wait for, up to SERVING_POLLED; gives how many. */
 unsigned serving_wait_for(const serving *serving, struct pollfd *polled);
