@@ -9,6 +9,7 @@
 #include <unistd.h>
 
 #include "ports/linux/hidraw.h"
+#include "ports/linux/line.h"
 #include "tool/obstacles.h"
 
 #define NODES       32
@@ -101,17 +102,6 @@ static void look_at_mode(looking *looking, const hidraw_node *node) {
     found(looking, WARNING, what, "sudo modprobe hid_multitouch; then plug it in again");
 }
 
-static void read_line(const char *folder, const char *name, char *text, size_t size) {
-    char path[400];
-    snprintf(path, sizeof path, "%.300s/%.60s", folder, name);
-    FILE *file = fopen(path, "r");
-    if (!file || !fgets(text, (int)size, file))
-        *text = 0;
-    if (file)
-        fclose(file);
-    text[strcspn(text, "\n")] = 0;
-}
-
 /* A USB device with interfaces of its maker's own and none of HID: many pads have another mode, in
  * which they are one that everybody knows. */
 static void look_at_usb_device(looking *looking, const char *name) {
@@ -122,7 +112,7 @@ static void look_at_usb_device(looking *looking, const char *name) {
         if (strncmp(entry->d_name, name, strlen(name)) != 0 || entry->d_name[strlen(name)] != ':')
             continue;
         snprintf(folder, sizeof folder, USB_DEVICES "/%.200s", entry->d_name);
-        read_line(folder, "bInterfaceClass", text, sizeof text);
+        line_of(folder, "bInterfaceClass", text, sizeof text);
         is_own |= strcmp(text, "ff") == 0;
         is_hid |= strcmp(text, "03") == 0;
     }
@@ -131,7 +121,7 @@ static void look_at_usb_device(looking *looking, const char *name) {
     if (!is_own || is_hid)
         return;
     snprintf(folder, sizeof folder, USB_DEVICES "/%.200s", name);
-    read_line(folder, "product", product, sizeof product);
+    line_of(folder, "product", product, sizeof product);
     snprintf(what, sizeof what, "USB device %.40s, %.99s: it is no HID device as it is now", name,
              product);
     found(looking, WARNING, what,

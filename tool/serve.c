@@ -1,11 +1,13 @@
 /* This machine as an inline adapter: its devices in, and USB devices to other hosts out. */
 #include <argp.h>
 #include <errno.h>
+#include <libgen.h>
 #include <sched.h>
 #include <signal.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/mman.h>
+#include <sys/statvfs.h>
 #include <syslog.h>
 #include <unistd.h>
 
@@ -19,10 +21,11 @@
 #include "tool/served.h"
 #include "tool/slots.h"
 
-#define SAVE_US      20000    /* so long after a change it is in the file */
-#define AGAIN_US     10000000 /* until a file that could not be written is tried again */
-#define PRIORITY     20       /* among what runs in real time */
-#define MEMORY_BYTES 65536    /* of a sector of a flash that is only in memory */
+#define SAVE_US          20000    /* so long after a change it is in the file */
+#define AGAIN_US         10000000 /* until a file that could not be written is tried again */
+#define AGAIN_AT_MOST_US 3600000000u
+#define PRIORITY         20    /* among what runs in real time */
+#define MEMORY_BYTES     65536 /* of a sector of a flash that is only in memory */
 
 typedef struct options {
     const char *profile; /* or --flash */
@@ -30,7 +33,7 @@ typedef struct options {
     served_options outputs;
     const char *at;
     const char *bonds; /* NULL: hosts over Bluetooth are let in anew each time */
-    bool shares;
+    bool shares, is_linked;
 } options;
 
 typedef struct session {
@@ -41,7 +44,7 @@ typedef struct session {
     radio_bond bonds[RADIO_BONDS];
     unsigned slot;       /* that the profile is in */
     uint64_t operations; /* of the flash, that are in the file */
-    uint64_t changed_us, save_at_us;
+    uint64_t changed_us, save_at_us, again_us;
     unsigned told_number; /* that a host shows which waits for a press */
 } session;
 
@@ -120,6 +123,25 @@ static void read_anew(session *session, uint64_t now_us) {
         syslog(LOG_WARNING, "%s: %s", session->options->profile, status_text(status));
 }
 
+/* Whether the disk has room for the file once more; where that is not known, it has. */
+static bool has_room(const session *session) {
+    struct statvfs disk;
+    char path[DOORS_PATH * 4];
+    snprintf(path, sizeof path, "%s", session->options->flash.path);
+    return statvfs(dirname(path), &disk) != 0 ||
+           disk.f_bavail * disk.f_frsize > session->file.flash.size;
+}
+
+/* What could not be kept was said, once: it is tried again when there is room, and less and less
+ * often where something else is wrong. */
+static bool put_off(session *session, uint64_t now_us) {
+    session->again_us = session->again_us ? 2 * session->again_us : AGAIN_US;
+    if (session->again_us > AGAIN_AT_MOST_US)
+        session->again_us = AGAIN_AT_MOST_US;
+    session->save_at_us = now_us + (has_room(session) ? session->again_us : AGAIN_US);
+    return false;
+}
+
 /* What is kept is in the file a moment later. */
 static bool save(session *session, uint64_t now_us, bool at_once) {
     if (session->options->profile)
@@ -131,10 +153,15 @@ static bool save(session *session, uint64_t now_us, bool at_once) {
         return true;
     if (!at_once && now_us < session->save_at_us)
         return true;
-    if (!flash_file_save(&session->file)) { /* which was said: it goes on, and tries again */
+    if (!at_once && session->again_us && !has_room(session)) {
         session->save_at_us = now_us + AGAIN_US;
-        return false;
+        return true;
     }
+    if (!flash_file_save(&session->file))
+        return put_off(session, now_us);
+    if (session->again_us)
+        syslog(LOG_NOTICE, "%s: now all of it is kept", session->options->flash.path);
+    session->again_us = session->save_at_us = 0;
     session->operations = session->file.flash.operations;
     return true;
 }
@@ -240,6 +267,7 @@ static bool serve(session *session) {
                                  .context = session,
                                  .keep_bonds = keep_bonds,
                                  .may_grab = !options->shares,
+                                 .is_linked = options->is_linked,
                                  .say = log_line};
     const char *at = options->at;
     if (!at && !place_for_now(folder, sizeof folder))
@@ -263,7 +291,7 @@ static bool serve(session *session) {
     return save(session, clock_us(), true) && good;
 }
 
-enum { OPTION_AT = OPTION_OWN, OPTION_SHARES, OPTION_BONDS };
+enum { OPTION_AT = OPTION_OWN, OPTION_SHARES, OPTION_BONDS, OPTION_LINKED };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;
@@ -278,6 +306,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case OPTION_BONDS:
         options->bonds = argument;
         return 0;
+    case OPTION_LINKED:
+        options->is_linked = true;
+        return 0;
     case OPTION_SHARES:
         options->shares = true;
         return 0;
@@ -289,6 +320,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_END:
         if (!options->profile == !options->flash.path)
             argp_error(state, "say which profile, or with --flash FILE what holds the slots");
+        if (options->is_linked && options->outputs.here)
+            argp_error(state, "--linked is for another host; this machine finds it by itself");
         if (options->bonds && options->outputs.radio < 0)
             argp_error(state, "--bonds is for hosts over Bluetooth; --radio says which controller");
         return 0;
@@ -301,6 +334,8 @@ int command_serve(int count, char **arguments) {
     static const struct argp_option known[] = {
         {"shares", OPTION_SHARES, 0, 0,
          "this machine goes on seeing the devices, too; else it does not", 0},
+        {"linked", OPTION_LINKED, 0, 0,
+         "the host at connector 1 can configure the adapter, too, by an interface of its own", 0},
         {"bonds", OPTION_BONDS, "FILE", 0,
          "with --radio: where the hosts that were let in are kept; without, they are let in anew "
          "each time",

@@ -2,6 +2,8 @@
 
 #include <string.h>
 
+#include "ports/linux/line.h"
+
 /* Opcodes (part F, 3.4.8), and why something is refused (3.4.1.1). */
 enum {
     ERROR = 0x01,
@@ -54,15 +56,6 @@ enum {
 };
 
 #define LEAST_MTU 23
-
-static uint16_t number_at(const uint8_t *bytes) {
-    return (uint16_t)(bytes[0] | bytes[1] << 8);
-}
-
-static void put_number(uint8_t *bytes, unsigned number) {
-    bytes[0] = (uint8_t)number;
-    bytes[1] = (uint8_t)(number >> 8);
-}
 
 /* ---- the list of attributes ---- */
 

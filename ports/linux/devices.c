@@ -12,7 +12,7 @@
 
 #define GRAB_AGAIN_US 10000   /* a key is down, or nodes are still to come: tried again, */
 #define GRAB_MOST_US  1000000 /* twice as long after each time, up to this */
-#define RIGHTS_US     500000  /* so long after a node has come it may still be given to its user */
+#define RIGHTS_US     5000000 /* so long may udev take to give the rights of a node */
 
 static void tell(linux_devices *devices, const linux_device *device, linux_event event) {
     if (devices->tell)

@@ -12,6 +12,8 @@
 #include <sys/syscall.h>
 #include <unistd.h>
 
+#include "ports/linux/line.h"
+
 #define CONFIGFS     "/sys/kernel/config/usb_gadget"
 #define CONTROLLERS  "/sys/class/udc"
 #define HEAD_BYTES   9 /* of a configuration descriptor, which the kernel writes itself */
@@ -58,17 +60,6 @@ static bool write_line(gadget *gadget, const char *folder, const char *name, con
     return good || fail(gadget, path, strerror(why));
 }
 
-static void read_line(const char *folder, const char *name, char *text, size_t size) {
-    char path[GADGET_PATH + 80];
-    snprintf(path, sizeof path, "%s/%s", folder, name);
-    int file = open(path, O_RDONLY | O_CLOEXEC);
-    ssize_t length = file < 0 ? 0 : read(file, text, size - 1);
-    if (file >= 0)
-        close(file);
-    text[length > 0 ? length : 0] = 0;
-    text[strcspn(text, "\n")] = 0;
-}
-
 /* ---- the gadget ---- */
 
 bool gadget_find_controller(const char *gadget, char *controller, size_t size) {
@@ -79,7 +70,7 @@ bool gadget_find_controller(const char *gadget, char *controller, size_t size) {
         if (entry->d_name[0] == '.' || strcmp(entry->d_name, gadget) == 0)
             continue;
         snprintf(path, sizeof path, CONFIGFS "/%.60s", entry->d_name);
-        read_line(path, "UDC", used[used_count], sizeof used[0]);
+        line_of(path, "UDC", used[used_count], sizeof used[0]);
         used_count += used[used_count][0] != 0;
     }
     if (folder)
@@ -119,7 +110,7 @@ bool gadget_open(gadget *gadget, yt_engine *engine, const yt_usb_identity *ident
         return fail(gadget, path,
                     errno == ENOENT ? "FunctionFS is not mounted there: gadget-setup does that"
                                     : strerror(errno));
-    read_line(gadget->configured, "UDC", gadget->controller, sizeof gadget->controller);
+    line_of(gadget->configured, "UDC", gadget->controller, sizeof gadget->controller);
     if (gadget->controller[0])
         return fail(gadget, gadget->configured, "another adapter has it");
     return begin_requests(gadget) || fail(gadget, "asynchronous I/O", strerror(errno));
@@ -352,7 +343,7 @@ static void answer_request(gadget *gadget, const struct usb_ctrlrequest *setup, 
 static void look_at_speed(gadget *gadget) {
     char folder[GADGET_PATH], text[40];
     snprintf(folder, sizeof folder, CONTROLLERS "/%s", gadget->controller);
-    read_line(folder, "current_speed", text, sizeof text);
+    line_of(folder, "current_speed", text, sizeof text);
     gadget->identity.speed = strcmp(text, "high-speed") == 0 ? YT_USB_HIGH : YT_USB_FULL;
 }
 

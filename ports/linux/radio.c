@@ -6,6 +6,8 @@
 #include <sys/socket.h>
 #include <unistd.h>
 
+#include "ports/linux/line.h"
+
 /* ---- what the kernel's headers do not give to programs ---- */
 
 enum { PROTOCOL_L2CAP = 0, PROTOCOL_HCI = 1, CONTROL_CHANNEL = 3, NO_DEVICE = 0xffff };
@@ -46,6 +48,7 @@ enum {
 enum {
     COMPLETE = 0x0001,
     STATUS = 0x0002,
+    INDEX_ADDED = 0x0004,
     INDEX_REMOVED = 0x0005,
     NEW_KEY = 0x000a,
     ASKS_TO_CONFIRM = 0x000f,
@@ -55,7 +58,8 @@ enum { HEAD = 6, MESSAGE = 600, NO_INPUT_NO_OUTPUT = 3 };
 /* Where the answer to READ_INFORMATION has what it can do, and what it does; bits of both. */
 enum { ABILITIES = HEAD + 3 + 9, SETTINGS = ABILITIES + 4, POWERED = 0x01, CLASSIC = 0x80 };
 
-#define WAIT_MS           2000 /* for the controller to do what it was told */
+#define WAIT_MS           2000     /* for the controller to do what it was told */
+#define STRANGER_US       60000000 /* so long may a host stay that is not bonded: there is one place */
 #define AGAIN_MS          50
 #define ADVERTISING       0x03 /* connectable, generally discoverable */
 #define ADVERTISING_BYTES 80
@@ -64,15 +68,6 @@ enum { ABILITIES = HEAD + 3 + 9, SETTINGS = ABILITIES + 4, POWERED = 0x01, CLASS
 static bool fail(radio *radio, const char *what, const char *why) {
     snprintf(radio->error, sizeof radio->error, "hci%u: %s: %s", radio->index, what, why);
     return false;
-}
-
-static void put_number(uint8_t *bytes, unsigned number) {
-    bytes[0] = (uint8_t)number;
-    bytes[1] = (uint8_t)(number >> 8);
-}
-
-static unsigned number_at(const uint8_t *bytes) {
-    return bytes[0] | (unsigned)bytes[1] << 8;
 }
 
 /* ---- bonds ---- */
@@ -142,18 +137,20 @@ static void take_event(radio *radio, unsigned event, const uint8_t *bytes, size_
     radio_bond *bond;
     if (event == INDEX_REMOVED) {
         radio->is_gone = true;
+    } else if (event == INDEX_ADDED) {
+        radio->is_back = radio->is_gone;
     } else if (event == ASKS_TO_CONFIRM && size >= 7) {
         bool may = now_us < radio->open_until_us || !has_bond(radio);
         (void)!tell_controller(radio, may ? CONFIRM : DO_NOT_CONFIRM, bytes, 7);
         say_of(radio, !may, may ? "is let in" : "is not let in: kill -USR1 lets one in", bytes);
-    } else if (event == NEW_KEY && size >= 1 + RADIO_KEY) {
+    } else if (event == NEW_KEY && size >= 1 + RADIO_KEY && bytes[0]) { /* it is to be kept */
         bond = bond_of(radio, bytes + 1);
         memcpy(bond->key, bytes + 1, RADIO_KEY);
         bond->has_key = 1;
         radio->has_new_bonds = true;
         radio->open_until_us = 0; /* one was wanted */
         say_of(radio, false, "is bonded", bytes + 1);
-    } else if (event == NEW_IDENTITY && size >= 7 + RADIO_IDENTITY) {
+    } else if (event == NEW_IDENTITY && size >= 7 + RADIO_IDENTITY && bytes[0]) {
         bond = bond_of(radio, bytes + 7);
         memcpy(bond->identity, bytes + 7, RADIO_IDENTITY);
         bond->has_identity = 1;
@@ -411,7 +408,7 @@ unsigned radio_wait_for(const radio *radio, struct pollfd *polled) {
     return count;
 }
 
-static void let_host_come(radio *radio) {
+static void let_host_come(radio *radio, uint64_t now_us) {
     channel_address from;
     socklen_t size = sizeof from;
     int file = accept4(radio->listening, (struct sockaddr *)&from, &size,
@@ -430,6 +427,7 @@ static void let_host_come(radio *radio) {
     att_begin(&radio->att, radio->engine, radio->identity, radio->connector, radio->battery);
     yt_connector_reset(radio->engine, radio->connector);
     be_found(radio, false);
+    radio->leave_at_us = now_us + STRANGER_US;
     say_of(radio, false, "has come", radio->host_address);
 }
 
@@ -466,23 +464,43 @@ static void answer_host(radio *radio, uint64_t now_us) {
     }
 }
 
+static void say(const radio *radio, bool is_bad, const char *what) {
+    char text[260];
+    snprintf(text, sizeof text, "hci%u: %s", radio->index, what);
+    if (radio->say)
+        radio->say(radio->context, is_bad, text);
+}
+
+/* The controller was pulled out, or plugged in again. */
+static void look_at_controller(radio *radio) {
+    if (radio->is_gone && radio->is_on_air) {
+        say(radio, true, "the controller is gone");
+        radio_pull_out(radio);
+    }
+    if (!radio->is_back)
+        return;
+    radio->is_back = radio->is_gone = false;
+    if (radio_plug_in(radio))
+        say(radio, false, "the controller is there again");
+    else if (radio->say)
+        radio->say(radio->context, true, radio->error);
+}
+
 void radio_serve(radio *radio, uint64_t now_us) {
     uint8_t message[MESSAGE];
     ssize_t size;
-    if (radio->control < 0 || radio->is_gone)
+    if (radio->control < 0)
         return;
     while (take_message(radio, message, &size, now_us) >= 0)
         ;
+    look_at_controller(radio);
     if (radio->listening >= 0)
-        let_host_come(radio);
+        let_host_come(radio, now_us);
     answer_host(radio, now_us);
-    if (!radio->is_gone)
-        return;
-    if (radio->say) {
-        snprintf(radio->error, sizeof radio->error, "hci%u: the controller is gone", radio->index);
-        radio->say(radio->context, true, radio->error);
+    if (radio->host >= 0 && !radio->att.is_encrypted && now_us >= radio->leave_at_us) {
+        say_of(radio, true, "is sent away: it was not bonded in a minute", radio->host_address);
+        drop_host(radio);
     }
-    radio_pull_out(radio);
 }
 
 void radio_let_in(radio *radio, uint64_t now_us) {

@@ -49,7 +49,9 @@ typedef struct radio {
         bonds[RADIO_BONDS]; /* the oldest first; the caller fills them before radio_plug_in */
     bool has_new_bonds;     /* to be kept: the caller's to look at, and to set to false */
     bool is_on_air;
-    bool is_gone;           /* the controller was unplugged */
+    bool is_gone;           /* the controller was unplugged, */
+    bool is_back;           /* and is there again */
+    uint64_t leave_at_us;   /* its host, where it is not bonded until then */
     uint64_t open_until_us; /* a host may be bonded */
     int battery;            /* percent; -1: nobody tells */
     void *context;          /* fill these three after radio_open */

@@ -9,6 +9,7 @@
 #include "compiler/messages/plain.h"
 #include "compiler/messages/status_text.h"
 #include "ports/linux/battery.h"
+#include "yonder/link_ways.h"
 
 #define BUILD      "yonder serve"
 #define WORK_UNIT  8        /* of the store, in each turn */
@@ -214,18 +215,25 @@ static bool begin_gadget(serving *serving, unsigned connector) {
 
 /* Each connector that the program has something for. False: none of them can be served. */
 static bool begin_outputs(serving *serving) {
-    bool any = false, is_wanted = false;
+    bool any = false, is_wanted = false, by_air = false;
     serving->layout = yt_engine_layout(&serving->engine);
     for (unsigned connector = 1; connector <= SERVING_CONNECTORS; connector++) {
         unsigned first = yt_connector_interface(&serving->engine, connector, 0);
-        if (first >= YT_INTERFACES)
+        bool is_empty = first >= YT_INTERFACES;
+        if (is_empty && (connector > 1 || !serving->parts.identity.feature))
             continue;
         is_wanted = true;
+        bool is_radio = !is_empty && yt_engine_program(&serving->engine)->interfaces[first].radio;
+        if (is_radio && connector == 1 && serving->parts.identity.feature)
+            say(serving, true, "connector 1 goes over Bluetooth: no cable to configure it over");
+        by_air |= is_radio;
         any |= serving->parts.outputs == SERVING_HERE ? begin_here(serving, connector)
-               : yt_engine_program(&serving->engine)->interfaces[first].radio
-                   ? begin_radio(serving, connector)
-                   : begin_gadget(serving, connector);
+               : is_radio                             ? begin_radio(serving, connector)
+                                                      : begin_gadget(serving, connector);
     }
+    if (serving->parts.controller >= 0 && !by_air)
+        say(serving, true, "no output goes over Bluetooth: hci%d is not used",
+            serving->parts.controller);
     return any || !is_wanted;
 }
 
@@ -369,6 +377,10 @@ bool serving_begin(serving *serving, const serving_parts *parts, uint64_t now_us
         fail(serving, "the slot that it starts with", status);
     sim_link_begin_for(&serving->linked, &serving->adapter, BUILD, serving, attached,
                        &serving->devices.reports);
+    if (parts->is_linked) {
+        serving->feature = yt_link_on_usb(&serving->linked.link);
+        serving->parts.identity.feature = &serving->feature;
+    }
     tell_slot(serving);
     serving->is_begun = true;
     int error = relay_begin(&serving->relay);

@@ -29,6 +29,7 @@ typedef struct serving_parts {
     int controller;     /* of Bluetooth, for a connector that goes over it: hci0 is 0; -1: none */
     const radio_bond *bonds; /* the hosts that it was bonded with: RADIO_BONDS of them */
     bool may_grab;
+    bool is_linked; /* the host at connector 1 can configure it, by an interface of its own */
     void *context;
     /* They are others: to be kept. */
     void (*keep_bonds)(void *context, const radio_bond *bonds);
@@ -59,6 +60,7 @@ typedef struct serving {
     uint32_t layout; /* of the program whose outputs the hosts see */
     bool wakes[SERVING_CONNECTORS + 1];
     sim_link linked;
+    yt_usb_feature feature; /* by which a host configures it */
     unsigned told_slot;
     uint32_t told_actions; /* kinds that were asked for and that nothing here does */
     bool told_awake[SERVING_CONNECTORS];

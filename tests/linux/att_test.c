@@ -226,6 +226,36 @@ static void check_way(unsigned which, unsigned mtu, int battery) {
     check_hid();
 }
 
+/* Values of one type come together as long as all are of one length; the others by further asking.
+ */
+static void check_together(void) {
+    unsigned asked = 0, told = 0, reports = 0;
+    begin(profiles[1], -1);
+    ASK(0x02, 247, 0);
+    a.is_encrypted = true;
+    find_all();
+    for (unsigned i = 0; i < found_count; i++)
+        reports += found[i].uuid == 0x2a4d;
+    about("reports of several lengths");
+    for (unsigned from = 1; asked < 20; asked++) {
+        uint8_t list[ATT_MTU], value[512];
+        ASK(0x08, LOW(from), HIGH(from), 0xff, 0xff, 0x4d, 0x2a);
+        if (answer[0] == 0x01)
+            break;
+        size_t size = length, each = answer[1];
+        memcpy(list, answer, size);
+        CHECK((size - 2) % each == 0);
+        for (size_t at = 2; at < size; at += each, told++) {
+            unsigned handle = number_at(list + at);
+            CHECK_EQUAL(read_value(handle, value, sizeof value), each - 2);
+            CHECK(memcmp(value, list + at + 2, each - 2) == 0);
+            from = handle + 1;
+        }
+    }
+    CHECK_EQUAL(told, reports);
+    CHECK(asked > 1);
+}
+
 /* ---- what is refused ---- */
 
 static void refused(uint8_t opcode, unsigned why) {
@@ -404,6 +434,14 @@ static void check_notifications(void) {
     CHECK_EQUAL(att_notification(&a, bytes, 3000), 4);
     att_sent(&a, 3000);
     CHECK_EQUAL(att_notification(&a, bytes, 3000), 0);
+    about("a report that goes first does not take its place");
+    att_tell_battery(&a, 60);
+    RIG_REPORT(&r, 0, 4000, 0x02);
+    CHECK(att_notification(&a, bytes, 4000) > 4);
+    att_sent(&a, 4000);
+    CHECK_EQUAL(att_notification(&a, bytes, 4000), 4);
+    CHECK_EQUAL(bytes[3], 60);
+    att_sent(&a, 4000);
     about("what a bonded host listens to comes back");
     att_choices kept = att_kept(&a);
     att_begin(&a, &r.engine, &identity, 1, 79);
@@ -522,6 +560,7 @@ int main(void) {
     for (unsigned which = 0; which < sizeof profiles / sizeof profiles[0]; which++)
         for (size_t i = 0; i < sizeof lengths / sizeof lengths[0]; i++)
             check_way(which, lengths[i], i % 3 == 0 ? -1 : (int)(i * 9));
+    check_together();
     check_unencrypted();
     check_refusals();
     check_notifications();

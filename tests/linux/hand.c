@@ -1,22 +1,44 @@
-/* In the emulated board: a hand on devices, and eyes on what a host makes of others.
+/* In the emulated board: a hand on devices, and eyes on what a host makes of others. PRODUCT is
+ * that of a device 1209:PRODUCT.
  *
- *     hand play RECORDING [FILE]
- *         makes its devices through uhid, and sends their reports at their times, a second
- *         after they are there, or once FILE is there; then stays. Says what they are sent: "got
- * TYPE REPORT" hand see PRODUCT MS "ev NAME TYPE CODE VALUE" for each event that devices
- * 1209:PRODUCT give in a time hand light PRODUCT CODE ON sets a light of the first of them that has
- * lights hand feature PRODUCT ID asks for a feature report and sets it, by hidraw: "feature SIZE
- * BYTES", "set STATUS" hand copy PRODUCT gives the reports of 1209:PRODUCT as a device of its own,
- * and does nothing else hand delay PRODUCT COUNT presses and lets go a key of its own keyboard,
- * 1209:0025, and says how long it took until 1209:PRODUCT told it: "delay US" hand attach PORT has
- * the kernel take the device of the USB/IP server at that port of this machine hand wait PRODUCT
- * COUNT until there are so many event nodes of it; at most 10 s */
+ * hand play RECORDING [FILE]
+ *     makes its devices through uhid, and sends their reports at their times, a second after they
+ *     are there, or once FILE is there; then stays. Says what they are sent: "got TYPE REPORT"
+ *
+ * hand see PRODUCT MS
+ *     "ev NAME TYPE CODE VALUE" for each event that it gives in a time
+ *
+ * hand light PRODUCT CODE ON
+ *     sets a light of the first node that has lights
+ *
+ * hand feature PRODUCT ID
+ *     asks for a feature report and sets it, by hidraw: "feature SIZE BYTES", "set STATUS"
+ *
+ * hand control PRODUCT TYPE REQUEST VALUE INDEX LENGTH
+ *     a request on its control endpoint, numbers in hexadecimal but for LENGTH, without data to the
+ *     device: "control SIZE BYTES", or the negated errno
+ *
+ * hand copy PRODUCT
+ *     gives its reports as those of a device of its own, and does nothing else
+ *
+ * hand delay PRODUCT COUNT
+ *     presses and lets go a key of its own keyboard, 1209:0025, and says how long it took until
+ *     PRODUCT told it: "delay US"
+ *
+ * hand attach PORT
+ *     has the kernel take the device of the USB/IP server at that port of this machine
+ *
+ * hand wait PRODUCT COUNT
+ *     until there are so many event nodes of it; at most 10 s */
 #include <dirent.h>
 #include <errno.h>
 #include <fcntl.h>
+#include <glob.h>
 #include <linux/hidraw.h>
 #include <linux/input.h>
 #include <linux/uhid.h>
+#include <linux/usb/ch9.h>
+#include <linux/usbdevice_fs.h>
 #include <netinet/in.h>
 #include <poll.h>
 #include <stdio.h>
@@ -331,6 +353,46 @@ static int attach(unsigned port) {
     return 0;
 }
 
+/* One request on a device's control endpoint (USB 2.0, 9.3), with no driver in between: what came,
+ * or why not. */
+static int control(unsigned product, const unsigned words[5]) {
+    uint8_t bytes[256] = {0}, about[18];
+    unsigned interface = words[3];
+    struct usbdevfs_ioctl leave = {.ifno = (int)interface, .ioctl_code = USBDEVFS_DISCONNECT};
+    struct usbdevfs_ctrltransfer asked = {.bRequestType = (uint8_t)words[0],
+                                          .bRequest = (uint8_t)words[1],
+                                          .wValue = (uint16_t)words[2],
+                                          .wIndex = (uint16_t)words[3],
+                                          .wLength = (uint16_t)words[4],
+                                          .timeout = 2000,
+                                          .data = bytes};
+    glob_t nodes_of;
+    int file = -1;
+    if (glob("/dev/bus/usb/*/*", 0, NULL, &nodes_of) != 0)
+        return 1;
+    for (size_t i = 0; i < nodes_of.gl_pathc && file < 0; i++) {
+        file = open(nodes_of.gl_pathv[i], O_RDWR | O_CLOEXEC);
+        if (file >= 0 && read(file, about, sizeof about) == (ssize_t)sizeof about &&
+            about[8] == 0x09 && about[9] == 0x12 && (about[10] | about[11] << 8) == (int)product)
+            break;
+        if (file >= 0)
+            close(file);
+        file = -1;
+    }
+    globfree(&nodes_of);
+    if (file < 0)
+        return 1;
+    ioctl(file, USBDEVFS_IOCTL, &leave);
+    ioctl(file, USBDEVFS_CLAIMINTERFACE, &interface);
+    int size = ioctl(file, USBDEVFS_CONTROL, &asked);
+    printf("control %d", size < 0 ? -errno : size);
+    for (int i = 0; i < size && words[0] & USB_DIR_IN; i++)
+        printf(" %02x", bytes[i]);
+    putchar('\n');
+    close(file);
+    return 0;
+}
+
 static int wait_for(unsigned product, unsigned count) {
     for (unsigned tries = 0; tries < 200; tries++) {
         open_nodes(product);
@@ -356,6 +418,12 @@ int main(int count, char **words) {
         return wait_for(product, (unsigned)atoi(words[3]));
     if (count == 4 && strcmp(words[1], "feature") == 0)
         return ask_feature(product, (unsigned)atoi(words[3]));
+    if (count == 8 && strcmp(words[1], "control") == 0) {
+        unsigned asked[5];
+        for (int i = 0; i < 5; i++)
+            asked[i] = (unsigned)strtoul(words[3 + i], NULL, i < 4 ? 16 : 10);
+        return control(product, asked);
+    }
     if (count == 3 && strcmp(words[1], "copy") == 0)
         return copy(product);
     if (count == 4 && strcmp(words[1], "delay") == 0)
