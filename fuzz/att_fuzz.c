@@ -2,8 +2,7 @@
  * and with what happens before it. A key changes, the link becomes encrypted, the battery is told,
  * another device answers or does not, notifications go. Invariant 32: no answer is longer than the
  * host can take, and nothing of what needs a bond is told or done without one. */
-#include "compiler/profile/compile.h"
-#include "fuzz/fuzz.h"
+#include "fuzz/adapter.h"
 #include "ports/linux/att.h"
 
 static const char profile[] =
@@ -12,57 +11,30 @@ static const char profile[] =
     "relays: [{output: view, report: 2, type: feature, to: keys, as: 5}]\n"
     "sheet:\n  typed.b: keys.b or typed.light.num_lock\n  view.button1: keys.d\n";
 
-static const uint8_t keyboard[] = {0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07,
-                                   0x19, 0x04, 0x29, 0x0b, 0x15, 0x00, 0x25, 0x01,
-                                   0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0xc0};
-
 static const yt_usb_identity identity = {.vendor = 0x1209,
                                          .product = 8,
                                          .manufacturer = "Quay",
                                          .product_name = "Crane desk of the long north quay",
                                          .serial = "1"};
 
-static yt_compiled program;
-static yt_engine engine;
-static uint64_t memory[2048];
-static const yt_port port = {.version = YT_PORT_VERSION};
+static fuzz_adapter adapter;
 static att a;
-static unsigned number;
 static bool takes;
 
 static bool relay(void *context, unsigned connector, unsigned to, yt_hid_direction direction,
                   uint8_t id, const uint8_t *bytes, size_t size) {
     (void)context, (void)bytes;
-    INVARIANT(32, connector == 1 && to == number && direction == YT_HID_FEATURE && id == 5);
+    INVARIANT(32, connector == 1 && to == adapter.number && direction == YT_HID_FEATURE && id == 5);
     INVARIANT(32, size <= ATT_MTU && a.is_encrypted);
     return takes;
 }
 
-static void begin(void) {
-    static bool is_compiled;
-    const yt_device arriving = {.descriptor = keyboard,
-                                .descriptor_size = sizeof keyboard,
-                                .bus = YT_BUS_USB,
-                                .input = YT_ANY_INPUT};
-    yt_messages messages;
-    if (!is_compiled) {
-        messages_begin(&messages, "profile", profile, strlen(profile));
-        if (!compile_profile(&program, &messages))
-            abort();
-        messages_free(&messages);
-    }
-    is_compiled = true;
-    if (yt_engine_init(&engine, memory, sizeof memory, &port) != YT_OK ||
-        yt_engine_load(&engine, program.image, program.size) != YT_OK ||
-        yt_engine_attach(&engine, &arriving, &number) != YT_OK)
-        abort();
-}
-
 /* What happens between two messages. */
 static void happen(unsigned what, uint64_t now_us) {
+    static const uint8_t told[24] = {1, 2, 3};
     uint8_t *bytes = malloc(ATT_MTU);
     const uint8_t report = (uint8_t)(what * 37);
-    yt_engine_give(&engine, number, &report, 1, now_us);
+    yt_engine_give(&adapter.engine, adapter.number, &report, 1, now_us);
     if (what & 1)
         a.is_encrypted = !a.is_encrypted;
     if (what & 2)
@@ -76,7 +48,7 @@ static void happen(unsigned what, uint64_t now_us) {
             att_sent(&a, now_us);
     }
     if (what & 16) {
-        size_t size = att_relayed(&a, what & 32 ? keyboard : NULL, sizeof keyboard, bytes);
+        size_t size = att_relayed(&a, what & 32 ? told : NULL, sizeof told, bytes);
         INVARIANT(32, size <= a.mtu);
     }
     free(bytes);
@@ -84,10 +56,10 @@ static void happen(unsigned what, uint64_t now_us) {
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     uint64_t now_us = 1000;
-    begin();
+    fuzz_adapter_begin(&adapter, profile);
     memset(&a, 0, sizeof a);
     a.relay = relay;
-    att_begin(&a, &engine, &identity, 1, size > 0 && data[0] & 1 ? 50 : -1);
+    att_begin(&a, &adapter.engine, &identity, 1, size > 0 && data[0] & 1 ? 50 : -1);
     for (size_t at = 0; at + 1 < size;) {
         unsigned what = data[at];
         size_t length = data[at + 1];
