@@ -2,7 +2,7 @@
 
 #include <string.h>
 
-#include "ports/linux/line.h"
+#include "ports/linux/number.h"
 
 /* Opcodes (part F, 3.4.8), and why something is refused (3.4.1.1). */
 enum {

@@ -1,10 +1,8 @@
-/* Files of one line, as the kernel tells facts in them (sysfs, configfs), and its little-endian
- * numbers. */
+/* Files of one line, as the kernel tells facts in them (sysfs, configfs). */
 #ifndef YONDER_LINUX_LINE_H
 #define YONDER_LINUX_LINE_H
 
 #include <fcntl.h>
-#include <stdint.h>
 #include <stdio.h>
 #include <string.h>
 #include <unistd.h>
@@ -19,15 +17,6 @@ static inline void line_of(const char *folder, const char *name, char *text, siz
         close(file);
     text[length > 0 ? length : 0] = 0;
     text[strcspn(text, "\n")] = 0;
-}
-
-static inline uint16_t number_at(const uint8_t *bytes) {
-    return (uint16_t)(bytes[0] | bytes[1] << 8);
-}
-
-static inline void put_number(uint8_t *bytes, unsigned number) {
-    bytes[0] = (uint8_t)number;
-    bytes[1] = (uint8_t)(number >> 8);
 }
 
 #endif

@@ -6,7 +6,7 @@
 #include <sys/socket.h>
 #include <unistd.h>
 
-#include "ports/linux/line.h"
+#include "ports/linux/number.h"
 
 /* ---- what the kernel's headers do not give to programs ---- */
 
@@ -61,7 +61,8 @@ enum { ABILITIES = HEAD + 3 + 9, SETTINGS = ABILITIES + 4, POWERED = 0x01, CLASS
 #define WAIT_MS           2000     /* for the controller to do what it was told */
 #define STRANGER_US       60000000 /* so long may a host stay that is not bonded: there is one place */
 #define AGAIN_MS          50
-#define ADVERTISING       0x03 /* connectable, generally discoverable */
+#define FIND_AGAIN_US     1000000 /* a controller that was busy is told again to invite hosts */
+#define ADVERTISING       0x03    /* connectable, generally discoverable */
 #define ADVERTISING_BYTES 80
 #define SENDING_ROOM      1 /* of the channel: the kernel takes its smallest, two or three reports */
 
@@ -72,37 +73,29 @@ static bool fail(radio *radio, const char *what, const char *why) {
 
 /* ---- bonds ---- */
 
-static bool is_of(const radio_bond *bond, uint32_t layout, const uint8_t address[7]) {
-    const uint8_t *whose = bond->has_key ? bond->key : bond->identity;
-    return (bond->has_key || bond->has_identity) && bond->layout == layout &&
-           memcmp(whose, address, 7) == 0;
+static uint32_t layout_of(const radio *radio) {
+    return yt_engine_layout(radio->engine);
 }
 
-/* The bond of a host; NULL: there is none. */
-static radio_bond *find_bond(radio *radio, const uint8_t address[7]) {
-    uint32_t layout = yt_engine_layout(radio->engine);
-    for (unsigned i = 0; i < RADIO_BONDS; i++)
-        if (is_of(&radio->bonds[i], layout, address))
-            return &radio->bonds[i];
-    return NULL;
+/* What the host at the other end listens to is kept with its bond, as soon as it says so. */
+static void keep_choices(radio *radio) {
+    radio_bond *bond = bond_find(radio->bonds, layout_of(radio), radio->host_address);
+    att_choices choices = att_kept(&radio->att);
+    if (!bond || !radio->att.is_encrypted ||
+        (bond->choices.listened == choices.listened &&
+         bond->choices.to_battery == choices.to_battery))
+        return;
+    bond->choices = choices;
+    radio->has_new_bonds = true;
 }
 
-/* A new bond is the last; where there is no room the oldest goes. */
-static radio_bond *bond_of(radio *radio, const uint8_t address[7]) {
-    radio_bond *found = find_bond(radio, address), *last = &radio->bonds[RADIO_BONDS - 1];
-    if (found)
-        return found;
-    memmove(radio->bonds, radio->bonds + 1, sizeof radio->bonds - sizeof radio->bonds[0]);
-    memset(last, 0, sizeof *last);
-    last->layout = yt_engine_layout(radio->engine);
-    return last;
-}
-
-static bool has_bond(const radio *radio) {
-    bool any = false;
-    for (unsigned i = 0; i < RADIO_BONDS; i++)
-        any |= radio->bonds[i].has_key && radio->bonds[i].layout == yt_engine_layout(radio->engine);
-    return any;
+/* Whether the host that is there may use the adapter: it is bonded already, or may be now. Not
+ * every kernel asks before it pairs. */
+static bool may_use(radio *radio, uint64_t now_us) {
+    radio->is_let_in = radio->is_let_in || now_us < radio->open_until_us ||
+                       !bond_any(radio->bonds, layout_of(radio)) ||
+                       bond_find(radio->bonds, layout_of(radio), radio->host_address);
+    return radio->is_let_in;
 }
 
 /* ---- the management interface ---- */
@@ -140,21 +133,25 @@ static void take_event(radio *radio, unsigned event, const uint8_t *bytes, size_
     } else if (event == INDEX_ADDED) {
         radio->is_back = radio->is_gone;
     } else if (event == ASKS_TO_CONFIRM && size >= 7) {
-        bool may = now_us < radio->open_until_us || !has_bond(radio);
+        bool may = now_us < radio->open_until_us || !bond_any(radio->bonds, layout_of(radio));
+        radio->is_let_in = may; /* also where it was bonded: it has lost its key, or is another */
         (void)!tell_controller(radio, may ? CONFIRM : DO_NOT_CONFIRM, bytes, 7);
         say_of(radio, !may, may ? "is let in" : "is not let in: kill -USR1 lets one in", bytes);
-    } else if (event == NEW_KEY && size >= 1 + RADIO_KEY && bytes[0]) { /* it is to be kept */
-        bond = bond_of(radio, bytes + 1);
+    } else if (event == NEW_KEY && size >= 1 + RADIO_KEY && bytes[0] && may_use(radio, now_us)) {
+        bond = bond_make(radio->bonds, layout_of(radio), bytes + 1);
         memcpy(bond->key, bytes + 1, RADIO_KEY);
         bond->has_key = 1;
         radio->has_new_bonds = true;
         radio->open_until_us = 0; /* one was wanted */
         say_of(radio, false, "is bonded", bytes + 1);
-    } else if (event == NEW_IDENTITY && size >= 7 + RADIO_IDENTITY && bytes[0]) {
-        bond = bond_of(radio, bytes + 7);
+    } else if (event == NEW_IDENTITY && size >= 7 + RADIO_IDENTITY && bytes[0] &&
+               may_use(radio, now_us)) {
+        bond = bond_make(radio->bonds, layout_of(radio), bytes + 7);
         memcpy(bond->identity, bytes + 7, RADIO_IDENTITY);
         bond->has_identity = 1;
         radio->has_new_bonds = true;
+        if (memcmp(radio->host_address, bytes + 1, 6) == 0) /* it came by an address for a while */
+            memcpy(radio->host_address, bytes + 7, 7);
     }
 }
 
@@ -247,6 +244,7 @@ bool radio_open(radio *radio, yt_engine *engine, const yt_usb_identity *identity
     radio->index = index;
     radio->battery = battery;
     radio->listening = radio->host = -1;
+    radio->find_at_us = YT_NEVER;
     radio->control = socket(AF_BLUETOOTH, SOCK_RAW | SOCK_CLOEXEC, PROTOCOL_HCI);
     if (radio->control < 0 || bind(radio->control, (const struct sockaddr *)&all, sizeof all) != 0)
         return fail(radio, "Bluetooth", strerror(errno));
@@ -272,7 +270,7 @@ static bool load_bonds(radio *radio) {
     unsigned key_count = 0, identity_count = 0;
     for (unsigned i = 0; i < RADIO_BONDS; i++) {
         const radio_bond *bond = &radio->bonds[i];
-        if (bond->layout != yt_engine_layout(radio->engine))
+        if (bond->layout != layout_of(radio))
             continue;
         if (bond->has_key)
             memcpy(keys + 2 + RADIO_KEY * key_count++, bond->key, RADIO_KEY);
@@ -354,16 +352,8 @@ bool radio_plug_in(radio *radio) {
 }
 
 static void drop_host(radio *radio) {
-    radio_bond *bond = find_bond(radio, radio->host_address);
-    att_choices choices = att_kept(&radio->att);
     if (radio->host < 0)
         return;
-    if (bond && radio->att.is_encrypted &&
-        (bond->choices.listened != choices.listened ||
-         bond->choices.to_battery != choices.to_battery)) {
-        bond->choices = choices;
-        radio->has_new_bonds = true;
-    }
     close(radio->host);
     radio->host = -1;
     radio->waiting_bytes = 0;
@@ -427,20 +417,21 @@ static void let_host_come(radio *radio, uint64_t now_us) {
     att_begin(&radio->att, radio->engine, radio->identity, radio->connector, radio->battery);
     yt_connector_reset(radio->engine, radio->connector);
     be_found(radio, false);
+    radio->is_let_in = false;
     radio->leave_at_us = now_us + STRANGER_US;
     say_of(radio, false, "has come", radio->host_address);
 }
 
 /* The kernel does not tell when a link is encrypted, it has to be asked: until it is. */
-static void look_at_encryption(radio *radio) {
+static void look_at_encryption(radio *radio, uint64_t now_us) {
     uint8_t security[2] = {0};
     socklen_t size = sizeof security;
     if (radio->att.is_encrypted || radio->host < 0 ||
         getsockopt(radio->host, LEVEL_BLUETOOTH, OPTION_SECURITY, security, &size) != 0 ||
-        security[0] < ENCRYPTED)
+        security[0] < ENCRYPTED || !may_use(radio, now_us))
         return;
     radio->att.is_encrypted = true;
-    const radio_bond *bond = find_bond(radio, radio->host_address);
+    const radio_bond *bond = bond_find(radio->bonds, layout_of(radio), radio->host_address);
     if (bond)
         att_give_back(&radio->att, bond->choices);
     say_of(radio, false, "uses it", radio->host_address);
@@ -457,10 +448,11 @@ static void answer_host(radio *radio, uint64_t now_us) {
             drop_host(radio);
             return;
         }
-        look_at_encryption(radio);
+        look_at_encryption(radio, now_us);
         size_t length = att_request(&radio->att, bytes, (size_t)size, answer, now_us);
         if (length > 0)
             (void)!send(radio->host, answer, length, MSG_DONTWAIT | MSG_NOSIGNAL);
+        keep_choices(radio);
     }
 }
 
@@ -491,8 +483,16 @@ void radio_serve(radio *radio, uint64_t now_us) {
     ssize_t size;
     if (radio->control < 0)
         return;
-    while (take_message(radio, message, &size, now_us) >= 0)
-        ;
+    int event;
+    while ((event = take_message(radio, message, &size, now_us)) >= 0)
+        if ((event == COMPLETE || event == STATUS) && size >= HEAD + 3 &&
+            number_at(message + HEAD) == ADD_ADVERTISING && message[HEAD + 2] != 0)
+            radio->find_at_us = now_us + FIND_AGAIN_US;
+    if (radio->find_at_us <= now_us) {
+        radio->find_at_us = YT_NEVER;
+        if (radio->is_on_air && radio->host < 0)
+            be_found(radio, true);
+    }
     look_at_controller(radio);
     if (radio->listening >= 0)
         let_host_come(radio, now_us);
@@ -521,7 +521,7 @@ void radio_tell_battery(radio *radio, int percent) {
 }
 
 void radio_send(radio *radio, uint64_t now_us) {
-    look_at_encryption(radio);
+    look_at_encryption(radio, now_us);
     while (radio->host >= 0) {
         if (radio->waiting_bytes == 0)
             radio->waiting_bytes = att_notification(&radio->att, radio->waiting, now_us);

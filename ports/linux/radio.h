@@ -12,22 +12,10 @@
 
 #include <poll.h>
 
-#include "ports/linux/att.h"
+#include "ports/linux/bond.h"
 
-#define RADIO_BONDS     8
 #define RADIO_POLLED    3
 #define RADIO_LET_IN_US 60000000 /* so long may a host be bonded after radio_let_in */
-#define RADIO_KEY       36       /* bytes of a long term key, as the kernel gives it, */
-#define RADIO_IDENTITY  23       /* and of an identity resolving key */
-
-/* A host that was let in. All 0: there is none. */
-typedef struct radio_bond {
-    uint32_t layout;
-    uint8_t has_key, has_identity;
-    uint8_t key[RADIO_KEY];           /* it begins with the host's address and its type, */
-    uint8_t identity[RADIO_IDENTITY]; /* as this does */
-    att_choices choices;
-} radio_bond;
 
 #define RADIO_ADDRESS 18 /* bytes of an address as text */
 
@@ -42,6 +30,7 @@ typedef struct radio {
     int control, listening;   /* -1: not there */
     int host;                 /* its channel; -1: there is none */
     uint8_t host_address[7];  /* with its type */
+    bool is_let_in;           /* it may use the adapter once the link is encrypted */
     uint8_t waiting[ATT_MTU]; /* a notification for which the channel had no room yet */
     size_t waiting_bytes;
     att att;
@@ -51,6 +40,7 @@ typedef struct radio {
     bool is_on_air;
     bool is_gone;           /* the controller was unplugged, */
     bool is_back;           /* and is there again */
+    uint64_t find_at_us;    /* when hosts are invited again, which failed; YT_NEVER */
     uint64_t leave_at_us;   /* its host, where it is not bonded until then */
     uint64_t open_until_us; /* a host may be bonded */
     int battery;            /* percent; -1: nobody tells */

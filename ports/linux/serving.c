@@ -250,6 +250,12 @@ static void tell_host(serving *serving, unsigned number) {
                              : "no host uses it");
 }
 
+static void keep_bonds(serving *serving) {
+    if (serving->radio.has_new_bonds)
+        serving->parts.keep_bonds(serving->parts.context, serving->radio.bonds);
+    serving->radio.has_new_bonds = false;
+}
+
 static bool serve_outputs(serving *serving, uint64_t now_us) {
     bool good = true;
     for (unsigned i = 0; i < serving->gadget_count; i++)
@@ -263,9 +269,7 @@ static bool serve_outputs(serving *serving, uint64_t now_us) {
         uhid_serve(&serving->outputs[i], now_us);
     if (serving->has_radio)
         radio_serve(&serving->radio, now_us);
-    if (serving->radio.has_new_bonds)
-        serving->parts.keep_bonds(serving->parts.context, serving->radio.bonds);
-    serving->radio.has_new_bonds = false;
+    keep_bonds(serving);
     return good;
 }
 
@@ -403,6 +407,7 @@ void serving_end(serving *serving, uint64_t now_us) {
     serving->gadget_count = 0;
     if (serving->has_radio)
         radio_close(&serving->radio);
+    keep_bonds(serving);
     serving->has_radio = false;
     relay_end(&serving->relay);
 }
