@@ -42,6 +42,8 @@ typedef struct session {
     serving serving;
     doors doors;
     radio_bond bonds[RADIO_BONDS];
+    bool has_new_bonds; /* that are not in their file yet */
+    uint64_t bonds_at_us;
     unsigned slot;       /* that the profile is in */
     uint64_t operations; /* of the flash, that are in the file */
     uint64_t changed_us, save_at_us, again_us;
@@ -169,8 +171,17 @@ static bool save(session *session, uint64_t now_us, bool at_once) {
 static void keep_bonds(void *context, const radio_bond *bonds) {
     session *session = context;
     memcpy(session->bonds, bonds, sizeof session->bonds);
-    if (session->options->bonds)
-        (void)bonds_write(bonds, session->options->bonds);
+    session->bonds_at_us = 0;
+    session->has_new_bonds = session->options->bonds != NULL;
+}
+
+/* What could not be written was said; it is tried again now and then, and at the end. */
+static bool save_bonds(session *session, uint64_t now_us, bool at_once) {
+    if (!session->has_new_bonds || (!at_once && now_us < session->bonds_at_us))
+        return true;
+    session->has_new_bonds = !bonds_write(session->bonds, session->options->bonds);
+    session->bonds_at_us = now_us + AGAIN_AT_MOST_US;
+    return !session->has_new_bonds;
 }
 
 /* ---- the loop ---- */
@@ -208,6 +219,7 @@ static bool go_on(session *session) {
         uint64_t next_us = serving_turn(&session->serving, now_us, &good);
         bool busy = doors_serve(&session->doors, &session->serving.linked);
         (void)save(session, now_us, false);
+        (void)save_bonds(session, now_us, false);
         unsigned count = serving_wait_for(&session->serving, polled);
         count += doors_wait_for(&session->doors, polled + count);
         struct timespec wait = until(next_us, clock_us(), busy);
@@ -288,6 +300,7 @@ static bool serve(session *session) {
             syslog(LOG_INFO, "begun anew, as a host asked");
     } while (restarts);
     doors_close(&session->doors);
+    good = save_bonds(session, clock_us(), true) && good;
     return save(session, clock_us(), true) && good;
 }
 
@@ -304,6 +317,8 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->at = argument;
         return 0;
     case OPTION_BONDS:
+        if (strcmp(argument, "-") == 0)
+            argp_error(state, "--bonds takes a file: what is in it is secret");
         options->bonds = argument;
         return 0;
     case OPTION_LINKED:

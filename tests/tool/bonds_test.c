@@ -39,7 +39,33 @@ static void put_file(const char *bytes, size_t size) {
         fclose(file);
 }
 
+/* Hosts of two layouts: the ninth of all drops the oldest, and one that comes again does not. */
+static void check_list(void) {
+    radio_bond bonds[RADIO_BONDS] = {0};
+    uint8_t address[7] = {1, 2, 3, 4, 5, 6, 2};
+    about("a list of hosts");
+    CHECK(!bond_any(bonds, 0) && !bond_find(bonds, 0, address));
+    for (unsigned i = 0; i <= RADIO_BONDS; i++) {
+        address[0] = (uint8_t)(10 + i);
+        radio_bond *bond = bond_make(bonds, i % 2, address);
+        memcpy(i % 3 ? bond->key : bond->identity, address, 7);
+        bond->has_key = i % 3 != 0;
+        bond->has_identity = i % 3 == 0;
+        CHECK(bond_make(bonds, i % 2, address) == bond);
+        CHECK(bond_find(bonds, i % 2, address) == bond);
+        CHECK(!bond_find(bonds, 1 - i % 2, address));
+    }
+    for (unsigned i = 0; i <= RADIO_BONDS; i++) {
+        address[0] = (uint8_t)(10 + i);
+        CHECK_EQUAL(bond_find(bonds, i % 2, address) != NULL, i > 0);
+    }
+    CHECK(bond_any(bonds, 0) && bond_any(bonds, 1) && !bond_any(bonds, 2));
+    address[6] = 1; /* another type of address is another host */
+    CHECK(!bond_find(bonds, 0, address));
+}
+
 int main(void) {
+    check_list();
     radio_bond before[RADIO_BONDS], after[RADIO_BONDS];
     dice dice = {5};
     struct stat status;
@@ -63,6 +89,9 @@ int main(void) {
     about("nobody else may read it");
     CHECK(stat(path, &status) == 0);
     CHECK_EQUAL(status.st_mode & 0777, 0600);
+    CHECK(chmod(path, 0640) == 0);
+    CHECK(!bonds_read(after, path));
+    CHECK(chmod(path, 0600) == 0);
     size_t size;
     char *bytes = read_test_file(path, &size);
     if (!freopen("/dev/null", "w", stderr))
