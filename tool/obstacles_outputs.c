@@ -35,6 +35,11 @@ static bool has_entry(const char *path) {
     return any;
 }
 
+/* A cable that is missing stands in the way, but not of an adapter that goes over Bluetooth. */
+static state cable_state(const looking *looking) {
+    return looking->outputs.radio >= 0 ? WARNING : OBSTACLE;
+}
+
 static void look_at_gadget(looking *looking) {
     const served_options *options = &looking->outputs;
     char name[60], path[200], what[300], mend[300];
@@ -43,24 +48,24 @@ static void look_at_gadget(looking *looking) {
              options->mounted);
     snprintf(path, sizeof path, "/sys/kernel/config/usb_gadget/%s/UDC", name);
     if (access("/sys/kernel/config/usb_gadget", F_OK) != 0) {
-        found(looking, OBSTACLE, "this kernel has no USB gadgets yet",
+        found(looking, cable_state(looking), "this kernel has no USB gadgets yet",
               "sudo modprobe libcomposite");
         return;
     }
     if (access(path, F_OK) != 0) {
         snprintf(what, sizeof what, "there is no gadget %s", name);
-        found(looking, OBSTACLE, what, mend);
+        found(looking, cable_state(looking), what, mend);
         return;
     }
     if (access(path, W_OK) != 0) {
         snprintf(what, sizeof what, "the gadget %s is not yours", name);
-        found(looking, OBSTACLE, what, mend);
+        found(looking, cable_state(looking), what, mend);
         return;
     }
     snprintf(path, sizeof path, "%.100s/%s/ep0", options->mounted, name);
     if (access(path, R_OK | W_OK) != 0) {
         snprintf(what, sizeof what, "%s: %s", path, strerror(errno));
-        found(looking, OBSTACLE, what, mend);
+        found(looking, cable_state(looking), what, mend);
         return;
     }
     snprintf(what, sizeof what, "the gadget %s is ready", name);
@@ -73,11 +78,12 @@ static void look_at_controllers(looking *looking) {
     if (gadget_find_controller(name, controller, sizeof controller))
         found(looking, FINE, "a USB connector of this machine can be a device", NULL);
     else if (has_entry("/sys/class/udc"))
-        found(looking, OBSTACLE, "every USB connector that can be a device is another gadget's",
+        found(looking, cable_state(looking),
+              "every USB connector that can be a device is another gadget's",
               "grep . /sys/kernel/config/usb_gadget/*/UDC says which; echo | sudo tee GADGET/UDC "
               "frees one");
     else
-        found(looking, OBSTACLE,
+        found(looking, cable_state(looking),
               "no USB connector of this machine can be a device, or its driver is not loaded",
               "sudo modprobe dummy_hcd is one to try with, whose host is this machine");
 }

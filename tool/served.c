@@ -1,22 +1,30 @@
 #include "tool/served.h"
 
-#include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 enum { OPTION_GADGET = 290, OPTION_MOUNTED, OPTION_HERE, OPTION_RADIO };
 
+/* "hci" and up to three digits; -1: it is none. */
+static int controller_of(const char *name) {
+    static const char prefix[] = "hci";
+    const char *digits = name + sizeof prefix - 1;
+    if (strncmp(name, prefix, sizeof prefix - 1) != 0)
+        return -1;
+    size_t count = strspn(digits, "0123456789");
+    return count >= 1 && count <= 3 && digits[count] == 0 ? atoi(digits) : -1;
+}
+
 static error_t parse(int key, char *argument, struct argp_state *state) {
     served_options *options = state->input;
-    char after;
-    unsigned number;
     switch (key) {
     case ARGP_KEY_INIT:
         options->radio = -1;
         return 0;
     case OPTION_RADIO:
-        if (sscanf(argument, "hci%3u%c", &number, &after) != 1)
+        options->radio = controller_of(argument);
+        if (options->radio < 0)
             argp_error(state, "--radio takes a controller's name, as hci0, not \"%s\"", argument);
-        options->radio = (int)number;
         return 0;
     case OPTION_GADGET:
         if (strlen(argument) > SERVED_GADGET || strchr(argument, '/') || !*argument)
