@@ -14,6 +14,7 @@
 
 #define CHOICES 3000 /* behind a program, */
 #define TIMES   14   /* and so often other ones; */
+#define MENUS   20   /* what a slot holds, and presses; half of them with a byte that is another */
 #define LIES    40   /* programs with one byte that is another */
 
 static void die(const char *what) {
@@ -38,8 +39,36 @@ static dice dice_of(const char *name) {
     return dice;
 }
 
+/* What fuzz/menu_fuzz.c takes: what a slot holds, how long that is in front of it, and presses;
+ * then with bytes of the table that are others. */
+static void make_menu(const char *folder, const char *file, const yt_compiled *compiled,
+                      dice *dice) {
+    uint8_t presses[400], *seed = malloc(compiled->size + 2);
+    size_t table = compiled->program.header->total_bytes;
+    char name[300];
+    if (compiled->size == table || compiled->size > UINT16_MAX || !seed) {
+        free(seed);
+        return;
+    }
+    for (unsigned k = 0; k < MENUS; k++) {
+        seed[0] = (uint8_t)compiled->size;
+        seed[1] = (uint8_t)(compiled->size >> 8);
+        memcpy(seed + 2, compiled->image, compiled->size);
+        if (k >= MENUS / 2)
+            seed[2 + table + roll(dice) % (compiled->size - table)] = (uint8_t)roll(dice);
+        for (size_t i = 0; i < sizeof presses; i++) /* down and choose the most often */
+            presses[i] =
+                (uint8_t)((roll_below(dice, 4) ? 1 + roll_below(dice, 2) : roll(dice) & 3) |
+                          (roll(dice) & 0xfc));
+        snprintf(name, sizeof name, "%s-%u", file, k);
+        write_seed(folder, name, seed, compiled->size + 2, presses, sizeof presses);
+    }
+    free(seed);
+}
+
 /* A profile, its program followed by choices, and the same followed by its text. */
-static void make_program(const char *folder, const char *profiles, const char *path) {
+static void make_program(const char *folder, const char *profiles, const char *menus,
+                         const char *path) {
     yt_compiled compiled;
     yt_messages messages;
     uint8_t choices[CHOICES];
@@ -55,6 +84,7 @@ static void make_program(const char *folder, const char *profiles, const char *p
         exit(1);
     }
     write_seed(profiles, file, (const uint8_t *)source, size, NULL, 0);
+    make_menu(menus, file, &compiled, dice);
     for (unsigned k = 0; k < TIMES; k++) {
         for (size_t i = 0; i < CHOICES; i++)
             choices[i] = (uint8_t)roll(dice);
@@ -250,7 +280,7 @@ static void make_folder(char *path, size_t room, const char *folder, const char 
 }
 
 int main(int count, char **arguments) {
-    char programs[500], profiles[500], reports[500], flashes[500], calibrations[500];
+    char programs[500], profiles[500], reports[500], flashes[500], calibrations[500], menus[500];
     if (count < 3)
         return 2;
     make_folder(programs, sizeof programs, arguments[1], "program");
@@ -258,9 +288,10 @@ int main(int count, char **arguments) {
     make_folder(reports, sizeof reports, arguments[1], "report");
     make_folder(flashes, sizeof flashes, arguments[1], "store");
     make_folder(calibrations, sizeof calibrations, arguments[1], "calibration");
+    make_folder(menus, sizeof menus, arguments[1], "menu");
     for (int i = 2; i < count; i++)
         if (strstr(arguments[i], ".yaml"))
-            make_program(programs, profiles, arguments[i]);
+            make_program(programs, profiles, menus, arguments[i]);
         else if (strstr(arguments[i], "lapwing"))
             make_calibrations(calibrations, arguments[i]);
         else

@@ -12,6 +12,7 @@
 #include "tool/json_text.h"
 #include "tool/left_over.h"
 #include "tool/options.h"
+#include "tool/rebind_cost.h"
 #include "tool/trial.h"
 #include "yonder/abilities.h"
 #include "yonder/groups.h"
@@ -58,10 +59,10 @@ static bool check_groups(const char *path, const yt_program *program, const chec
 }
 
 /* The memory that an engine needs for a program and a device at each of its inputs. */
-static void print_memory(const yt_program *program) {
+static void print_memory(const yt_program *program, size_t stored) {
     static const yt_port port = {.version = YT_PORT_VERSION};
-    printf("    %u bytes stored; memory on a microcontroller: %zu bytes",
-           program->header->total_bytes, yt_engine_bytes(program, &port, CHECK_POINTER_BYTES));
+    printf("    %zu bytes stored; memory on a microcontroller: %zu bytes", stored,
+           yt_engine_bytes(program, &port, CHECK_POINTER_BYTES));
     for (unsigned i = 0; i < program->header->input_count; i++) {
         printf("%sup to %zu for ",
                i ? ", " : "\n        more: ", yt_engine_device_bytes(program, (uint32_t)1 << i));
@@ -98,7 +99,7 @@ static bool check_program(const char *path, const checking *checking, int *statu
                plural(program.header->input_count), program.header->output_count,
                plural(program.header->output_count), program.header->step_count,
                plural(program.header->step_count));
-        print_memory(&program);
+        print_memory(&program, program_whole_bytes(bytes, size));
         print_abilities(&program);
         bool good = check_groups(path, &program, checking);
         good = is_told_by_programs(path, checking) && good;
@@ -281,9 +282,10 @@ static int check(const char *path, const checking *checking) {
            compiled->input_count, plural(compiled->input_count), compiled->output_count,
            plural(compiled->output_count), compiled->control_count, plural(compiled->control_count),
            compiled->step_count, plural(compiled->step_count));
-    print_memory(&compiled->program);
+    print_memory(&compiled->program, compiled->size);
     bool has_groups = check_groups(path, &compiled->program, checking);
     print_costs(path, compiled);
+    rebind_cost_print(&profile);
     print_list(print_held, held_of(compiled));
     print_abilities(&compiled->program);
     print_list(print_copies, copies_of(&profile));
@@ -356,7 +358,7 @@ static int check_program_as_json(const char *path, const checking *checking, uin
     json_object_set_new(one, "problem",
                         status == YT_OK ? json_null() : json_text(status_text(status)));
     if (status == YT_OK)
-        add_program(one, program_as_json(&program, NULL));
+        add_program(one, program_as_json(&program, program_whole_bytes(bytes, size), NULL));
     json_object_set_new(one, "missing_groups", groups_of(missing));
     bool good = status == YT_OK && !missing && is_told_by_programs(path, checking);
     good = status == YT_OK && judge_as_json(one, &program, NULL, checking) && good;
@@ -379,7 +381,8 @@ static int check_profile_as_json(const char *path, const checking *checking) {
     }
     const yt_compiled *compiled = &profile.compiled;
     uint32_t missing = compiled->program.header->groups & ~checking->groups;
-    add_program(one, program_as_json(&compiled->program, compiled));
+    add_program(one, program_as_json(&compiled->program, compiled->size, compiled));
+    json_object_set_new(one, "rebinding", rebind_cost_json(&profile));
     unsigned failed = run_profile_tests(&profile, stderr);
     json_object_set_new(one, "missing_groups", groups_of(missing));
     json_object_set_new(

@@ -61,10 +61,10 @@ static json_t *costs_of(const yt_compiled *compiled) {
     return list;
 }
 
-json_t *program_as_json(const yt_program *program, const yt_compiled *compiled) {
+json_t *program_as_json(const yt_program *program, size_t stored, const yt_compiled *compiled) {
     const yt_program_header *header = program->header;
     json_t *one = json_object();
-    json_object_set_new(one, "bytes", json_integer(header->total_bytes));
+    json_object_set_new(one, "bytes", json_integer((json_int_t)stored));
     json_object_set_new(one, "inputs", json_integer(header->input_count));
     json_object_set_new(one, "outputs", json_integer(header->output_count));
     json_object_set_new(one, "controls", json_integer(header->control_count));

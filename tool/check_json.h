@@ -9,7 +9,7 @@
 #define CHECK_POINTER_BYTES 4 /* of the processors that profiles are for */
 
 /* What a program takes and is able to do; NULL for the compiled profile: it says no costs. */
-json_t *program_as_json(const yt_program *program, const yt_compiled *compiled);
+json_t *program_as_json(const yt_program *program, size_t stored, const yt_compiled *compiled);
 
 /* The names of groups of functions, and of abilities, a bit each. */
 json_t *groups_of(uint32_t groups);

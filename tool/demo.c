@@ -272,8 +272,13 @@ static other_demo *find_other(const char *name) {
     static const struct {
         const char *name;
         other_demo *run;
-    } others[] = {{"exhibition", demo_exhibition}, {"desk", demo_desk},   {"radio", demo_radio},
-                  {"jetty", demo_jetty},           {"slots", demo_slots}, {"link", demo_link}};
+    } others[] = {{"exhibition", demo_exhibition},
+                  {"desk", demo_desk},
+                  {"radio", demo_radio},
+                  {"jetty", demo_jetty},
+                  {"slots", demo_slots},
+                  {"link", demo_link},
+                  {"panel", demo_panel}};
     for (size_t i = 0; i < sizeof others / sizeof others[0]; i++)
         if (strcmp(others[i].name, name) == 0)
             return others[i].run;
@@ -294,7 +299,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (!demo->other && strcmp(argument, "crane") != 0)
             argp_error(state,
                        "there is no demo \"%s\"; there are: crane, exhibition, desk, radio, jetty, "
-                       "slots, link",
+                       "slots, link, panel",
                        argument);
         return 0;
     default:
@@ -310,7 +315,7 @@ int command_demo(int count, char **arguments) {
     static const struct argp argp = {
         .options = known,
         .parser = parse,
-        .args_doc = "[crane|exhibition|desk|radio|jetty|slots|link]",
+        .args_doc = "[crane|exhibition|desk|radio|jetty|slots|link|panel]",
         .doc =
             "Works a quayside crane through a simulated adapter, and tells what happens at each "
             "step.\vcrane: a keyboard and a trackball, step by step, with slots and power cuts. "
@@ -318,7 +323,9 @@ int command_demo(int count, char **arguments) {
             "encoder and an ADC as two different devices. radio: one device for two connectors, "
             "with rumble coming back. jetty: a worn stick, trigger and gyro, calibrated. slots: an "
             "adapter with three profiles, which are changed in play, and ten power cuts. link: an "
-            "adapter that is talked to, tuned, saved, ruined, restored and locked."};
+            "adapter that is talked to, tuned, saved, ruined, restored and locked. panel: an "
+            "adapter "
+            "that is set up without a computer, by four buttons and two lines."};
     demo *demo = calloc(1, sizeof *demo);
     if (!demo)
         return 1;

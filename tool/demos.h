@@ -11,6 +11,7 @@ bool demo_radio(const char *data, const char *out);
 bool demo_jetty(const char *data, const char *out);
 bool demo_slots(const char *data, const char *out);
 bool demo_link(const char *data, const char *out);
+bool demo_panel(const char *data, const char *out);
 
 typedef int demo_command(int count, char **words);
 

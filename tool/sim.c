@@ -14,18 +14,26 @@
 #include "tool/options.h"
 #include "tool/output.h"
 #include "tool/places.h"
+#include "tool/sim_panel.h"
 #include "tool/slots.h"
 
 #define SAVE_US      20000 /* so long after a change it is in the file */
 #define EVENT_HOLD_S 5     /* that the control which ends an event is held */
 #define REST_MS      20    /* where nothing is due */
 
+#define SCRIPT_STEP_US 10000
+#define USUAL_COLUMNS  16
+#define USUAL_LINES    2
+#define USUAL_BUTTONS  4
+
 typedef struct options {
     flash_options flash;
     played_options played;
     const char *folder;
     bool again, when_idle;
-    unsigned port; /* of USB/IP; 0: no host comes by it */
+    unsigned port;                    /* of USB/IP; 0: no host comes by it */
+    unsigned columns, lines, buttons; /* of the panel; 0: there is none */
+    const char *presses;              /* a script */
 } options;
 
 typedef struct serving {
@@ -47,6 +55,9 @@ typedef struct serving {
     unsigned told_number, told_slot;
     struct termios terminal; /* as it was */
     bool has_terminal;
+    sim_panel panel;
+    sim_panel_view view;
+    uint64_t script_us; /* of a script: how far it is, since it was plugged in */
 } serving;
 
 static volatile sig_atomic_t is_asked_to_leave;
@@ -64,7 +75,11 @@ static uint64_t clock_us(void) {
 
 /* ---- plugged in, and pulled out ---- */
 
-static void say(const char *text) {
+static void say(serving *serving, const char *text) {
+    if (serving->panel.is_drawn) {
+        sim_panel_tell(&serving->view, text);
+        return;
+    }
     printf("%s\n", text);
     fflush(stdout);
 }
@@ -113,9 +128,11 @@ static bool plug_in(serving *serving, yt_plugged_in plugged_in) {
     sim_link_begin(&serving->linked, &serving->simulation);
     serving->linked.last_error = status == YT_SLOT_EMPTY ? YT_OK : status;
     serving->simulation.may_erase = !options->when_idle;
+    sim_panel_plug_in(&serving->panel, &serving->simulation);
     if (!plug_into_host(serving))
         return false;
     serving->begun_us = clock_us();
+    serving->script_us = 0;
     serving->is_plugged_in = true;
     serving->told_slot = YT_NO_SLOT + 1;
     return true;
@@ -154,23 +171,27 @@ static bool plug_in_anew(serving *serving, bool ends_event) {
 
 /* ---- keys ---- */
 
-static bool take_key(serving *serving, char key) {
+static bool take_key(serving *serving, int key) {
+    if (serving->is_plugged_in &&
+        sim_panel_key(&serving->panel, key, serving->simulation.engine.port_us))
+        return true;
     switch (key) {
     case ' ':
     case 'p':
         if (serving->is_plugged_in)
             sim_link_press(&serving->linked);
-        say("pressed");
+        say(serving, "pressed");
         return true;
     case 'h':
         serving->linked.is_held = !serving->linked.is_held;
-        say(serving->linked.is_held ? "held" : "let go");
+        say(serving, serving->linked.is_held ? "held" : "let go");
         return true;
     case 'u':
-        say("plugged in anew");
+        say(serving, "plugged in anew");
         return plug_in_anew(serving, false);
     case 'e':
-        say("plugged in anew, with the control that ends an event's lock held for five seconds");
+        say(serving,
+            "plugged in anew, with the control that ends an event's lock held for five seconds");
         return plug_in_anew(serving, true);
     case 'q':
         serving->leaves = true;
@@ -182,6 +203,12 @@ static bool take_key(serving *serving, char key) {
 
 static bool take_keys(serving *serving, bool *is_open) {
     char keys[64];
+    if (serving->panel.is_drawn) {
+        for (int key; (key = sim_panel_read()) >= 0;)
+            if (!take_key(serving, key))
+                return false;
+        return true;
+    }
     ssize_t size = read(STDIN_FILENO, keys, sizeof keys);
     if (size <= 0)
         *is_open = size < 0 && (errno == EINTR || errno == EAGAIN);
@@ -191,16 +218,21 @@ static bool take_keys(serving *serving, bool *is_open) {
     return true;
 }
 
-static void begin_keys(serving *serving) {
+static bool begin_keys(serving *serving) {
     struct termios raw;
+    if (serving->panel.columns && isatty(STDIN_FILENO) && isatty(STDOUT_FILENO))
+        return sim_panel_open(&serving->panel, &serving->view);
     if (tcgetattr(STDIN_FILENO, &serving->terminal) != 0)
-        return;
+        return true;
     raw = serving->terminal;
     raw.c_lflag &= (tcflag_t) ~(ICANON | ECHO);
     serving->has_terminal = tcsetattr(STDIN_FILENO, TCSANOW, &raw) == 0;
+    return true;
 }
 
 static void end_keys(const serving *serving) {
+    if (serving->panel.is_drawn)
+        sim_panel_close();
     if (serving->has_terminal)
         tcsetattr(STDIN_FILENO, TCSANOW, &serving->terminal);
 }
@@ -212,9 +244,10 @@ static void tell_press(serving *serving) {
     if (number == serving->told_number)
         return;
     serving->told_number = number;
+    char text[80];
+    snprintf(text, sizeof text, "a host waits for a press: it shows %u", number);
     if (number)
-        printf("a host waits for a press: it shows %u\n", number);
-    fflush(stdout);
+        say(serving, text);
 }
 
 static void tell_slot(serving *serving) {
@@ -223,21 +256,27 @@ static void tell_slot(serving *serving) {
     if (slot == serving->told_slot)
         return;
     serving->told_slot = slot;
-    if (slot == YT_NO_SLOT)
-        printf("nothing runs\n");
-    else if (yt_store_slot(&serving->file.store, slot, &info) == YT_OK)
-        printf("slot %u runs, \"%s\"\n", slot + 1, info.name);
-    fflush(stdout);
+    char text[120] = "nothing runs";
+    if (slot != YT_NO_SLOT && yt_store_slot(&serving->file.store, slot, &info) == YT_OK)
+        snprintf(text, sizeof text, "slot %u runs, \"%s\"", slot + 1, info.name);
+    say(serving, text);
 }
 
 static bool carry_out_restart(serving *serving) {
-    if (!serving->linked.restarts)
+    bool by_menu = serving->panel.columns && serving->panel.menu.restarts >= 0;
+    bool to_bootloader = by_menu ? serving->panel.menu.restarts == YT_MENU_RESTARTS_IN_BOOTLOADER
+                                 : serving->linked.to_bootloader;
+    if (!serving->linked.restarts && !by_menu)
         return true;
-    if (!serving->linked.to_bootloader) {
-        say("restarted by a host");
+    if (!to_bootloader) {
+        say(serving, !by_menu ? "restarted by a host"
+                     : serving->panel.menu.restarts == YT_MENU_RESTARTS_IN_SETUP
+                         ? "restarted by its menu, in setup mode"
+                         : "restarted by its menu");
         return plug_in_anew(serving, false);
     }
-    say("in the bootloader, where nobody is served: u plugs it in anew");
+    say(serving, "in the bootloader, where nobody is served: u plugs it in anew");
+    serving->panel.menu.restarts = -1;
     return pull_out(serving);
 }
 
@@ -270,8 +309,11 @@ static bool turn(serving *serving, bool *busy) {
         serving->linked.worst_us = (uint32_t)took_us;
     serving->cable_us = usbip_server_serve(&serving->cable, before_us - serving->begun_us);
     *busy = doors_serve(&serving->doors, &serving->linked);
+    sim_panel_go_on(&serving->panel, serving->simulation.engine.port_us);
     tell_press(serving);
     tell_slot(serving);
+    if (serving->panel.is_drawn)
+        sim_panel_draw(&serving->panel, &serving->view);
     if (serving->file.flash.operations == serving->operations)
         serving->changed_us = before_us;
     if (before_us - serving->changed_us >= SAVE_US && !save(serving))
@@ -307,18 +349,56 @@ static bool read_recordings(serving *serving) {
     return true;
 }
 
-static void tell_doors(const serving *serving) {
-    printf("%s is plugged in; programs talk to it at\n", serving->options->flash.path);
-    for (unsigned i = 0; i < DOORS; i++)
-        printf("  %s\n", serving->doors.door[i].path);
+static void tell_doors(serving *serving) {
+    char text[DOORS_PATH + 40];
+    snprintf(text, sizeof text, "%s is plugged in; programs talk to it at",
+             serving->options->flash.path);
+    say(serving, text);
+    for (unsigned i = 0; i < DOORS; i++) {
+        snprintf(text, sizeof text, "  %s", serving->doors.door[i].path);
+        say(serving, text);
+    }
     if (serving->has_terminal)
         printf("space: press  h: hold, let go  u: plug in anew  e: the same, and end an event  "
                "q: leave\n");
     fflush(stdout);
 }
 
+/* ---- a script, in time of its own ---- */
+
+static bool let_time_go_by(void *context, uint64_t for_us) {
+    serving *serving = context;
+    uint64_t until_us = serving->script_us + for_us;
+    while (serving->script_us < until_us) {
+        uint64_t left_us = until_us - serving->script_us;
+        serving->script_us += left_us < SCRIPT_STEP_US ? left_us : SCRIPT_STEP_US;
+        simulation_go_on(&serving->simulation, serving->script_us);
+    }
+    return true;
+}
+
+static bool play_script(serving *serving, const char *path) {
+    static sim_script script;
+    bool good = sim_script_read(&script, path);
+    for (unsigned i = 0; i < script.count && good; i++) {
+        const sim_step *step = &script.steps[i];
+        printf("%10.3f s  %s\n", (double)serving->script_us / 1e6, step->line);
+        if (step->kind == STEP_POWER) /* it goes without a warning */
+            good = plug_in_anew(serving, false) && let_time_go_by(serving, SCRIPT_STEP_US);
+        else
+            good = sim_script_do(&serving->panel, path, step, serving, let_time_go_by);
+        tell_slot(serving);
+        if (good && yt_menu_changed(&serving->panel.menu.menu))
+            sim_panel_print(&serving->panel, "              ");
+        good = good && carry_out_restart(serving);
+    }
+    sim_script_free(&script);
+    return good;
+}
+
 /* ---- the call ---- */
 
+enum { OPTION_PANEL = OPTION_OWN + 20, OPTION_BUTTONS, OPTION_PRESSES };
 enum { OPTION_AT = OPTION_OWN, OPTION_AGAIN, OPTION_WHEN_IDLE, OPTION_USBIP };
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
@@ -344,7 +424,26 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     case ARGP_KEY_ARG:
         argp_error(state, "there is nothing to say but options: \"%s\"", argument);
         return 0;
+    case OPTION_PANEL:
+        options->columns = USUAL_COLUMNS;
+        options->lines = USUAL_LINES;
+        if (argument && !sim_panel_size(argument, &options->columns, &options->lines))
+            argp_error(state,
+                       "--panel takes columns and lines, 8x1 to 40x16, as in 16x2; \"%s\" is none",
+                       argument);
+        return 0;
+    case OPTION_BUTTONS:
+        options->buttons = number_argument(state, "--buttons", argument, 1, 6);
+        return 0;
+    case OPTION_PRESSES:
+        options->presses = argument;
+        return 0;
     case ARGP_KEY_END:
+        if (!options->columns && (options->buttons || options->presses))
+            argp_error(state, "--buttons and --presses are for --panel");
+        if (options->presses && (options->folder || options->again || options->port))
+            argp_error(state, "--presses plays in a time of its own, where no host comes: it goes "
+                              "without --at, --again and --usbip");
         flash_check(state, &options->flash);
         played_by_slots_check(state, &options->played);
         return 0;
@@ -364,6 +463,12 @@ int command_sim(int count, char **arguments) {
          "a real host takes it by USB/IP, from this machine only, at port 3240 if not given: "
          "usbip attach -r 127.0.0.1 -b 1-1",
          0},
+        {"panel", OPTION_PANEL, "SIZE", OPTION_ARG_OPTIONAL,
+         "it has a display of so many columns and lines, 16x2 if not given, buttons, and a menu",
+         0},
+        {"buttons", OPTION_BUTTONS, "COUNT", 0, "of the panel: 1 to 6; 4 if not given", 0},
+        {"presses", OPTION_PRESSES, "FILE", 0,
+         "plays a script of presses on the panel, says what it shows, and leaves", 0},
         {"never-erase", OPTION_WHEN_IDLE, 0, 0,
          "as an adapter whose flash may not be erased while it is in use", 0},
         {0}};
@@ -386,23 +491,31 @@ int command_sim(int count, char **arguments) {
     argp_parse(&argp, count, arguments, 0, NULL, &options);
     serving->options = &options;
     serving->file.flash.file = -1;
+    serving->panel.columns = options.columns;
+    serving->panel.lines = options.lines;
+    serving->panel.buttons = options.buttons ? options.buttons : USUAL_BUTTONS;
     serving->cable.listening = serving->cable.visitor = -1;
     serving->cable_us = YT_NEVER;
     signal(SIGTERM, ask_to_leave);
     signal(SIGINT, ask_to_leave);
     signal(SIGHUP, ask_to_leave);
-    bool good = options.folder || place_for_now(folder, sizeof folder);
-    if (!options.folder)
+    bool good = options.presses || options.folder || place_for_now(folder, sizeof folder);
+    if (!options.folder && !options.presses)
         options.folder = place_of_sim(folder, sizeof folder);
     good = good && read_recordings(serving) &&
            flash_file_open(&serving->file, &options.flash, true) && save(serving) &&
            plug_in_anew(serving, false);
-    if (good) {
+    if (good && options.presses) {
+        good = play_script(serving, options.presses);
+        good &= pull_out(serving);
+    } else if (good) {
         good = doors_open(&serving->doors, options.folder);
         if (good) {
-            begin_keys(serving);
-            tell_doors(serving);
-            good = serve(serving);
+            good = begin_keys(serving);
+            if (good) {
+                tell_doors(serving);
+                good = serve(serving);
+            }
             end_keys(serving);
             doors_close(&serving->doors);
         } else {

@@ -12,6 +12,7 @@
 #include "compiler/messages/status_text.h"
 #include "tool/json_text.h"
 #include "tool/calibrating.h"
+#include "tool/rebound.h"
 #include "tool/slots.h"
 
 bool slot_fail(const holder *holder, unsigned slot, yt_status status) {
@@ -42,7 +43,7 @@ static bool take_program(slot_content *content, uint8_t *bytes, size_t size, boo
     snprintf(name, sizeof name, "%.*s", program.header->name_bytes, program.text);
     take_name(content, name);
     content->bytes = bytes;
-    content->program_bytes = program.header->total_bytes;
+    content->program_bytes = program_whole_bytes(bytes, size);
     content->text_bytes = with_text ? size - content->program_bytes : 0;
     return true;
 }
@@ -95,6 +96,8 @@ bool slot_content_fetch(slot_content *content, holder *holder, unsigned slot) {
     }
     free(parts[0]);
     free(parts[1]);
+    if (status == YT_OK)
+        rebound_put_into_text(content);
     return status == YT_OK || slot_fail(holder, slot, status);
 }
 
@@ -197,6 +200,10 @@ static int remove_one(const char *path, const struct stat *status, int kind, str
     return remove(path);
 }
 
+void folder_remove(const char *folder) {
+    nftw(folder, remove_one, 8, FTW_DEPTH | FTW_PHYS);
+}
+
 bool slot_profile_open(profile *profile, const slot_content *content) {
     char folder[] = "/tmp/yonder.XXXXXX", path[300];
     yt_kept_file files[KEPT_FILES];
@@ -206,7 +213,7 @@ bool slot_profile_open(profile *profile, const slot_content *content) {
         return refuse(folder, strerror(errno));
     snprintf(path, sizeof path, "%s/%.*s", folder, (int)files[0].name_bytes, files[0].name);
     bool good = slot_text_write(content, folder, false, false) && profile_open(profile, path);
-    nftw(folder, remove_one, 8, FTW_DEPTH | FTW_PHYS);
+    folder_remove(folder);
     return good;
 }
 

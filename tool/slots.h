@@ -39,6 +39,9 @@ json_t *slot_as_json(unsigned slot, const yt_slot *info);
  * only where `force`. False: said. */
 bool tame_file_write(const char *folder, const yt_kept_file *file, bool force, bool says);
 
+/* Removes a folder that was made for a moment, with all that is in it. */
+void folder_remove(const char *folder);
+
 /* The profile that was put into a slot. False: it has none, or cannot be compiled: said. */
 bool slot_profile_open(profile *profile, const slot_content *content);
 

@@ -101,6 +101,14 @@ unsigned build_switch(yt_build *build, bool on) {
     return build_add(build, node);
 }
 
+unsigned build_socket(yt_build *build, unsigned type, const unsigned *arguments, unsigned count) {
+    return build_add(build, (yt_build_node){.operation = YT_OP_SOCKET,
+                                            .type = (uint8_t)type,
+                                            .argument_count = (uint8_t)count,
+                                            .data = (int32_t)build->socket_count++,
+                                            .arguments = arguments});
+}
+
 unsigned build_parameter(yt_build *build, yt_program_parameter parameter) {
     build->parameters = pool_grow(build->pool, build->parameters, build->parameter_count,
                                   &build->parameter_room, sizeof parameter);

@@ -21,7 +21,8 @@ typedef struct yt_build_node {
     uint16_t operation;
     uint8_t type;
     uint8_t argument_count;
-    int32_t data;   /* a constant's value, a control's, a parameter's, a layer's number; else 0 */
+    int32_t data;   /* a constant's value, a control's, a parameter's, a layer's, a socket's number;
+                       else 0 */
     uint16_t value; /* after build_image: the number of its value in the program; YT_NO_VALUE: it is
                        a part of the code of others */
     const unsigned *arguments;
@@ -86,6 +87,8 @@ typedef struct yt_build {
     unsigned input_count;
     yt_program_output *outputs;
     unsigned output_count;
+    unsigned *socket_codes; /* after build_image: of each SOCKET, by its data, its instruction */
+    unsigned socket_count;
     const char *text; /* the profile's name, then the names that inputs and outputs point to */
     unsigned text_bytes;
     unsigned name_bytes;
@@ -114,6 +117,10 @@ unsigned build_constant(yt_build *build, yt_q16 value);
 unsigned build_here(yt_build *build, int32_t number);
 #define BUILD_HERE_MOST 0x7fffff
 unsigned build_switch(yt_build *build, bool on);
+
+/* The node of a value that can be rebound: `arguments` are what it is as it was written, then what
+ * it may be instead. Each is another one. */
+unsigned build_socket(yt_build *build, unsigned type, const unsigned *arguments, unsigned count);
 
 /* A new parameter; gives its node. */
 unsigned build_parameter(yt_build *build, yt_program_parameter parameter);

@@ -201,10 +201,28 @@ static int compare_takings(const void *a, const void *b) {
     return orders[0] ? orders[0] : orders[1] ? orders[1] : orders[2];
 }
 
+/* What may be rebound is looked at when anything changes that it may take. */
+static unsigned list_rebindings(const yt_build *build, const yt_tables *tables, yt_taking *list) {
+    unsigned count = 0;
+    for (unsigned i = 0; i < build->node_count; i++) {
+        const yt_build_node *node = &build->nodes[i];
+        for (unsigned k = 1; node->operation == YT_OP_SOCKET && k < node->argument_count; k++) {
+            uint16_t value = build->nodes[node->arguments[k]].value;
+            if (list && value >= tables->made.constant_count)
+                list[count] =
+                    (yt_taking){value, (uint16_t)tables->made.socket_steps[node->data], false};
+            count += value >= tables->made.constant_count;
+        }
+    }
+    return count;
+}
+
 /* All takings in order: of each value first all, then once more those that see it. */
 static yt_taking *list_takings(const yt_build *build, const yt_tables *tables, unsigned *count) {
     const yt_made_steps *made = &tables->made;
-    yt_taking *list = pool_take(build->pool, (2 * made->code_count + 1) * sizeof *list);
+    unsigned rebindings = list_rebindings(build, tables, NULL);
+    yt_taking *list =
+        pool_take(build->pool, (2 * made->code_count + rebindings + 1) * sizeof *list);
     unsigned step = 0;
     *count = 0;
     for (unsigned i = 0; i < made->code_count; i++) {
@@ -220,6 +238,7 @@ static yt_taking *list_takings(const yt_build *build, const yt_tables *tables, u
             list[(*count)++] = (yt_taking){value, (uint16_t)step, true};
         step += made->code[i].code == YT_CODE_END;
     }
+    *count += list_rebindings(build, tables, list + *count);
     qsort(list, *count, sizeof *list, compare_takings);
     return list;
 }
@@ -488,6 +507,9 @@ uint8_t *build_image(yt_build *build, size_t *size) {
     number_code(build, &tables);
     type_values(build, &tables);
     make_roots(build, &tables);
+    build->socket_codes = pool_take(pool, (build->socket_count + 1) * sizeof(unsigned));
+    for (unsigned i = 0; i < build->socket_count; i++)
+        build->socket_codes[i] = tables.made.steps[tables.made.socket_steps[i]].code;
     if (!make_users(build, &tables))
         return NULL;
     tables.header.mark_count = (uint16_t)tables.mark_count;

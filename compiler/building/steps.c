@@ -53,7 +53,7 @@ static bool is_constant(const yt_making *making, unsigned node, yt_q16 value) {
  */
 static bool has_list(unsigned operation) {
     return operation >= YT_OP_FUNCTIONS || operation == YT_OP_OWNER || operation == YT_OP_DRIVE ||
-           operation == YT_OP_PRESS;
+           operation == YT_OP_PRESS || operation == YT_OP_SOCKET;
 }
 
 static bool is_commutative(const yt_making *making, const yt_build_node *node) {
@@ -479,6 +479,8 @@ static void make_step(yt_making *making, unsigned number, yt_program_step tells)
     making->stored = 0;
     if (is_own && node->operation == YT_OP_PRESS)
         put(making, YT_CODE_PRESS, value_operand(making, node->arguments[0]), 0);
+    else if (is_own && node->operation == YT_OP_SOCKET)
+        put(making, YT_CODE_LOAD, value_operand(making, node->arguments[0]), 0);
     else if (is_own && has_list(node->operation))
         put_list(making, node, &step);
     else if (is_own || !is_leaf(making, number))
@@ -493,6 +495,8 @@ static void make_step(yt_making *making, unsigned number, yt_program_step tells)
         for (unsigned k = 1; is_own && function && k < function->results; k++)
             add_value(making, YT_TYPE_NUMBER);
     }
+    if (is_own && node->operation == YT_OP_SOCKET)
+        made->socket_steps[node->data] = made->step_count;
     if (is_own) {
         making->plans[number].is_made = true;
         made->values[number] = (yt_operand){OPERAND_STEP, step.value};
@@ -565,6 +569,7 @@ bool steps_make(const yt_build *build, yt_made_steps *made) {
     memset(made, 0, sizeof *made);
     made->values = pool_take(pool, (build->node_count + 1) * sizeof(yt_operand));
     made->root_steps = pool_take(pool, (build->root_count + 1) * sizeof(unsigned));
+    made->socket_steps = pool_take(pool, (build->socket_count + 1) * sizeof(unsigned));
     for (unsigned i = 0; i < build->node_count; i++)
         made->values[i] = no_operand;
     plan_all(&making);

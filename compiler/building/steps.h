@@ -45,8 +45,9 @@ typedef struct yt_made_steps {
     unsigned timer_count, timer_room;
     unsigned state_words;
     uint32_t groups;
-    unsigned *root_steps; /* of each root */
-    yt_operand *values;   /* of each node: where its value is kept; OPERAND_NONE: nowhere */
+    unsigned *root_steps;   /* of each root */
+    unsigned *socket_steps; /* of each SOCKET, by its data */
+    yt_operand *values;     /* of each node: where its value is kept; OPERAND_NONE: nowhere */
 } yt_made_steps;
 
 /* Makes the steps of the sorted nodes of a build and its roots. False: there is too much of

@@ -25,6 +25,7 @@ typedef struct yt_scope {
     struct yt_lowered_terms *terms;
     struct yt_cell_records *cells;
     struct yt_copy_records *copies;
+    struct yt_rebinds *rebinds;
     const char *side; /* while a cell of both triggers is read: which of them; else NULL */
 } yt_scope;
 

@@ -4,6 +4,7 @@
 #include "compiler/formulas/parameters.h"
 #include "compiler/profile/copy.h"
 #include "compiler/profile/macros.h"
+#include "compiler/profile/rebinds.h"
 #include "compiler/profile/targets.h"
 #include "compiler/profile/warnings.h"
 #include "compiler/reading/keys.h"
@@ -335,6 +336,8 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
         yt_driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
         if (new.drives)
             new.node = rest_with_layer(sheet, layer, target, k ? value.second : value.node);
+        if (layer == LAYER_SHEET && !whole && scope->messages->count == 0)
+            new.drives |= rebind_cell(scope, key, target, k, new.drives, &new.node);
         add_driver(sheet, find_driven(sheet, target, k), new);
     }
 }
@@ -592,6 +595,7 @@ void read_sheet(yt_scope *scope, const yt_files *files) {
             read_copies(&sheet, scope, scope->layers->all[i].copies, (int)i + 1);
     }
     apply_macros(&sheet, scope);
+    check_rebinds(scope);
     if (scope->messages->count > 0)
         return;
     warn_of_cells(scope);

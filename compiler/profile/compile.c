@@ -13,6 +13,7 @@
 #include "compiler/profile/copy.h"
 #include "compiler/profile/devices.h"
 #include "compiler/profile/profile_tests.h"
+#include "compiler/profile/rebinds.h"
 #include "image/check.h"
 
 typedef struct yt_compiling {
@@ -28,6 +29,7 @@ typedef struct yt_compiling {
     struct yt_lowered_terms terms;
     struct yt_cell_records cells;
     struct yt_copy_records copies;
+    struct yt_rebinds rebinds;
     yt_messages *messages;
     yt_pool *pool;
     const char *name;
@@ -36,7 +38,7 @@ typedef struct yt_compiling {
 
 static const char *const top_keys[] = {"yonder",     "name",   "include", "inputs", "outputs",
                                        "relays",     "named",  "copy",    "sheet",  "layers",
-                                       "parameters", "camera", "macros",  "tests"};
+                                       "parameters", "camera", "macros",  "rebind", "tests"};
 
 static void check_top(const yt_compiling *compiling, const yt_part *top) {
     size_t known = sizeof top_keys / sizeof top_keys[0];
@@ -129,6 +131,8 @@ static bool make_image(yt_compiling *compiling, yt_compiled *compiled) {
     }
     tell_abilities((yt_program_header *)compiled->image, compiled->size);
     yt_status status = yt_program_check(&program, compiled->image, compiled->size);
+    if (status == YT_OK)
+        compiled->image = rebinds_append(&compiling->scope, compiled->image, &compiled->size);
     if (status != YT_OK)
         messages_add(compiling->messages, (yt_text_place){0, 0, 1, 0},
                      "the compiler made a program that its own check refuses (%d); please report "
@@ -203,6 +207,8 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     read_named(scope);
     read_each(scope, &files, "layers", read_layers);
     read_sequences(scope);
+    if (find_value(top, "rebind") && !compiled->leaves_rebinds)
+        read_rebinds(scope, find_value(top, "rebind"));
     read_sheet(scope, &files);
     if (find_value(top, "tests"))
         read_tests(scope, find_value(top, "tests"), &compiled->tests);
@@ -225,8 +231,9 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     compiled->step_count = compiled->program.header->step_count;
 }
 
-bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
+static bool compile(yt_compiled *compiled, yt_messages *messages, bool leaves_rebinds) {
     memset(compiled, 0, sizeof *compiled);
+    compiled->leaves_rebinds = leaves_rebinds;
     yt_pool *pool = &compiled->pool;
     yt_compiling *compiling = pool_take(pool, sizeof *compiling);
     compiling->messages = messages;
@@ -246,11 +253,20 @@ bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
                                   .chords = &compiling->chords,
                                   .terms = &compiling->terms,
                                   .cells = &compiling->cells,
-                                  .copies = &compiling->copies};
+                                  .copies = &compiling->copies,
+                                  .rebinds = &compiling->rebinds};
     read_profile(compiling, compiled);
     if (messages->count > 0) {
         pool_free(pool);
         return false;
     }
     return true;
+}
+
+bool compile_profile(yt_compiled *compiled, yt_messages *messages) {
+    return compile(compiled, messages, false);
+}
+
+bool compile_without_rebinds(yt_compiled *compiled, yt_messages *messages) {
+    return compile(compiled, messages, true);
 }

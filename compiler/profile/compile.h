@@ -12,9 +12,9 @@
 typedef struct yt_compiled {
     yt_pool pool;         /* all that follows lives in it; pool_free gives it back */
     const uint8_t *image; /* aligned as yt_program_check wants it */
-    size_t size;
-    yt_program program; /* the image, looked into */
-    const char *name;   /* the profile's; "" without one */
+    size_t size;          /* with what stands behind it (yonder/rebind.h) */
+    yt_program program;   /* the image, looked into */
+    const char *name;     /* the profile's; "" without one */
     yt_profile_input inputs[PROFILE_INPUTS];
     yt_profile_output outputs[PROFILE_OUTPUTS];
     unsigned input_count;
@@ -29,11 +29,15 @@ typedef struct yt_compiled {
     const yt_build_node
         *nodes; /* those that the program needs, each with the number of its value */
     const yt_build_root *roots; /* in the order of the program */
+    bool leaves_rebinds;        /* nothing of it can be rebound, whatever the profile says */
 } yt_compiled;
 
 /* Compiles the source that `messages` was begun with; descriptions that it names are read from its
  * folder. False: `messages` has at least one error, and nothing is to be freed. The image has
  * passed yt_program_check. */
 bool compile_profile(yt_compiled *compiled, yt_messages *messages);
+
+/* The same, as if nothing was to be rebound: for those who ask what that costs. */
+bool compile_without_rebinds(yt_compiled *compiled, yt_messages *messages);
 
 #endif

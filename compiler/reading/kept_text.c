@@ -3,6 +3,7 @@
 #include <string.h>
 
 #include "yonder/image/program.h"
+#include "yonder/rebind.h"
 
 static const char magic[4] = {'Y', 'T', 'T', '1'};
 
@@ -47,8 +48,16 @@ uint8_t *kept_text_make(yt_pool *pool, const yt_messages *messages, size_t *size
     return bytes;
 }
 
+size_t program_whole_bytes(const uint8_t *program, size_t size) {
+    size_t bytes = size >= 12 ? get32(program + 8) : 0, begin = (bytes + 3) & ~(size_t)3;
+    if (bytes == 0 || begin > size || size - begin < sizeof(yt_bindings_header) ||
+        get32(program + begin) != YT_BINDINGS_MAGIC || get32(program + begin + 4) > size - begin)
+        return bytes;
+    return begin + get32(program + begin + 4);
+}
+
 int kept_text_read(const uint8_t *program, size_t size, yt_kept_file files[KEPT_FILES]) {
-    uint32_t program_bytes = size >= 12 ? get32(program + 8) : 0;
+    size_t program_bytes = program_whole_bytes(program, size);
     if (program_bytes == 0 || program_bytes > size || size - program_bytes < HEAD ||
         memcmp(program + program_bytes, magic, sizeof magic) != 0)
         return 0;

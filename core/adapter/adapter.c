@@ -20,16 +20,22 @@ uint32_t yt_adapter_setting(const yt_adapter *adapter, yt_setting setting, unsig
     return yt_settings_number(adapter->parts->settings, adapter->settings_bytes, setting, index);
 }
 
-static void read_settings(yt_adapter *adapter) {
+/* What the settings say counts. */
+static void use_settings(yt_adapter *adapter) {
     const yt_adapter_parts *parts = adapter->parts;
-    if (yt_store_settings(parts->store, parts->settings, parts->settings_room,
-                          &adapter->settings_bytes) != YT_OK)
-        adapter->settings_bytes = 0;
     adapter->lock = (uint8_t)yt_adapter_setting(adapter, YT_SETTING_LOCK, 0);
     adapter->is_event = yt_adapter_setting(adapter, YT_SETTING_EVENT, 0);
     adapter->may_activate = yt_adapter_setting(adapter, YT_SETTING_ACTIVATE, 0);
     for (unsigned i = 0; i < YT_MOTORS; i++)
         yt_engine_motor(parts->engine, i, yt_adapter_setting(adapter, YT_SETTING_MOTOR, i));
+}
+
+static void read_settings(yt_adapter *adapter) {
+    const yt_adapter_parts *parts = adapter->parts;
+    if (yt_store_settings(parts->store, parts->settings, parts->settings_room,
+                          &adapter->settings_bytes) != YT_OK)
+        adapter->settings_bytes = 0;
+    use_settings(adapter);
 }
 
 void yt_adapter_name(const yt_adapter *adapter, char text[YT_SETTINGS_TEXT + 1]) {
@@ -101,24 +107,36 @@ static void light(const yt_adapter *adapter, bool on) {
 }
 
 static void show(const yt_adapter *adapter, bool on, uint64_t now_us) {
-    if (adapter->parts->light) {
+    if (adapter->parts->light && (adapter->pulse_ways & YT_PULSE_LIGHT))
         light(adapter, !on); /* it is on else */
-        return;
-    }
-    for (unsigned i = 0; i < YT_DEVICES; i++)
-        yt_device_pulse(adapter->parts->engine, i, now_us, on ? YT_ACTION_PULSE_US : 0);
+    for (unsigned i = 0; (adapter->pulse_ways & YT_PULSE_MOTORS) && i < YT_DEVICES; i++)
+        yt_device_pulse(adapter->parts->engine, i, now_us, on ? adapter->pulse_us : 0);
+}
+
+static void begin_pulses(yt_adapter *adapter, unsigned pulses, unsigned ways, uint32_t half_us,
+                         uint64_t now_us) {
+    adapter->pulses = (uint8_t)(2 * (pulses < PULSES_MOST ? pulses : PULSES_MOST));
+    adapter->pulse_ways = (uint8_t)ways;
+    adapter->pulse_us = half_us;
+    adapter->pulse_at_us = now_us;
 }
 
 void yt_adapter_pulse(yt_adapter *adapter, unsigned pulses, uint64_t now_us) {
-    adapter->pulses = (uint8_t)(2 * (pulses < PULSES_MOST ? pulses : PULSES_MOST));
-    adapter->pulse_at_us = now_us;
+    begin_pulses(adapter, pulses, adapter->parts->light ? YT_PULSE_LIGHT : YT_PULSE_MOTORS,
+                 YT_ACTION_PULSE_US, now_us);
+}
+
+void yt_adapter_count(yt_adapter *adapter, unsigned number, unsigned ways, uint64_t now_us) {
+    begin_pulses(adapter, number, ways, YT_PULSE_COUNT_US, now_us);
+    if (adapter->parts->light && (ways & YT_PULSE_LIGHT))
+        light(adapter, true); /* of a pulse that was under way */
 }
 
 uint64_t yt_adapter_update(yt_adapter *adapter, uint64_t now_us) {
     if (adapter->pulses > 0 && adapter->pulse_at_us <= now_us) {
         show(adapter, adapter->pulses % 2 == 0, now_us);
         adapter->pulses--;
-        adapter->pulse_at_us = now_us + YT_ACTION_PULSE_US;
+        adapter->pulse_at_us = now_us + adapter->pulse_us;
     }
     return adapter->pulses > 0 ? adapter->pulse_at_us : YT_NEVER;
 }
@@ -139,11 +157,30 @@ static void tell_slot(yt_adapter *adapter, uint64_t now_us) {
         yt_adapter_pulse(adapter, adapter->slot + 1u, now_us);
 }
 
-void yt_adapter_read_settings(yt_adapter *adapter) {
-    read_settings(adapter);
+static void show_settings(const yt_adapter *adapter) {
     tell_locked(adapter);
     if (adapter->parts->light)
         light(adapter, true);
+}
+
+void yt_adapter_read_settings(yt_adapter *adapter) {
+    read_settings(adapter);
+    show_settings(adapter);
+}
+
+yt_status yt_adapter_try(yt_adapter *adapter, yt_setting setting, unsigned index, uint32_t number) {
+    const yt_adapter_parts *parts = adapter->parts;
+    begin_settings(adapter);
+    yt_status status = yt_settings_set(parts->settings, &adapter->settings_bytes,
+                                       parts->settings_room, setting, index, number);
+    use_settings(adapter);
+    show_settings(adapter);
+    return status;
+}
+
+yt_status yt_adapter_keep_settings(yt_adapter *adapter) {
+    begin_settings(adapter);
+    return keep_settings(adapter, YT_OK);
 }
 
 /* ---- parameters that are kept: for each its number, and its value, the lowest byte first ---- */
@@ -415,8 +452,8 @@ yt_status yt_adapter_turn(yt_adapter *adapter, unsigned position, uint64_t now_u
     return slot > 0 ? yt_adapter_go(adapter, slot - 1, now_us) : YT_OK;
 }
 
-static void toggle_lock(yt_adapter *adapter) {
-    adapter->is_unlocked = !adapter->is_unlocked;
+void yt_adapter_unlock(yt_adapter *adapter, bool is_unlocked) {
+    adapter->is_unlocked = is_unlocked;
     tell_locked(adapter);
 }
 
@@ -438,7 +475,7 @@ static bool carry_out(yt_adapter *adapter, const yt_action *action, uint64_t now
         yt_adapter_pulse(adapter, yt_action_pulses(action->kind), now_us);
         break;
     case YT_ACTION_LOCK:
-        toggle_lock(adapter);
+        yt_adapter_unlock(adapter, !adapter->is_unlocked);
         yt_adapter_pulse(adapter, yt_action_pulses(action->kind), now_us);
         break;
     default:

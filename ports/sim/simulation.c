@@ -7,6 +7,7 @@
 #include "compiler/messages/status_text.h"
 #include "compiler/names/names.h"
 #include "ports/sim/described.h"
+#include "yonder/menu.h"
 #include "yonder/inspect.h"
 
 #define WORK_CALLS 1000     /* at a start, when the flash may be erased; it takes fewer */
@@ -161,6 +162,9 @@ static bool next_report(void *context, loop_report *report) {
         simulation->from = &recording->devices[recorded->device];
         if (device)
             sim_host_report(&device->view, report->bytes, report->size, tell_input, simulation);
+        if (simulation->menu)
+            yt_menu_report(simulation->menu, report->device, report->bytes, report->size,
+                           report->time_us);
         if (simulation->link)
             yt_link_report(simulation->link, report->device, report->bytes, report->size,
                            report->time_us);
@@ -181,11 +185,18 @@ static bool take_action(simulation *simulation, yt_action *action) {
 static void attend_slots(simulation *simulation, unsigned slot) {
     uint64_t now_us = simulation->engine.port_us;
     yt_adapter *adapter = &simulation->adapter;
-    yt_status status = simulation->link
+    uint64_t due_us = simulation->menu ? yt_menu_update(simulation->menu, now_us) : YT_NEVER;
+    yt_status status = simulation->menu && yt_menu_is_busy(simulation->menu)
+                           ? yt_menu_work(simulation->menu, now_us, 8, simulation->may_erase)
+                       : simulation->link
                            ? yt_link_work(simulation->link, now_us, 8, simulation->may_erase)
                            : yt_adapter_work(adapter, now_us, 8, simulation->may_erase);
     (void)status; /* what the flash fails to keep is tried again by whoever wants it kept */
     uint64_t wake_us = yt_adapter_update(adapter, now_us);
+    if (due_us < wake_us)
+        wake_us = due_us;
+    if (simulation->menu && yt_menu_is_busy(simulation->menu))
+        wake_us = now_us + 1000; /* the flash goes on in the next turn */
     if (adapter->keep_at_us > now_us && adapter->keep_at_us < wake_us)
         wake_us = adapter->keep_at_us;
     simulation->loop.wake_us = slot == yt_adapter_slot(adapter) ? wake_us : now_us;

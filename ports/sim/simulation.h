@@ -128,10 +128,11 @@ typedef struct simulation {
     unsigned reporting;          /* and its plug or interface, */
     const recorded_device *from; /* and the device of the plug */
     bool has_slots;
-    yt_link *link;     /* hosts talk to it (ports/sim/linked.h); NULL: none do */
-    bool may_erase;    /* the flash, in play */
-    bool again, is_on; /* of the loop: it was begun */
-    uint64_t shift_us; /* by how much what is recorded comes later, this time round */
+    struct yt_menu *menu; /* of the adapter's own (ports/sim/sim_menu.h); NULL: it has none */
+    yt_link *link;        /* hosts talk to it (ports/sim/linked.h); NULL: none do */
+    bool may_erase;       /* the flash, in play */
+    bool again, is_on;    /* of the loop: it was begun */
+    uint64_t shift_us;    /* by how much what is recorded comes later, this time round */
     yt_adapter adapter;
     yt_adapter_parts parts;
     yt_adapter_calibration calibrations[SIM_CALIBRATIONS];

@@ -26,6 +26,13 @@ extern yt_status status;
 extern yt_action action;
 extern yt_usb_control asked;
 extern yt_link link;
+extern yt_adapter adapter;
+extern yt_store store;
+extern bool is_down;
+extern unsigned line, slot;
+extern char text[YT_MENU_LINE_BYTES];
+extern uint16_t cell, choice;
+extern size_t bytes_of_slot;
 extern uint16_t controls[3];
 extern yt_calibrating gathering;
 extern yt_calibration record;
@@ -34,6 +41,7 @@ extern yt_calibrated calibrated;
 
 void send(const uint8_t *bytes, size_t size);
 void stall(void);
+void run_the_engine(void);
 void carry_out(const yt_action *action);
 void add_attribute(unsigned index, unsigned uuid, unsigned properties);
 

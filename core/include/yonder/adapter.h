@@ -78,7 +78,9 @@ typedef struct yt_adapter {
     uint32_t checksum;    /* of the program that runs in a slot */
     uint8_t slot;         /* or YT_NO_SLOT */
     uint8_t pin;          /* of what runs */
-    uint8_t pulses;       /* halves that are left */
+    uint8_t pulses;       /* halves that are left, */
+    uint8_t pulse_ways;   /* and by what they are told: YT_PULSE_… */
+    uint32_t pulse_us;    /* how long a half is */
     bool keeps;           /* parameters were changed, and are not kept yet */
     bool is_unlocked;
     uint8_t lock;                /* of the settings, as they were read: yt_lock, */
@@ -132,6 +134,13 @@ bool yt_adapter_action(yt_adapter *adapter, uint64_t now_us, yt_action *action);
  * motors (yt_action_pulses). */
 void yt_adapter_pulse(yt_adapter *adapter, unsigned pulses, uint64_t now_us);
 
+/* Tells a number in the same way, by pulses that are slow enough to be counted, up to 16: by the
+ * light, or by all motors, or both. */
+#define YT_PULSE_LIGHT    1u
+#define YT_PULSE_MOTORS   2u
+#define YT_PULSE_COUNT_US 250000u
+void yt_adapter_count(yt_adapter *adapter, unsigned number, unsigned ways, uint64_t now_us);
+
 /* Goes on with pulses. Returns when it is to be called next, YT_NEVER: whenever. */
 uint64_t yt_adapter_update(yt_adapter *adapter, uint64_t now_us);
 
@@ -171,6 +180,12 @@ YT_MUST_USE yt_status yt_adapter_set(yt_adapter *adapter, yt_setting setting, un
 YT_MUST_USE yt_status yt_adapter_set_text(yt_adapter *adapter, yt_setting setting,
                                           const char *text);
 
+/* The same of a number, but it is not kept: it counts until the settings are read again
+ * (yt_adapter_read_settings), or is kept with all others that were tried. */
+YT_MUST_USE yt_status yt_adapter_try(yt_adapter *adapter, yt_setting setting, unsigned index,
+                                     uint32_t number);
+YT_MUST_USE yt_status yt_adapter_keep_settings(yt_adapter *adapter);
+
 /* Factory reset: all settings are as usual. Slots and calibrations stay; yt_store_format takes
  * those too. The statuses of yt_store_set. */
 YT_MUST_USE yt_status yt_adapter_reset_settings(yt_adapter *adapter);
@@ -178,6 +193,10 @@ YT_MUST_USE yt_status yt_adapter_reset_settings(yt_adapter *adapter);
 /* An event's lock ends: somebody held the control that the firmware has for it for 5 seconds while
  * it was plugged in. The statuses of yt_store_set. */
 YT_MUST_USE yt_status yt_adapter_end_event(yt_adapter *adapter);
+
+/* Hosts may change what is kept, or may not, as if somebody had pressed what is there for it; where
+ * the settings have it so (YT_LOCK_PRESS). */
+void yt_adapter_unlock(yt_adapter *adapter, bool is_unlocked);
 
 /* Whether hosts may change nothing that is kept: ask before doing what one wants. */
 bool yt_adapter_is_locked(const yt_adapter *adapter);

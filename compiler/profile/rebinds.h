@@ -1,0 +1,59 @@
+/* `rebind:` which outputs may be rebound on the adapter, and what may drive them there. */
+#ifndef YONDER_COMPILER_PROFILE_REBINDS_H
+#define YONDER_COMPILER_PROFILE_REBINDS_H
+
+#include "compiler/profile/targets.h"
+
+#define REBIND_CHOICES 1024
+#define REBIND_CELLS   1024
+
+/* A control that may drive a cell. */
+typedef struct yt_rebind_choice {
+    const char *name;
+    unsigned node;    /* as the sheet sees it, */
+    unsigned control; /* and as everybody does */
+    uint8_t kind;     /* as in yt_binding_choice */
+} yt_rebind_choice;
+
+typedef struct yt_rebind_cell {
+    const char *name;
+    unsigned node; /* what it is as it was written, */
+    unsigned socket;
+    uint8_t kind;
+    uint16_t number; /* of a button, from 1 */
+} yt_rebind_cell;
+
+/* An output's line of `rebind:`. */
+typedef struct yt_rebind_line {
+    const yt_part *key;
+    unsigned output;
+    const char **names; /* of what may drive it: "keys.a" */
+    unsigned count, room;
+    unsigned cells; /* that it has */
+} yt_rebind_line;
+
+struct yt_rebinds {
+    yt_rebind_line lines[PROFILE_OUTPUTS];
+    unsigned line_count;
+    yt_rebind_choice choices[REBIND_CHOICES];
+    unsigned choice_count;
+    yt_rebind_cell cells[REBIND_CELLS];
+    unsigned cell_count;
+    unsigned nothing; /* the node of what never is */
+};
+
+/* Reads the map behind `rebind:`; the sheet is read behind it. */
+void read_rebinds(yt_scope *scope, const yt_part *map);
+
+/* A cell of the sheet for control `k` of a target: where it may be rebound, `node`, which counts
+ * where it `drives` something, becomes the node of that. False: it may not. */
+bool rebind_cell(yt_scope *scope, const yt_part *key, const yt_cell_target *target, unsigned k,
+                 bool drives, unsigned *node);
+
+/* Says what is wrong once all cells are read. */
+void check_rebinds(yt_scope *scope);
+
+/* The program with the table behind it (yonder/rebind.h), where there is one. */
+const uint8_t *rebinds_append(const yt_scope *scope, const uint8_t *image, size_t *size);
+
+#endif

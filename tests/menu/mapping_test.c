@@ -1,0 +1,314 @@
+/* Rebinding: what a profile lets be rebound is, by the library's calls and by presses in the menu;
+ * the slot has its old program or its new one, and what the sheet would have made gives the same
+ * reports. */
+#include "tests/menu/user.h"
+
+static user u;
+
+#define HEAD "name: Winch\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\n"
+#define LETS "rebind: {pad: [keys.a, keys.b, keys.c, keys.d]}\n"
+#define PLAIN                                                                                      \
+    HEAD LETS "sheet:\n  pad.south: keys.a\n  pad.east: keys.b or keys.c\n  pad.home: none\n"      \
+              "  pad.north: keys.d\n"
+
+enum { A = 4, B, C, D, SHIFT = 0xe1 };
+
+static const yt_bindings *open_table(yt_bindings *bindings) {
+    yt_slot info;
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
+    CHECK_EQUAL(
+        yt_bindings_open(bindings, yt_engine_program(&u.box.engine), info.bytes[YT_SLOT_PROGRAM]),
+        YT_OK);
+    return bindings;
+}
+
+static unsigned cell_named(const yt_bindings *bindings, const char *name) {
+    unsigned i = 0;
+    while (i < bindings->header->cell_count &&
+           (bindings->cells[i].name_bytes != strlen(name) ||
+            memcmp(bindings->text + bindings->cells[i].name_offset, name, strlen(name)) != 0))
+        i++;
+    CHECK(i < bindings->header->cell_count);
+    return i;
+}
+
+static unsigned choice_named(const yt_bindings *bindings, const char *name) {
+    unsigned i = 1;
+    while (i < bindings->header->choice_count &&
+           (bindings->choices[i].name_bytes != strlen(name) ||
+            memcmp(bindings->text + bindings->choices[i].name_offset, name, strlen(name)) != 0))
+        i++;
+    CHECK(i < bindings->header->choice_count);
+    return i;
+}
+
+/* ---- the calls ---- */
+
+static yt_status rebind_all(const yt_rebind *rebinds, unsigned count) {
+    static yt_bindings bindings;
+    static yt_rebinding rebinding;
+    open_table(&bindings);
+    yt_status status = yt_rebinding_begin(&rebinding, &bindings, &u.box.store, 0, rebinds, count);
+    while (status == YT_OK || status == YT_END) {
+        status = yt_rebinding_go_on(&rebinding);
+        if (status == YT_OK)
+            return yt_adapter_go(&u.box.adapter, 0, u.now_us);
+    }
+    return status;
+}
+
+static void begin(const char *profile, bool is_mapped) {
+    box_begin(&u.box, is_mapped);
+    u.box.has_keyboard = true;
+    box_write(&u.box, 0, profile);
+    u.may_erase = true;
+    user_plug_in(&u, 4, 20, 4);
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 0);
+}
+
+/* The buttons of the pad that a key presses, in hexadecimal. */
+static unsigned buttons_of(uint8_t one, uint8_t other) {
+    uint8_t state[YT_REPORT_BYTES + 1] = {0};
+    size_t size;
+    user_keys(&u, one, other);
+    while (*box_take(&u.box, 0, u.now_us))
+        continue;
+    CHECK_EQUAL(yt_interface_state(&u.box.engine, 0, YT_HID_INPUT, 0, state, sizeof state, &size),
+                YT_OK);
+    user_keys(&u, 0, 0);
+    while (*box_take(&u.box, 0, u.now_us))
+        continue;
+    return state[0] | (unsigned)state[1] << 8;
+}
+
+#define SOUTH 0x0001u
+#define EAST  0x0002u
+#define NORTH 0x0008u
+#define HOME  0x1000u
+
+static void check_calls(bool is_mapped) {
+    yt_bindings bindings;
+    begin(PLAIN, is_mapped);
+    open_table(&bindings);
+    about("a table of four outputs and four keys, %s", is_mapped ? "run in place" : "copied");
+    CHECK_EQUAL(bindings.header->cell_count, 4);
+    CHECK_EQUAL(bindings.header->choice_count, 5);
+    unsigned south = cell_named(&bindings, "pad.south"), east = cell_named(&bindings, "pad.east");
+    unsigned home = cell_named(&bindings, "pad.home");
+    unsigned a = choice_named(&bindings, "keys.a"), b = choice_named(&bindings, "keys.b");
+    CHECK_EQUAL(bindings.cells[south].number, 1);
+    CHECK_EQUAL(bindings.cells[home].number, 13);
+    CHECK_EQUAL(yt_binding_of(&bindings, south), a);
+    CHECK_EQUAL(yt_binding_of(&bindings, east), YT_BINDING_USUAL);
+    CHECK_EQUAL(yt_binding_of(&bindings, home), YT_BINDING_NONE);
+    CHECK_EQUAL(buttons_of(A, 0), SOUTH);
+    CHECK_EQUAL(buttons_of(B, 0), EAST);
+    CHECK_EQUAL(buttons_of(C, 0), EAST);
+    about("home by b, south by nothing");
+    const yt_rebind first[] = {{(uint16_t)home, (uint16_t)b}, {(uint16_t)south, YT_BINDING_NONE}};
+    CHECK_EQUAL(rebind_all(first, 2), YT_OK);
+    CHECK_EQUAL(buttons_of(A, 0), 0);
+    CHECK_EQUAL(buttons_of(B, 0), EAST | HOME);
+    CHECK_EQUAL(buttons_of(B, D), EAST | HOME | NORTH);
+    about("it is there after a power cut");
+    user_plug_in(&u, 4, 20, 4);
+    CHECK_EQUAL(buttons_of(B, 0), EAST | HOME);
+    open_table(&bindings);
+    CHECK_EQUAL(yt_binding_of(&bindings, home), b);
+    CHECK_EQUAL(yt_binding_of(&bindings, south), YT_BINDING_NONE);
+    about("as it was written, but for east, which only a drives");
+    const yt_rebind back[] = {{(uint16_t)home, YT_BINDING_USUAL},
+                              {(uint16_t)south, YT_BINDING_USUAL},
+                              {(uint16_t)east, (uint16_t)a}};
+    CHECK_EQUAL(rebind_all(back, 3), YT_OK);
+    CHECK_EQUAL(buttons_of(A, 0), SOUTH | EAST);
+    CHECK_EQUAL(buttons_of(B, C), 0);
+    about("the formula is still there");
+    CHECK_EQUAL(rebind_all((yt_rebind[]){{(uint16_t)east, YT_BINDING_USUAL}}, 1), YT_OK);
+    CHECK_EQUAL(buttons_of(C, 0), EAST);
+    about("what does not fit is refused, and nothing is written");
+    uint64_t before = u.box.flash.operations;
+    open_table(&bindings);
+    CHECK_EQUAL(rebind_all((yt_rebind[]){{99, 1}}, 1), YT_ARGUMENT);
+    CHECK_EQUAL(rebind_all((yt_rebind[]){{0, 99}}, 1), YT_ARGUMENT);
+    CHECK_EQUAL(u.box.flash.operations, before);
+    yt_slot info;
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
+    CHECK_TEXT(info.name, "made up");
+    CHECK_EQUAL(info.bytes[YT_SLOT_TEXT], strlen(PLAIN));
+    box_end(&u.box);
+}
+
+/* ---- against the sheet ---- */
+
+static const char *const key_names[] = {"keys.a", "keys.b", "keys.c", "keys.d"};
+static const char *const cell_names[] = {"pad.south", "pad.east", "pad.north", "pad.home"};
+static const char *const written[] = {"keys.a", "keys.b or keys.c", "keys.d", "none"};
+
+/* A profile with a layer that takes keys from below, and drives what is rebound. */
+static void write_layered(char *text, size_t size, const char *const *cells) {
+    snprintf(text, size,
+             HEAD LETS "sheet:\n  pad.south: %s\n  pad.east: %s\n  pad.north: %s\n  pad.home: %s\n"
+                       "  pad.west: turbo(keys.a, 20 Hz)\n"
+                       "layers:\n  - name: up\n    while: keys.e\n    sheet:\n"
+                       "      pad.east: keys.a\n      pad.start: keys.d\n",
+             cells[0], cells[1], cells[2], cells[3]);
+}
+
+/* The reports of a few seconds of random keys. */
+static void play(uint64_t seed, char *told, size_t size) {
+    dice dice = {seed};
+    size_t at = 0;
+    told[0] = 0;
+    while (*box_take(&u.box, 0, u.now_us))
+        continue;
+    for (unsigned i = 0; i < 60; i++) {
+        uint8_t bytes[6];
+        for (unsigned k = 0; k < 6; k++)
+            bytes[k] = (uint8_t)(roll_below(&dice, 3) ? 0 : A + roll_below(&dice, 5));
+        box_report(&u.box, bytes, sizeof bytes, u.now_us);
+        user_wait(&u, 10 + 10 * roll_below(&dice, 6));
+        for (const char *report; *(report = box_take(&u.box, 0, u.now_us));)
+            at += (size_t)snprintf(told + at, at < size ? size - at : 0, "%u %s\n", i, report);
+        if (at >= size)
+            at = size - 1;
+    }
+}
+
+static void check_same_as_sheet(uint64_t seed) {
+    static char text[2048], rebound[65536], by_sheet[65536];
+    dice dice = {seed};
+    const char *cells[4];
+    yt_rebind rebinds[4];
+    yt_bindings bindings;
+    write_layered(text, sizeof text, written);
+    begin(text, seed % 2);
+    open_table(&bindings);
+    for (unsigned i = 0; i < 4; i++) {
+        unsigned way = roll_below(&dice, 6);
+        unsigned choice = way < 4    ? choice_named(&bindings, key_names[way])
+                          : way == 4 ? YT_BINDING_NONE
+                                     : YT_BINDING_USUAL;
+        cells[i] = way < 4 ? key_names[way] : way == 4 ? "none" : written[i];
+        rebinds[i] = (yt_rebind){(uint16_t)cell_named(&bindings, cell_names[i]), (uint16_t)choice};
+    }
+    about("seed %u: %s, %s, %s, %s", (unsigned)seed, cells[0], cells[1], cells[2], cells[3]);
+    CHECK_EQUAL(rebind_all(rebinds, 4), YT_OK);
+    play(seed, rebound, sizeof rebound);
+    box_end(&u.box);
+    write_layered(text, sizeof text, cells);
+    begin(text, seed % 2);
+    play(seed, by_sheet, sizeof by_sheet);
+    CHECK_TEXT(rebound, by_sheet);
+    CHECK(strlen(rebound) > 100);
+    box_end(&u.box);
+}
+
+/* ---- by presses ---- */
+
+static void check_presses(void) {
+    begin(PLAIN, true);
+    user_open(&u);
+    user_choose(&u, "mapping");
+    about("the control that is pressed is gone to");
+    CHECK_TEXT(user_row(&u), "keys.a > pad.south");
+    user_keys(&u, D, 0);
+    user_keys(&u, 0, 0);
+    user_wait(&u, 200);
+    CHECK_TEXT(user_row(&u), "keys.d > pad.north");
+    user_do(&u, YT_MENU_CHOOSE);
+    about("and what it shall drive, by what drives it now");
+    CHECK_TEXT(user_row(&u), "none");
+    user_keys(&u, A, 0);
+    user_keys(&u, 0, 0);
+    user_wait(&u, 200);
+    CHECK_TEXT(user_row(&u), "pad.south #1/0");
+    user_do(&u, YT_MENU_CHOOSE);
+    user_wait(&u, 200);
+    CHECK_TEXT(user_row(&u), "pad.south #1/0: key");
+    user_choose(&u, "swap the two");
+    about("it counts when it is kept");
+    CHECK_EQUAL(buttons_of(A, 0), SOUTH);
+    uint64_t before = u.box.flash.operations;
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    CHECK_TEXT(user_row(&u), "keep changes");
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_do(&u, YT_MENU_CHOOSE);
+    user_wait(&u, 2000);
+    CHECK(!yt_menu_is_open(&u.menu));
+    CHECK(u.box.flash.operations > before);
+    CHECK_EQUAL(buttons_of(A, 0), NORTH);
+    CHECK_EQUAL(buttons_of(D, 0), SOUTH);
+    about("a formula is said in words, and is asked about");
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.a");
+    user_choose(&u, "pad.east");
+    char words[200] = "";
+    for (unsigned i = 0; i < 120; i++) {
+        user_wait(&u, 100);
+        snprintf(words + strlen(words), sizeof words - strlen(words), "%.1s",
+                 user_line(&u, 0) + strlen(user_line(&u, 0)) - 1);
+    }
+    CHECK(strstr(words, "f") && strstr(words, "c"));
+    user_choose(&u, "that too");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep changes");
+    user_wait(&u, 2000);
+    CHECK_EQUAL(buttons_of(A, 0), NORTH | EAST);
+    CHECK_EQUAL(buttons_of(B, 0), 0);
+    about("dropped: all is as it was");
+    yt_menu_close(&u.menu);
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.a");
+    user_choose(&u, "none");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "drop changes");
+    CHECK(!yt_menu_is_open(&u.menu));
+    CHECK_EQUAL(buttons_of(A, 0), NORTH | EAST);
+    about("as it was written");
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.a");
+    user_choose(&u, "pad.east");
+    user_choose(&u, "as written");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep changes");
+    user_wait(&u, 2000);
+    CHECK_EQUAL(buttons_of(A, 0), NORTH);
+    CHECK_EQUAL(buttons_of(C, 0), EAST);
+    box_end(&u.box);
+}
+
+/* ---- a power cut ---- */
+
+static void check_cuts(void) {
+    const yt_rebind rebinds[] = {{0, YT_BINDING_NONE}};
+    bool is_done = false;
+    for (uint64_t cut = 0; !is_done; cut++) {
+        begin(PLAIN, cut % 2);
+        about("the power goes after %u units", (unsigned)cut);
+        u.box.flash.until_cut = cut;
+        is_done = rebind_all(rebinds, 1) == YT_OK;
+        user_plug_in(&u, 4, 20, 4);
+        unsigned south = buttons_of(A, 0);
+        CHECK(south == SOUTH || south == 0);
+        CHECK(!is_done || south == 0);
+        CHECK_EQUAL(buttons_of(D, 0), NORTH);
+        CHECK_EQUAL(buttons_of(B, 0), EAST);
+        box_end(&u.box);
+    }
+}
+
+int main(void) {
+    check_calls(true);
+    check_calls(false);
+    for (uint64_t seed = 1; seed <= 60; seed++)
+        check_same_as_sheet(seed);
+    check_presses();
+    check_cuts();
+    return report_checks();
+}

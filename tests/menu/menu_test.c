@@ -1,0 +1,705 @@
+/* The menu, worked by its buttons: what it says, what it does, what it keeps, and when it costs
+ * nothing. */
+#include "tests/menu/user.h"
+
+#include "yonder/inspect.h"
+
+static user u;
+
+#define TUNED                                                                                      \
+    "name: Winch\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\n"                             \
+    "parameters:\n  after: {value: 500 ms, min: 100 ms, max: 900 ms, step: 100 ms}\n"              \
+    "  part: {value: 0.5, min: 0, max: 1}\n"                                                       \
+    "sheet:\n  pad.south: hold(keys.a, after=after)\n"                                             \
+    "  pad.left_trigger: if(keys.b, part, 0%)\n"
+
+static void begin(void) {
+    box_begin_three(&u.box, true);
+    u.now_us = 1000000;
+    u.may_erase = true;
+}
+
+static void begin_tuned(unsigned buttons, unsigned columns, unsigned lines) {
+    begin();
+    box_write(&u.box, 0, TUNED);
+    user_plug_in(&u, buttons, columns, lines);
+}
+
+/* ---- opened and closed ---- */
+
+static void check_opening(unsigned buttons) {
+    static const unsigned chords[] = {1, 3, 6, 12, 12, 12};
+    begin();
+    user_plug_in(&u, buttons, 16, 2);
+    about("%u buttons", buttons);
+    CHECK_EQUAL(yt_menu_update(&u.menu, u.now_us), YT_NEVER);
+    char line[YT_MENU_LINE_BYTES] = "x";
+    yt_menu_line(&u.menu, 0, line);
+    CHECK_TEXT(line, "");
+    for (unsigned i = 0; i < buttons && buttons > 1; i++) {
+        if (i < 4)
+            user_press(&u, i, 2000);
+        CHECK(!yt_menu_is_open(&u.menu));
+    }
+    for (unsigned i = 0; i < buttons; i++)
+        if (chords[buttons - 1] >> i & 1)
+            yt_menu_button(&u.menu, i, true, u.now_us);
+    user_wait(&u, 700);
+    CHECK(!yt_menu_is_open(&u.menu));
+    user_wait(&u, 200);
+    CHECK(yt_menu_is_open(&u.menu));
+    user_wait(&u, 3000);
+    for (unsigned i = 0; i < buttons; i++)
+        yt_menu_button(&u.menu, i, false, u.now_us);
+    user_wait(&u, 20);
+    about("%u buttons: what opened it did nothing else", buttons);
+    CHECK(yt_menu_is_open(&u.menu));
+    CHECK_TEXT(user_line(&u, 0), buttons == 1 ? user_line(&u, 0) : "slots");
+    about("%u buttons: left alone it closes", buttons);
+    user_wait(&u, 29000);
+    CHECK(yt_menu_is_open(&u.menu));
+    user_wait(&u, 2000);
+    CHECK(!yt_menu_is_open(&u.menu));
+    CHECK_EQUAL(yt_menu_update(&u.menu, u.now_us), YT_NEVER);
+    box_end(&u.box);
+}
+
+static void check_extra_buttons(void) {
+    begin_tuned(6, 20, 4);
+    about("the fifth button opens and closes it, the sixth keeps");
+    user_press(&u, 4, 50);
+    CHECK(yt_menu_is_open(&u.menu));
+    user_press(&u, 4, 50);
+    CHECK(!yt_menu_is_open(&u.menu));
+    user_press(&u, 4, 50);
+    user_choose(&u, "tune");
+    user_do(&u, YT_MENU_CHOOSE);
+    user_do(&u, YT_MENU_UP);
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), 600000);
+    user_press(&u, 5, 50);
+    user_wait(&u, 500);
+    user_plug_in(&u, 6, 20, 4);
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), 600000);
+    box_end(&u.box);
+}
+
+static void check_parts(void) {
+    begin();
+    user_plug_in(&u, 4, 16, 2);
+    static const struct {
+        unsigned columns, lines, buttons, counts;
+        bool good;
+    } all[] = {{8, 1, 2, 0, true},   {40, 16, 6, 3, true}, {7, 1, 2, 0, false},
+               {41, 1, 2, 0, false}, {16, 0, 4, 0, false}, {16, 17, 4, 0, false},
+               {16, 2, 7, 0, false}, {0, 0, 1, 0, false},  {0, 0, 1, 1, true},
+               {16, 2, 0, 0, true},  {16, 2, 4, 4, false}};
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        yt_menu_parts parts = u.parts;
+        yt_menu menu;
+        parts.columns = (uint8_t)all[i].columns;
+        parts.lines = (uint8_t)all[i].lines;
+        parts.buttons = (uint8_t)all[i].buttons;
+        parts.counts = (uint8_t)all[i].counts;
+        about("parts %u", (unsigned)i);
+        CHECK_EQUAL(yt_menu_init(&menu, &parts), all[i].good ? YT_OK : YT_ARGUMENT);
+    }
+    box_end(&u.box);
+}
+
+/* ---- the ways of its buttons ---- */
+
+/* A parameter is tuned and kept by buttons alone. */
+static void check_four_buttons(void) {
+    begin_tuned(4, 16, 2);
+    about("four buttons");
+    user_open(&u);
+    CHECK_TEXT(u.lines[0], ">slots          ");
+    CHECK_TEXT(u.lines[1], " tune           ");
+    user_press(&u, 1, 50);
+    CHECK_TEXT(u.lines[0], " slots          ");
+    CHECK_TEXT(u.lines[1], ">tune           ");
+    user_press(&u, 2, 50);
+    CHECK_TEXT(user_line(&u, 0), "after 500 ms");
+    user_press(&u, 2, 50);
+    CHECK_TEXT(u.lines[0], "after           ");
+    CHECK_TEXT(u.lines[1], "500 ms          ");
+    user_press(&u, 0, 50);
+    CHECK_TEXT(u.lines[1], "600 ms          ");
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), 600000);
+    about("held it goes on, and stops at its end");
+    user_press(&u, 0, 3000);
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), 900000);
+    user_press(&u, 1, 50);
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), 800000);
+    about("it asks before it is left");
+    uint64_t before = u.box.flash.operations;
+    user_press(&u, 3, 50);
+    user_press(&u, 3, 50);
+    user_press(&u, 3, 50);
+    CHECK_TEXT(user_line(&u, 0), "keep changes");
+    CHECK_TEXT(user_line(&u, 1), "drop changes");
+    user_press(&u, 3, 50);
+    CHECK(yt_menu_is_open(&u.menu));
+    user_press(&u, 3, 50);
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_press(&u, 2, 50);
+    user_wait(&u, 500);
+    CHECK(!yt_menu_is_open(&u.menu));
+    user_plug_in(&u, 4, 16, 2);
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), 800000);
+    box_end(&u.box);
+}
+
+static void check_few_buttons(unsigned buttons) {
+    begin_tuned(buttons, 8, 1);
+    about("%u buttons, one line of eight", buttons);
+    user_open(&u);
+    CHECK_TEXT(u.lines[0], ">slots  ");
+    if (buttons == 2) {
+        user_press(&u, 0, 50);
+        CHECK_TEXT(user_row(&u), "tune");
+        user_press(&u, 0, 600); /* held: up */
+        CHECK_TEXT(user_row(&u), "slots");
+        user_press(&u, 0, 50);
+    } else {
+        user_wait(&u, 1300);
+    }
+    CHECK_TEXT(user_row(&u), "tune");
+    user_press(&u, buttons - 1, 50);
+    CHECK(strncmp(user_row(&u), "after 5", 7) == 0);
+    user_press(&u, buttons - 1, 50);
+    CHECK_TEXT(u.lines[0], "500 ms  ");
+    for (unsigned i = 0; i < 4; i++)
+        user_press(&u, 0, 50);
+    CHECK_TEXT(u.lines[0], "900 ms  ");
+    about("%u buttons: behind the end comes the beginning", buttons);
+    user_press(&u, 0, 50);
+    CHECK_TEXT(u.lines[0], "100 ms  ");
+    if (buttons == 2)
+        user_press(&u, 0, 550); /* held: down */
+    CHECK_TEXT(u.lines[0], buttons == 2 ? "900 ms  " : "100 ms  ");
+    user_press(&u, buttons - 1, 600); /* held: back */
+    user_press(&u, buttons - 1, 600);
+    user_press(&u, buttons - 1, 600);
+    CHECK_TEXT(user_row(&u), "keep");
+    user_press(&u, buttons - 1, 50);
+    user_wait(&u, 500);
+    CHECK(!yt_menu_is_open(&u.menu));
+    user_plug_in(&u, buttons, 8, 1);
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0), buttons == 2 ? 900000 : 100000);
+    box_end(&u.box);
+}
+
+static void check_three_buttons(void) {
+    begin_tuned(3, 20, 4);
+    about("three buttons: the third chooses, or goes back where it is held");
+    user_open(&u);
+    user_press(&u, 1, 50);
+    user_press(&u, 2, 50);
+    user_press(&u, 2, 50);
+    CHECK_TEXT(u.lines[1], "500 ms              ");
+    user_press(&u, 1, 50);
+    CHECK_TEXT(u.lines[1], "400 ms              ");
+    user_press(&u, 2, 600);
+    CHECK_TEXT(user_row(&u), "after 400 ms");
+    box_end(&u.box);
+}
+
+/* ---- slots ---- */
+
+static void check_slots(void) {
+    yt_slot info;
+    begin();
+    user_plug_in(&u, 4, 20, 4);
+    user_open(&u);
+    user_choose(&u, "slots");
+    about("slots are listed");
+    CHECK_TEXT(user_line(&u, 0), "1*made up");
+    CHECK_TEXT(user_line(&u, 1), "2 made up");
+    CHECK_TEXT(user_line(&u, 3), "4 empty");
+    about("one is gone to");
+    user_choose(&u, "2 ");
+    user_choose(&u, "go to it");
+    CHECK_TEXT(user_row(&u), "done");
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
+    CHECK_TEXT(box_button(&u.box, u.now_us), "02");
+    user_wait(&u, 3000);
+    user_plug_in(&u, 4, 20, 4);
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
+    about("renamed, letter by letter");
+    user_open(&u);
+    user_choose(&u, "slots");
+    user_choose(&u, "2*");
+    user_choose(&u, "rename");
+    CHECK_TEXT(u.lines[0], "[m]ade up           ");
+    user_do(&u, YT_MENU_UP);
+    CHECK_TEXT(u.lines[0], "[n]ade up           ");
+    for (unsigned i = 0; i < 4; i++)
+        user_do(&u, YT_MENU_CHOOSE);
+    CHECK_TEXT(u.lines[0], "nade[ ]up           ");
+    user_do(&u, YT_MENU_DOWN);
+    CHECK_TEXT(u.lines[0], "nade[-]up           ");
+    uint64_t before = u.box.flash.operations;
+    user_do(&u, YT_MENU_BACK);
+    CHECK_TEXT(user_row(&u), "no");
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_choose(&u, "keep");
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 1, &info), YT_OK);
+    CHECK_TEXT(info.name, "nade-up");
+    about("copied, where it is empty and where it is not");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "slots");
+    user_choose(&u, "2*");
+    user_choose(&u, "copy to");
+    user_choose(&u, "5 ");
+    user_wait(&u, 2000);
+    CHECK_TEXT(user_row(&u), "done");
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 4, &info), YT_OK);
+    CHECK_TEXT(info.name, "nade-up");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "slots");
+    user_choose(&u, "2*");
+    user_choose(&u, "copy to");
+    before = u.box.flash.operations;
+    user_choose(&u, "3 ");
+    CHECK_TEXT(user_row(&u), "no");
+    user_do(&u, YT_MENU_CHOOSE);
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_choose(&u, "3 ");
+    user_choose(&u, "copy to");
+    user_wait(&u, 2000);
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 2, &info), YT_OK);
+    CHECK_TEXT(info.name, "nade-up");
+    about("erased, which is asked");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "slots");
+    user_choose(&u, "5 ");
+    before = u.box.flash.operations;
+    user_choose(&u, "erase");
+    CHECK_TEXT(user_row(&u), "no");
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_choose(&u, "erase");
+    user_wait(&u, 1000);
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 4, &info), YT_SLOT_EMPTY);
+    about("of an empty one nothing is offered");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "slots");
+    user_choose(&u, "5 ");
+    CHECK_TEXT(user_row(&u), "empty");
+    CHECK_EQUAL(user_line(&u, 1)[0], 0);
+    user_do(&u, YT_MENU_CHOOSE);
+    CHECK_TEXT(user_row(&u), "5 empty");
+    box_end(&u.box);
+}
+
+/* A name is put together anew, from every letter, to its full length. */
+static void check_names(void) {
+    yt_slot info;
+    begin();
+    user_plug_in(&u, 4, 40, 1);
+    user_open(&u);
+    user_choose(&u, "adapter");
+    user_choose(&u, "name");
+    about("the adapter's name, as long as it can be");
+    for (unsigned i = 0; i < 40; i++) {
+        for (unsigned k = 0; k <= i % 7; k++)
+            user_do(&u, YT_MENU_UP);
+        user_do(&u, YT_MENU_CHOOSE);
+    }
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep");
+    user_wait(&u, 1000);
+    char name[YT_SETTINGS_TEXT + 1];
+    yt_adapter_name(&u.box.adapter, name);
+    CHECK_EQUAL(strlen(name), 32);
+    user_plug_in(&u, 4, 40, 1);
+    char again[YT_SETTINGS_TEXT + 1];
+    yt_adapter_name(&u.box.adapter, again);
+    CHECK_TEXT(again, name);
+    about("foreign names, and broken ones, do no harm");
+    CHECK_EQUAL(yt_store_rename(&u.box.store, 0, "K\xc3\xa4i \x1b[2J\xff\xe6\x97\xa5"), YT_OK);
+    user_open(&u);
+    user_choose(&u, "slots");
+    CHECK_TEXT(user_row(&u), "1*K\xc3\xa4i ?[2J?\xe6\x97\xa5");
+    user_choose(&u, "1*");
+    user_choose(&u, "rename");
+    user_do(&u, YT_MENU_CHOOSE);
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep");
+    user_wait(&u, 1000);
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
+    CHECK_EQUAL(strncmp(info.name, "K i ", 4), 0);
+    box_end(&u.box);
+}
+
+/* ---- tuning ---- */
+
+static void check_tuning(void) {
+    begin_tuned(4, 20, 4);
+    user_open(&u);
+    user_choose(&u, "tune");
+    about("a parameter without a step, felt at once");
+    user_choose(&u, "part");
+    CHECK_TEXT(user_line(&u, 1), "50%");
+    user_do(&u, YT_MENU_UP);
+    CHECK_TEXT(user_line(&u, 1), "51%");
+    user_do(&u, YT_MENU_BACK);
+    about("dropped");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "drop changes");
+    CHECK(!yt_menu_is_open(&u.menu));
+    CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 1), YT_ONE / 2);
+    about("closed by itself: it counts, is not kept, and is asked about the next time");
+    user_open(&u);
+    user_choose(&u, "tune");
+    user_choose(&u, "part");
+    user_do(&u, YT_MENU_UP);
+    uint64_t before = u.box.flash.operations;
+    user_wait(&u, 310000);
+    CHECK(!yt_menu_is_open(&u.menu));
+    CHECK(yt_engine_parameter(&u.box.engine, 1) != YT_ONE / 2);
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_open(&u);
+    CHECK_TEXT(user_row(&u), "keep changes");
+    about("another slot: asked first");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "slots");
+    user_choose(&u, "2 ");
+    user_choose(&u, "go to it");
+    CHECK_TEXT(user_row(&u), "keep changes");
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 0);
+    user_do(&u, YT_MENU_CHOOSE);
+    user_wait(&u, 1000);
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
+    CHECK(yt_engine_parameter(&u.box.engine, 1) != YT_ONE / 2);
+    about("the slot is changed by something else: the menu begins anew");
+    user_wait(&u, 100);
+    user_choose(&u, "tune");
+    user_choose(&u, "part");
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 2, u.now_us), YT_OK);
+    user_wait(&u, 100);
+    CHECK_TEXT(user_line(&u, 0), "slots");
+    for (unsigned i = 0; i < 20; i++)
+        user_do(&u, YT_MENU_CHOOSE);
+    about("a slot that keeps no parameters");
+    box_set(&u.box, YT_SETTING_KEEPS, 0, 0);
+    user_plug_in(&u, 4, 20, 4);
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
+    user_open(&u);
+    user_choose(&u, "tune");
+    user_choose(&u, "after");
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep changes");
+    user_wait(&u, 500);
+    CHECK_TEXT(user_row(&u), "refused");
+    box_end(&u.box);
+}
+
+/* Thirteen parameters: a slot keeps twelve. */
+static void check_many_parameters(void) {
+    static char text[4096];
+    size_t at = (size_t)snprintf(text, sizeof text,
+                                 "inputs: {keys: keyboard}\noutputs: {pad: "
+                                 "gamepad}\nparameters:\n");
+    for (unsigned i = 0; i < 13; i++)
+        at += (size_t)snprintf(text + at, sizeof text - at,
+                               "  p%u: {value: 0.5, min: 0, max: 1, step: 0.1}\n", i);
+    at +=
+        (size_t)snprintf(text + at, sizeof text - at, "sheet:\n  pad.left_trigger: if(keys.a, p0");
+    for (unsigned i = 1; i < 13; i++)
+        at += (size_t)snprintf(text + at, sizeof text - at, " * p%u", i);
+    snprintf(text + at, sizeof text - at, ", 0%%)\n");
+    begin();
+    box_write(&u.box, 0, text);
+    user_plug_in(&u, 4, 20, 4);
+    user_open(&u);
+    user_choose(&u, "tune");
+    for (unsigned i = 0; i < 13; i++) {
+        user_do(&u, YT_MENU_CHOOSE);
+        user_do(&u, YT_MENU_UP);
+        user_do(&u, YT_MENU_BACK);
+        user_do(&u, YT_MENU_DOWN);
+    }
+    about("thirteen parameters do not fit");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep changes");
+    user_wait(&u, 500);
+    CHECK_TEXT(user_row(&u), "no room");
+    box_end(&u.box);
+}
+
+/* ---- the adapter ---- */
+
+static void check_settings(void) {
+    begin();
+    box_write(&u.box, 0,
+              "inputs: {keys: keyboard}\noutputs: {view: mouse}\nsheet:\n  view.button1: keys.a\n");
+    user_plug_in(&u, 4, 20, 4);
+    user_open(&u);
+    user_choose(&u, "adapter");
+    about("a light, at once");
+    user_choose(&u, "brightness");
+    CHECK_TEXT(user_line(&u, 1), "50%");
+    user_do(&u, YT_MENU_UP);
+    CHECK_TEXT(user_line(&u, 1), "60%");
+    CHECK_EQUAL(u.box.light_percent, 60);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "changes are for");
+    CHECK_TEXT(user_line(&u, 1), "who presses");
+    user_do(&u, YT_MENU_DOWN);
+    CHECK_TEXT(user_line(&u, 1), "anybody");
+    CHECK(!yt_adapter_is_locked(&u.box.adapter));
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "starting slot");
+    CHECK_TEXT(user_line(&u, 1), "the last one");
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_UP);
+    CHECK_TEXT(user_line(&u, 1), "2");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keeps tuning");
+    CHECK_TEXT(user_line(&u, 1), "yes");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    about("none of it is kept before it is said");
+    uint64_t before = u.box.flash.operations;
+    user_wait(&u, 3000);
+    CHECK_EQUAL(u.box.flash.operations, before);
+    user_choose(&u, "keep changes");
+    user_wait(&u, 500);
+    user_plug_in(&u, 4, 20, 4);
+    CHECK_EQUAL(yt_adapter_setting(&u.box.adapter, YT_SETTING_BRIGHTNESS, 0), 60);
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
+    CHECK_EQUAL(yt_adapter_setting(&u.box.adapter, YT_SETTING_LOCK, 0), YT_LOCK_OPEN);
+    about("factory reset is asked twice");
+    user_open(&u);
+    user_choose(&u, "adapter");
+    user_choose(&u, "restart");
+    user_choose(&u, "factory reset");
+    user_choose(&u, "factory reset");
+    CHECK_TEXT(user_row(&u), "no");
+    CHECK_EQUAL(yt_adapter_setting(&u.box.adapter, YT_SETTING_LOCK, 0), YT_LOCK_OPEN);
+    user_choose(&u, "really");
+    user_wait(&u, 500);
+    CHECK_EQUAL(yt_adapter_setting(&u.box.adapter, YT_SETTING_LOCK, 0), YT_LOCK_PRESS);
+    about("restart, setup mode, bootloader");
+    static const char *const ways[] = {"restart", "setup mode", "bootloader"};
+    for (int i = 0; i < 3; i++) {
+        user_plug_in(&u, 4, 20, 4);
+        user_open(&u);
+        user_choose(&u, "adapter");
+        user_choose(&u, "restart");
+        user_choose(&u, ways[i]);
+        CHECK_EQUAL(u.restarts, -1);
+        user_choose(&u, ways[i]);
+        CHECK_EQUAL(u.restarts, i);
+        CHECK(!yt_menu_is_open(&u.menu));
+    }
+    box_end(&u.box);
+}
+
+static void check_locks(void) {
+    begin();
+    user_plug_in(&u, 4, 20, 4);
+    user_open(&u);
+    about("hosts are unlocked, and locked again");
+    CHECK(yt_adapter_is_locked(&u.box.adapter));
+    user_choose(&u, "unlock hosts");
+    CHECK(!yt_adapter_is_locked(&u.box.adapter));
+    user_choose(&u, "lock hosts");
+    CHECK(yt_adapter_is_locked(&u.box.adapter));
+    about("an event's lock is on: what is kept stays");
+    box_set(&u.box, YT_SETTING_EVENT, 0, 1);
+    user_plug_in(&u, 4, 20, 4);
+    user_wait(&u, 3000);
+    uint64_t before = u.box.flash.operations;
+    user_open(&u);
+    user_choose(&u, "slots");
+    user_choose(&u, "2 ");
+    user_choose(&u, "erase");
+    user_choose(&u, "erase");
+    CHECK_TEXT(user_row(&u), "locked");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "rename");
+    CHECK_TEXT(user_row(&u), "locked");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "adapter");
+    user_choose(&u, "brightness");
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep changes");
+    CHECK_TEXT(user_row(&u), "locked");
+    user_wait(&u, 3000);
+    CHECK_EQUAL(u.box.flash.operations, before);
+    box_end(&u.box);
+}
+
+static void check_about(void) {
+    begin();
+    user_plug_in(&u, 4, 20, 16);
+    user_open(&u);
+    user_choose(&u, "adapter");
+    user_choose(&u, "about");
+    about("what it is");
+    CHECK_TEXT(user_line(&u, 1), "firmware crane 3");
+    CHECK_TEXT(user_line(&u, 2), "library 0.1.0");
+    CHECK_TEXT(user_line(&u, 3), "devices 1");
+    CHECK_TEXT(user_line(&u, 4), "lost presses 0");
+    CHECK_TEXT(user_line(&u, 7), "flash failures 0");
+    box_end(&u.box);
+}
+
+/* ---- tester ---- */
+
+static void check_tester(void) {
+    begin_tuned(4, 20, 4);
+    user_open(&u);
+    user_choose(&u, "tester");
+    about("nothing, then two keys, then how many reports");
+    CHECK_TEXT(user_line(&u, 0), "nothing pressed");
+    user_keys(&u, KEY_A, KEY_B);
+    user_wait(&u, 200);
+    CHECK_TEXT(user_line(&u, 0), "keys.a+keys.b");
+    for (unsigned i = 0; i < 100; i++)
+        user_keys(&u, i % 2 ? KEY_A : 0, 0);
+    CHECK(atoi(user_line(&u, 1)) >= 45 && atoi(user_line(&u, 1)) <= 52);
+    about("no slot runs");
+    user_do(&u, YT_MENU_BACK);
+    CHECK_TEXT(user_row(&u), "tester");
+    box_end(&u.box);
+}
+
+/* ---- one light, no display ---- */
+
+static void check_light(void) {
+    begin();
+    user_plug_in(&u, 2, 0, 0);
+    about("the light tells a row's number");
+    yt_menu_open(&u.menu, u.now_us);
+    user_wait(&u, 3000);
+    unsigned before = u.box.lights;
+    user_press(&u, 0, 50);
+    user_press(&u, 0, 50);
+    user_wait(&u, 3000);
+    CHECK(u.box.lights - before >= 6);
+    CHECK_EQUAL(u.box.light_percent, 50);
+    about("no row tells more than it has");
+    before = u.box.lights;
+    user_wait(&u, 5000);
+    CHECK_EQUAL(u.box.lights, before);
+    about("the third is unlock");
+    CHECK(yt_adapter_is_locked(&u.box.adapter));
+    user_press(&u, 1, 50);
+    CHECK(!yt_adapter_is_locked(&u.box.adapter));
+    about("the first are the slots, of which the second is gone to");
+    user_press(&u, 0, 600);
+    user_press(&u, 0, 600);
+    user_press(&u, 1, 50);
+    user_press(&u, 0, 50);
+    user_press(&u, 1, 50);
+    user_wait(&u, 100);
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
+    about("the fourth is the tester: a pulse for each press");
+    user_wait(&u, 5000);
+    for (unsigned i = 0; i < 3; i++)
+        user_press(&u, 0, 50);
+    user_press(&u, 1, 50);
+    user_wait(&u, 5000);
+    before = u.box.lights;
+    user_keys(&u, KEY_A, 0);
+    user_wait(&u, 2000);
+    CHECK_EQUAL(u.box.lights - before, 3);
+    user_keys(&u, 0, 0);
+    user_wait(&u, 2000);
+    CHECK_EQUAL(u.box.lights - before, 3);
+    user_keys(&u, KEY_B, KEY_A);
+    user_wait(&u, 2000);
+    CHECK_EQUAL(u.box.lights - before, 3 + 3);
+    box_end(&u.box);
+}
+
+/* ---- texts ---- */
+
+static unsigned letters(const char *text) {
+    unsigned count = 0;
+    for (; *text; text++)
+        count += ((uint8_t)*text & 0xc0) != 0x80;
+    return count;
+}
+
+static void check_texts(const yt_menu_texts *texts) {
+    static const struct {
+        unsigned first, last;
+    } lists[] = {{YT_MENU_SLOTS, YT_MENU_CLOSE},        {YT_MENU_GO, YT_MENU_ERASE},
+                 {YT_MENU_BRIGHTNESS, YT_MENU_LOCK},    {YT_MENU_ANYBODY, YT_MENU_NOBODY},
+                 {YT_MENU_START, YT_MENU_LAST},         {YT_MENU_RESTART, YT_MENU_FACTORY_RESET},
+                 {YT_MENU_BUILD, YT_MENU_FAILURES},     {YT_MENU_NOTHING, YT_MENU_AGAIN},
+                 {YT_MENU_INSTEAD, YT_MENU_AS_WRITTEN}, {YT_MENU_ENOUGH, YT_MENU_ABSURD}};
+    for (unsigned i = 0; i < YT_MENU_TEXT_COUNT; i++) {
+        about("text %u: \"%s\" and \"%s\"", i, texts->narrow[i], texts->wide[i]);
+        CHECK(letters(texts->narrow[i]) >= 1 && letters(texts->narrow[i]) <= YT_MENU_NARROW);
+        CHECK(letters(texts->wide[i]) >= 1 && letters(texts->wide[i]) <= YT_MENU_WIDE);
+    }
+    for (size_t k = 0; k < sizeof lists / sizeof lists[0]; k++)
+        for (unsigned i = lists[k].first; i <= lists[k].last; i++)
+            for (unsigned j = i + 1; j <= lists[k].last; j++) {
+                about("in one list: \"%s\" and \"%s\"", texts->wide[i], texts->wide[j]);
+                CHECK(strcmp(texts->narrow[i], texts->narrow[j]) != 0);
+                CHECK(strcmp(texts->wide[i], texts->wide[j]) != 0);
+            }
+    CHECK_EQUAL(texts->letters[0], ' ');
+}
+
+/* Every row of every width: as many letters as there are columns; a longer one is seen whole as
+ * time goes by. */
+static void check_widths(void) {
+    for (unsigned columns = 8; columns <= YT_MENU_COLUMNS; columns++) {
+        begin();
+        CHECK_EQUAL(yt_store_rename(&u.box.store, 0, "abcdefghijklmnopqrstuvwxyz012345"), YT_OK);
+        user_plug_in(&u, 4, columns, 2);
+        user_open(&u);
+        user_choose(&u, "slots");
+        bool has_begin = false, has_end = false;
+        for (unsigned i = 0; i < 150; i++) {
+            user_wait(&u, 100);
+            about("%u columns: \"%s\"", columns, u.lines[0]);
+            CHECK_EQUAL(letters(u.lines[0]), columns);
+            CHECK_EQUAL(letters(u.lines[1]), columns);
+            has_begin |= strncmp(u.lines[0], ">1*abc", 6) == 0;
+            has_end |= strstr(u.lines[0], "2345") != NULL;
+        }
+        CHECK(has_begin && has_end);
+        box_end(&u.box);
+    }
+}
+
+int main(void) {
+    for (unsigned buttons = 1; buttons <= 6; buttons++)
+        check_opening(buttons);
+    check_extra_buttons();
+    check_parts();
+    check_four_buttons();
+    check_few_buttons(1);
+    check_few_buttons(2);
+    check_three_buttons();
+    check_slots();
+    check_names();
+    check_tuning();
+    check_many_parameters();
+    check_settings();
+    check_locks();
+    check_about();
+    check_tester();
+    check_light();
+    check_texts(&yt_menu_english);
+    check_widths();
+    return report_checks();
+}
