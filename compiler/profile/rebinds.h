@@ -3,9 +3,10 @@
 #define YONDER_COMPILER_PROFILE_REBINDS_H
 
 #include "compiler/profile/targets.h"
+#include "yonder/rebind.h"
 
-#define REBIND_CHOICES 1024
-#define REBIND_CELLS   1024
+#define REBIND_CHOICES (YT_BINDING_CHOICES - 1) /* beside nothing */
+#define REBIND_CELLS   YT_BINDING_CELLS
 
 /* A control that may drive a cell. */
 typedef struct yt_rebind_choice {

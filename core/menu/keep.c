@@ -36,6 +36,14 @@ void menu_look_at_program(yt_menu *menu) {
     if (loaded_us == menu->loaded_us)
         return;
     menu->loaded_us = loaded_us;
+    bool is_cut =
+        (menu->job == MENU_JOB_REBIND && has_rebinds(menu)) || menu->job == MENU_JOB_PARAMETERS;
+    if (is_cut) { /* it was of the program before */
+        if (menu->job == MENU_JOB_REBIND)
+            yt_store_give_up(menu_store(menu));
+        yt_store_keep_ready(menu_store(menu), menu->ready_before);
+        menu->job = MENU_NO_JOB;
+    }
     memset(menu->changed, 0, sizeof menu->changed);
     if (menu->rebinds)
         menu->rebinds->drop(menu);
@@ -255,9 +263,10 @@ bool yt_menu_is_busy(const yt_menu *menu) {
 
 yt_status yt_menu_work(yt_menu *menu, uint64_t now_us, unsigned units, bool may_erase) {
     yt_status status = YT_OK;
+    menu->now_us = now_us;
+    menu_look_at_program(menu);
     if (menu->job == MENU_NO_JOB)
         return yt_adapter_work(menu->parts->adapter, now_us, units, may_erase);
-    menu->now_us = now_us;
     if (!may_begin(menu, units, may_erase, &status)) {
         if (!may_erase && menu_since(menu, menu->job_us) >= YT_MENU_PATIENCE_US)
             end_job(menu, YT_STORE_FULL);

@@ -46,10 +46,21 @@ static bool rebind(yt_menu *menu, unsigned cell, unsigned choice) {
     return true;
 }
 
+/* The same as driver_of, for one choice, without a look at all others. */
+static bool is_driven_by(const yt_menu *menu, unsigned cell, unsigned choice) {
+    const yt_menu_rebinding *room = menu->rebinding;
+    const yt_binding_cell *at = cell_at(menu, cell);
+    for (unsigned i = 0; i < room->count; i++)
+        if (room->changes[i].cell == cell)
+            return room->changes[i].choice == choice;
+    return choice_at(menu, choice)->kind == at->kind &&
+           choice_at(menu, choice)->value == yt_code_at(room->bindings.program, at->code)->operand;
+}
+
 /* The first output that a control drives, from `from` on; cells(menu): none. */
 static unsigned driven_by(const yt_menu *menu, unsigned choice, unsigned from) {
     while (from < cells(menu) &&
-           (cell_at(menu, from)->kind == YT_BINDING_STICK_Y || driver_of(menu, from) != choice))
+           (cell_at(menu, from)->kind == YT_BINDING_STICK_Y || !is_driven_by(menu, from, choice)))
         from++;
     return from;
 }

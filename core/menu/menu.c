@@ -282,7 +282,7 @@ static void count_reports(yt_menu *menu) {
     uint32_t past_us = menu_since(menu, menu->second_us);
     if (past_us < 1000000)
         return;
-    menu->reports_a_second = (uint32_t)((uint64_t)menu->reports * 1000000 / past_us);
+    menu->reports_a_second = menu->reports * 1000 / (past_us / 1000);
     menu->reports = 0;
     menu->second_us = (uint32_t)menu->now_us;
 }

@@ -34,10 +34,7 @@ typedef enum menu_screen_number {
     MENU_SLOTS,
     MENU_SLOT,
     MENU_COPY,
-    MENU_ERASE,
-    MENU_OVERWRITE, /* `about`: the slot that is copied to; that of MENU_COPY is copied */
-    MENU_NAME,      /* `about`: a slot, or YT_NO_SLOT: the adapter */
-    MENU_KEEP_NAME,
+    MENU_NAME, /* `about`: a slot, or YT_NO_SLOT: the adapter */
     MENU_TUNE,
     MENU_PARAMETER,
     MENU_TESTER,
@@ -45,12 +42,16 @@ typedef enum menu_screen_number {
     MENU_SETTING,
     MENU_ABOUT,
     MENU_RESTART,
-    MENU_SURE, /* `about`: a row of MENU_RESTART */
-    MENU_REALLY,
     MENU_KEEP, /* what was changed: before it closes, or before another slot runs */
     MENU_SAID, /* how it went */
-    MENU_SCREENS,
-    /* Of parts that are linked where they are wanted (yonder/menu_ways.h): */
+    /* From here on a person is asked: no, or that which is to be done. */
+    MENU_ASKED,
+    MENU_ERASE,
+    MENU_OVERWRITE, /* `about`: the slot that is copied to; that of MENU_COPY is copied */
+    MENU_KEEP_NAME,
+    MENU_SURE, /* `about`: a row of MENU_RESTART */
+    MENU_REALLY,
+    /* Of parts that are linked where they are wanted: */
     MENU_CALIBRATE = 32,
     MENU_CALIBRATING,
     MENU_KEEP_CALIBRATION,

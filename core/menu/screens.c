@@ -758,15 +758,12 @@ void menu_say(yt_menu *menu, unsigned word) {
         menu_go(menu, MENU_SAID, 0);
 }
 
-static const menu_screen screens[MENU_SCREENS] = {
+static const menu_screen screens[MENU_ASKED + 1] = {
     [MENU_MAIN] = {item_rows, item_row, main_choose, .is_list = true},
     [MENU_SLOTS] = {slot_count, slots_row, slots_choose, .is_list = true},
     [MENU_SLOT] = {slot_rows, slot_row, slot_choose, .is_list = true},
     [MENU_COPY] = {slot_count, slots_row, copy_choose, .is_list = true},
-    [MENU_ERASE] = {two_rows, ask_row, ask_choose, .is_list = true},
-    [MENU_OVERWRITE] = {two_rows, ask_row, ask_choose, .is_list = true},
     [MENU_NAME] = {one_row, name_row, name_choose, name_step, name_back, .is_list = false},
-    [MENU_KEEP_NAME] = {two_rows, ask_row, ask_choose, .is_list = true},
     [MENU_TUNE] = {parameters, tune_row, tune_choose, .is_live = true, .is_list = true},
     [MENU_PARAMETER] = {two_rows, parameter_row, choose_back, parameter_step, .is_live = true},
     [MENU_TESTER] = {tester_rows, tester_row, choose_nothing, .is_live = true, .is_list = true},
@@ -774,15 +771,15 @@ static const menu_screen screens[MENU_SCREENS] = {
     [MENU_SETTING] = {two_rows, setting_row, choose_back, setting_step, .is_list = false},
     [MENU_ABOUT] = {about_rows, about_row, choose_nothing, .is_list = true},
     [MENU_RESTART] = {item_rows, item_row, restart_choose, .is_list = true},
-    [MENU_SURE] = {two_rows, ask_row, ask_choose, .is_list = true},
-    [MENU_REALLY] = {two_rows, ask_row, ask_choose, .is_list = true},
     [MENU_KEEP] = {three_rows, keep_row, keep_choose, .back = keep_back, .is_list = true},
-    [MENU_SAID] = {one_row, said_row, choose_back, .is_list = false}};
+    [MENU_SAID] = {one_row, said_row, choose_back, .is_list = false},
+    [MENU_ASKED] = {two_rows, ask_row, ask_choose, .is_list = true}};
 
 const menu_screen *menu_screen_of(const yt_menu *menu) {
     unsigned screen = menu->levels[menu->depth].screen;
     if (screen >= MENU_MAPPING)
         return &menu->rebinds->screens[screen - MENU_MAPPING];
-    return screen >= MENU_CALIBRATE ? &menu->calibrates->screens[screen - MENU_CALIBRATE]
-                                    : &screens[screen];
+    if (screen >= MENU_CALIBRATE)
+        return &menu->calibrates->screens[screen - MENU_CALIBRATE];
+    return &screens[screen > MENU_ASKED ? MENU_ASKED : screen];
 }

@@ -55,29 +55,35 @@ void menu_put_number(menu_line *line, uint32_t number) {
 }
 
 /* Hundredths, without zeros at their end. */
-static void put_hundredths(menu_line *line, uint64_t hundredths) {
-    unsigned part = (unsigned)(hundredths % 100);
+static void put_hundredths(menu_line *line, uint32_t hundredths) {
+    unsigned part = hundredths % 100;
     char digits[3] = {'.', (char)('0' + part / 10), (char)('0' + part % 10)};
-    menu_put_number(line, (uint32_t)(hundredths / 100));
+    menu_put_number(line, hundredths / 100);
     menu_put(line, digits, part == 0 ? 0 : part % 10 == 0 ? 2 : 3);
+}
+
+/* How much it is, its sign being put; rounded to hundredths of 1 / 65536. */
+static uint32_t put_sign(menu_line *line, yt_q16 value) {
+    if (value < 0)
+        menu_put(line, "-", 1);
+    return value < 0 ? 0u - (uint32_t)value : (uint32_t)value;
+}
+
+static uint32_t hundredths_of(uint32_t size) {
+    return (size >> 16) * 100 + (((size & 0xffff) * 100 + 32768) >> 16);
 }
 
 void menu_put_value(menu_line *line, yt_q16 value, yt_unit unit) {
     static const char *const units[YT_UNIT_COUNT] = {"",    " ms",    " Hz", " deg",
                                                      " /s", " deg/s", " g",  " mm"};
-    uint64_t size = value < 0 ? (uint64_t) - (int64_t)value : (uint64_t)value;
-    if (value < 0)
-        menu_put(line, "-", 1);
-    put_hundredths(line, unit == YT_UNIT_TIME ? (size + 5) / 10 : (size * 100 + 32768) >> 16);
+    uint32_t size = put_sign(line, value);
+    put_hundredths(line, unit == YT_UNIT_TIME ? size / 10 + (size % 10 >= 5) : hundredths_of(size));
     if (unit < YT_UNIT_COUNT)
         menu_put_text(line, units[unit]);
 }
 
 void menu_put_percent(menu_line *line, yt_q16 value) {
-    int64_t percent = ((int64_t)value * 100 + 32768) >> 16;
-    if (percent < 0)
-        menu_put(line, "-", 1);
-    menu_put_number(line, (uint32_t)(percent < 0 ? -percent : percent));
+    menu_put_number(line, hundredths_of(put_sign(line, value)));
     menu_put(line, "%", 1);
 }
 

@@ -59,7 +59,7 @@ static yt_status check_choice(const yt_bindings *bindings, unsigned number) {
              ? choice->control == YT_NO_CONTROL &&
                    choice->value < program->header->constant_count &&
                    *yt_constant_at(program, choice->value) == 0 && choice->kind == YT_SWITCH
-             : is_kind(choice->kind) &&
+             : choice->value >= program->header->constant_count && is_kind(choice->kind) &&
                    is_in_order(choice->kind, kind_before(bindings, false, number)) &&
                    choice->control < program->header->control_count);
     return is_good ? YT_OK : YT_PROGRAM_ORDER;
@@ -85,7 +85,9 @@ yt_status yt_bindings_open(yt_bindings *bindings, const yt_program *program, siz
         return YT_NO_MATCH;
     size_t cells = header->cell_count * sizeof(yt_binding_cell);
     size_t choices = header->choice_count * sizeof(yt_binding_choice);
-    if (header->bytes > size - at || header->choice_count == 0 || header->reserved ||
+    if (header->bytes > size - at || header->choice_count == 0 ||
+        header->cell_count > YT_BINDING_CELLS || header->choice_count > YT_BINDING_CHOICES ||
+        header->reserved ||
         header->bytes != ((sizeof *header + cells + choices + header->text_bytes + 3) & ~(size_t)3))
         return YT_PROGRAM_SIZE;
     if (yt_checksum(0, image + 12, header->bytes - 12) != header->checksum)
@@ -110,6 +112,8 @@ unsigned yt_binding_of(const yt_bindings *bindings, unsigned cell) {
 
 /* Whether a step is looked at when a value changes. */
 static bool is_marked(const yt_program *program, unsigned value, unsigned step) {
+    if (value < program->header->constant_count)
+        return false;
     const yt_program_users *users = yt_users_at(program, value - program->header->constant_count);
     for (unsigned i = 0; i < users->count; i++) {
         const yt_program_mark *mark = yt_mark_at(program, (size_t)users->first + i);

@@ -204,6 +204,143 @@ static void check_same_as_sheet(uint64_t seed) {
     box_end(&u.box);
 }
 
+/* ---- sticks and levels ---- */
+
+/* 16 buttons, a hat, six axes of 8 bits: two sticks and two triggers. */
+static const uint8_t pad[] = {
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x10, 0x15, 0x00, 0x25, 0x01,
+    0x75, 0x01, 0x95, 0x10, 0x81, 0x02, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x09, 0x33, 0x09, 0x34,
+    0x09, 0x32, 0x09, 0x35, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x06, 0x81, 0x02, 0xc0};
+
+static const char *const stick_cells[] = {"pad.left_stick", "pad.right_stick", "pad.left_trigger",
+                                          "pad.right_trigger"};
+static const char *const stick_choices[2][2] = {{"desk.left_stick", "desk.right_stick"},
+                                                {"desk.left_trigger", "desk.right_trigger"}};
+static const char *const stick_written[] = {"desk.left_stick", "rotate(desk.right_stick, 30 deg)",
+                                            "desk.left_trigger", "desk.right_trigger * 50%"};
+
+static void begin_pad(const char *const *cells) {
+    static char text[1024];
+    snprintf(text, sizeof text,
+             "inputs: {desk: gamepad}\noutputs: {pad: gamepad}\nrebind: {pad: desk}\nsheet:\n"
+             "  %s: %s\n  %s: %s\n  %s: %s\n  %s: %s\n"
+             "layers:\n  - while: desk.south\n    sheet: {pad.left_stick: below * 40%%}\n",
+             stick_cells[0], cells[0], stick_cells[1], cells[1], stick_cells[2], cells[2],
+             stick_cells[3], cells[3]);
+    box_begin(&u.box, true);
+    u.box.has_keyboard = true;
+    u.box.descriptor = pad;
+    u.box.descriptor_size = sizeof pad;
+    box_write(&u.box, 0, text);
+    user_plug_in(&u, 4, 20, 4);
+}
+
+static void play_pad(uint64_t seed, char *told, size_t size) {
+    dice dice = {seed};
+    size_t at = 0;
+    told[0] = 0;
+    while (*box_take(&u.box, 0, u.now_us))
+        continue;
+    for (unsigned i = 0; i < 60 && at < size; i++) {
+        uint8_t bytes[8] = {(uint8_t)roll_below(&dice, 2)};
+        for (unsigned k = 2; k < 8; k++)
+            bytes[k] = (uint8_t)roll_below(&dice, 256);
+        box_report(&u.box, bytes, sizeof bytes, u.now_us);
+        user_wait(&u, 10);
+        for (const char *report; at < size && *(report = box_take(&u.box, 0, u.now_us));)
+            at += (size_t)snprintf(told + at, size - at, "%u %s\n", i, report);
+    }
+}
+
+static void check_sticks(uint64_t seed) {
+    static char rebound[16384], by_sheet[16384];
+    dice dice = {seed};
+    const char *cells[4];
+    yt_rebind rebinds[4];
+    yt_bindings bindings;
+    begin_pad(stick_written);
+    open_table(&bindings);
+    for (unsigned i = 0; i < 4; i++) {
+        unsigned way = roll_below(&dice, 4);
+        unsigned cell = cell_named(&bindings, stick_cells[i]);
+        unsigned choice = way < 2    ? choice_named(&bindings, stick_choices[i / 2][way])
+                          : way == 2 ? YT_BINDING_NONE
+                                     : YT_BINDING_USUAL;
+        cells[i] = way < 2 ? stick_choices[i / 2][way] : way == 2 ? "none" : stick_written[i];
+        rebinds[i] = (yt_rebind){(uint16_t)cell, (uint16_t)choice};
+        about("a level drives no stick, a stick no level, and its y goes with its x");
+        CHECK(!yt_binding_fits(&bindings, cell,
+                               choice_named(&bindings, stick_choices[1 - i / 2][0])));
+        CHECK(i >= 2 || !yt_binding_fits(&bindings, cell + 1, YT_BINDING_NONE));
+    }
+    about("sticks, seed %u: %s, %s, %s, %s", (unsigned)seed, cells[0], cells[1], cells[2],
+          cells[3]);
+    CHECK_EQUAL(rebind_all(rebinds, 4), YT_OK);
+    play_pad(seed, rebound, sizeof rebound);
+    box_end(&u.box);
+    begin_pad(cells);
+    play_pad(seed, by_sheet, sizeof by_sheet);
+    CHECK_TEXT(rebound, by_sheet);
+    box_end(&u.box);
+}
+
+/* ---- a table that is broken ---- */
+
+static yt_status open_changed(size_t at, unsigned value, unsigned bytes, bool mends) {
+    static uint32_t copy[2048];
+    static yt_program program;
+    yt_bindings bindings;
+    yt_slot info;
+    uint8_t *image = (uint8_t *)copy;
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
+    size_t size = info.bytes[YT_SLOT_PROGRAM];
+    CHECK_EQUAL(yt_store_read(&u.box.store, 0, YT_SLOT_PROGRAM, 0, copy, size), YT_OK);
+    CHECK_EQUAL(yt_program_check(&program, image, size), YT_OK);
+    uint8_t *table = image + ((program.header->total_bytes + 3u) & ~3u);
+    for (unsigned i = 0; i < bytes; i++)
+        table[at + i] = (uint8_t)(value >> 8 * i);
+    uint32_t checksum = yt_checksum(0, table + 12, (size_t)(image + size - table) - 12);
+    if (mends)
+        memcpy(table + 8, &checksum, 4);
+    return yt_bindings_open(&bindings, &program, size);
+}
+
+static void check_broken(void) {
+    enum { HEAD_BYTES = 20, CELL = 12, CHOICES = HEAD_BYTES + 4 * CELL, CHOICE = 8 };
+    static const struct {
+        const char *what;
+        unsigned at, value, bytes;
+        yt_status status;
+    } all[] = {{"as it is", 0, 0, 0, YT_OK},
+               {"another magic", 0, 0x31425458, 4, YT_NO_MATCH},
+               {"longer than it is", 4, 0xfffffff0u, 4, YT_PROGRAM_SIZE},
+               {"more cells", 12, 5, 2, YT_PROGRAM_SIZE},
+               {"too many cells", 12, 256, 2, YT_PROGRAM_SIZE},
+               {"no choice", 14, 0, 2, YT_PROGRAM_SIZE},
+               {"what is reserved", 18, 1, 2, YT_PROGRAM_SIZE},
+               {"a cell in the middle of a step", HEAD_BYTES, 1, 2, YT_PROGRAM_STEP},
+               {"a cell that is no step", HEAD_BYTES, 0xffff, 2, YT_PROGRAM_STEP},
+               {"what it was written with is no value", HEAD_BYTES + 2, 0xffff, 2, YT_PROGRAM_STEP},
+               {"a name outside", HEAD_BYTES + 4, 0xfff0, 2, YT_PROGRAM_TEXT},
+               {"a kind that there is not", HEAD_BYTES + 7, 3, 1, YT_PROGRAM_STEP},
+               {"a y without its x", HEAD_BYTES + 7, 9, 1, YT_PROGRAM_STEP},
+               {"an x without its y", HEAD_BYTES + 7, 8, 1, YT_PROGRAM_STEP},
+               {"nothing that is something", CHOICES, 0xffff, 2, YT_PROGRAM_ORDER},
+               {"nothing that has a control", CHOICES + 2, 0, 2, YT_PROGRAM_ORDER},
+               {"a choice that is no value", CHOICES + CHOICE, 0xffff, 2, YT_PROGRAM_ORDER},
+               {"a choice that is a constant", CHOICES + CHOICE, 0, 2, YT_PROGRAM_ORDER},
+               {"a choice of no control", CHOICES + CHOICE + 2, 0xfff0, 2, YT_PROGRAM_ORDER},
+               {"a choice's name outside", CHOICES + CHOICE + 4, 0xfff0, 2, YT_PROGRAM_TEXT}};
+    begin(PLAIN, true);
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        about("a table: %s", all[i].what);
+        CHECK_EQUAL(open_changed(all[i].at, all[i].value, all[i].bytes, true), all[i].status);
+    }
+    about("a table with another checksum");
+    CHECK_EQUAL(open_changed(HEAD_BYTES, 77, 1, false), YT_PROGRAM_CHECKSUM);
+    box_end(&u.box);
+}
+
 /* ---- by presses ---- */
 
 static void check_presses(void) {
@@ -283,6 +420,34 @@ static void check_presses(void) {
     box_end(&u.box);
 }
 
+/* The slot is changed by something else while it is being written anew: the old one stays whole. */
+static void check_other_slot(void) {
+    begin(PLAIN, true);
+    box_write(&u.box, 1, HEAD "sheet:\n  pad.south: keys.b\n");
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.d");
+    user_choose(&u, "pad.south");
+    user_choose(&u, "instead");
+    user_do(&u, YT_MENU_BACK);
+    for (unsigned i = 0; i < 20 && strncmp(user_row(&u), "keep", 4) != 0; i++)
+        user_do(&u, YT_MENU_DOWN);
+    yt_menu_take(&u.menu, YT_MENU_CHOOSE, u.now_us);
+    CHECK(yt_menu_is_busy(&u.menu));
+    for (unsigned i = 0; i < 3; i++)
+        CHECK_EQUAL(yt_menu_work(&u.menu, u.now_us, 8, true), YT_OK);
+    about("another slot is gone to in the middle of it");
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 1, u.now_us), YT_OK);
+    user_wait(&u, 1000);
+    CHECK(!yt_menu_is_busy(&u.menu));
+    CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
+    CHECK_EQUAL(buttons_of(B, 0), SOUTH);
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
+    CHECK_EQUAL(buttons_of(A, 0), SOUTH);
+    CHECK_EQUAL(buttons_of(D, 0), NORTH);
+    box_end(&u.box);
+}
+
 /* ---- a power cut ---- */
 
 static void check_cuts(void) {
@@ -308,7 +473,11 @@ int main(void) {
     check_calls(false);
     for (uint64_t seed = 1; seed <= 60; seed++)
         check_same_as_sheet(seed);
+    for (uint64_t seed = 1; seed <= 40; seed++)
+        check_sticks(seed);
+    check_broken();
     check_presses();
+    check_other_slot();
     check_cuts();
     return report_checks();
 }

@@ -292,6 +292,30 @@ static void check_slots(void) {
     box_end(&u.box);
 }
 
+/* A slot that there is no room for without an erase, which is not allowed. */
+static void check_no_room(void) {
+    static char text[6000];
+    memset(text, 'x', sizeof text);
+    begin();
+    for (unsigned slot = 1; slot < BOX_SLOTS - 1; slot++)
+        CHECK_EQUAL(yt_store_write(&u.box.store, slot, "long", NULL, 0, text, sizeof text), YT_OK);
+    user_plug_in(&u, 4, 20, 4);
+    u.may_erase = false;
+    user_open(&u);
+    user_choose(&u, "slots");
+    user_choose(&u, "2 ");
+    user_choose(&u, "copy to");
+    about("it waits ten seconds, and says so");
+    user_choose(&u, "6 ");
+    user_wait(&u, 500);
+    CHECK_TEXT(user_line(&u, 0), "please wait");
+    user_do(&u, YT_MENU_BACK);
+    CHECK_TEXT(user_line(&u, 0), "please wait");
+    user_wait(&u, 11000);
+    CHECK_TEXT(user_row(&u), "no room");
+    box_end(&u.box);
+}
+
 /* A name is put together anew, from every letter, to its full length. */
 static void check_names(void) {
     yt_slot info;
@@ -626,6 +650,58 @@ static void check_light(void) {
     box_end(&u.box);
 }
 
+/* A pad with buttons, and a vendor page of two motors in report 5. */
+static const uint8_t rumbling[] = {0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x09, 0x19,
+                                   0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x08,
+                                   0x81, 0x02, 0x85, 0x05, 0x06, 0x00, 0xff, 0x09, 0x01, 0x09, 0x02,
+                                   0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x02, 0x91, 0x02, 0xc0};
+
+/* How often the motors began while time went by. */
+static unsigned feel(unsigned ms) {
+    unsigned pulses = 0, strong = 0;
+    for (unsigned i = 0; i < ms; i += 10) {
+        uint8_t bytes[8];
+        yt_device_output output;
+        user_wait(&u, 10);
+        while (yt_device_report(&u.box.engine, u.box.keyboard, bytes, sizeof bytes, &output) ==
+                   YT_OK &&
+               output.length == 3) {
+            pulses += bytes[1] > 0 && strong == 0;
+            strong = bytes[1];
+        }
+    }
+    return pulses;
+}
+
+static void check_rumble(void) {
+    begin();
+    u.box.descriptor = rumbling;
+    u.box.descriptor_size = sizeof rumbling;
+    box_write(&u.box, 0,
+              "inputs: {hand: gamepad}\noutputs: {pad: gamepad}\nsheet:\n  pad.south: hand.south\n"
+              "  hand.rumble.strong: pad.rumble.strong\n  hand.rumble.weak: pad.rumble.weak\n");
+    user_plug_in(&u, 4, 16, 2);
+    u.parts.counts = YT_PULSE_MOTORS;
+    CHECK_EQUAL(yt_menu_init(&u.menu, &u.parts), YT_OK);
+    about("with a display, motors count the rows as well");
+    feel(3000);
+    user_open(&u);
+    feel(3000);
+    for (unsigned row = 2; row <= 3; row++) {
+        yt_menu_take(&u.menu, YT_MENU_DOWN, u.now_us);
+        CHECK_EQUAL(feel(4000), row);
+    }
+    about("two motors can be set");
+    user_choose(&u, "adapter");
+    user_choose(&u, "motor 2");
+    user_do(&u, YT_MENU_DOWN);
+    CHECK_TEXT(user_line(&u, 1), "90%");
+    CHECK_EQUAL(u.box.engine.motor_percent[1], 90);
+    user_do(&u, YT_MENU_BACK);
+    CHECK_EQUAL(strncmp(user_line(&u, 0), "motor 1", 7), 0);
+    box_end(&u.box);
+}
+
 /* ---- texts ---- */
 
 static unsigned letters(const char *text) {
@@ -691,6 +767,7 @@ int main(void) {
     check_few_buttons(2);
     check_three_buttons();
     check_slots();
+    check_no_room();
     check_names();
     check_tuning();
     check_many_parameters();
@@ -699,6 +776,7 @@ int main(void) {
     check_about();
     check_tester();
     check_light();
+    check_rumble();
     check_texts(&yt_menu_english);
     check_widths();
     return report_checks();

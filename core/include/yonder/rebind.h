@@ -26,7 +26,9 @@
 extern "C" {
 #endif
 
-#define YT_BINDINGS_MAGIC 0x31425459u /* "YTB1" */
+#define YT_BINDINGS_MAGIC  0x31425459u /* "YTB1" */
+#define YT_BINDING_CELLS   255u        /* of a program, at most, */
+#define YT_BINDING_CHOICES 1024u
 
 /* The table behind a program, at the next address that four divides. */
 typedef struct YT_OVERLAY yt_bindings_header {
