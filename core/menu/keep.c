@@ -51,6 +51,7 @@ void menu_look_at_program(yt_menu *menu) {
         menu->calibrates->drop(menu);
     menu->closes = false;
     menu->depth = 0;
+    menu_level(menu)->cursor = 0;
     menu->has_changed = true;
 }
 
@@ -123,8 +124,7 @@ static void keep_next(yt_menu *menu) {
     } else if (then != YT_NO_SLOT) {
         menu_go_to_slot(menu, then);
     } else {
-        menu->depth = 0;
-        menu_move(menu, 0); /* what was to be kept is in the list no more */
+        menu_home(menu);
         menu_say(menu, YT_MENU_DONE);
     }
 }

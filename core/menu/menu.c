@@ -65,7 +65,7 @@ void menu_back(yt_menu *menu) {
 
 void menu_home(yt_menu *menu) {
     menu->depth = 0;
-    menu_move(menu, menu_level(menu)->cursor);
+    menu_move(menu, 0);
 }
 
 int64_t menu_stepped(const yt_menu *menu, int64_t number, int64_t by, int64_t least, int64_t most) {

@@ -114,7 +114,7 @@ static inline const yt_program *menu_program(const yt_menu *menu) {
 
 void menu_go(yt_menu *menu, unsigned screen, unsigned about);
 void menu_back(yt_menu *menu);
-/* Back to the main screen, its cursor where it was. */
+/* Back to the main screen: other rows may be offered than before. */
 void menu_home(yt_menu *menu);
 void menu_move(yt_menu *menu, unsigned row);
 /* Where only pulses tell: one for each switch that goes on. */

@@ -112,8 +112,6 @@ unsigned yt_binding_of(const yt_bindings *bindings, unsigned cell) {
 
 /* Whether a step is looked at when a value changes. */
 static bool is_marked(const yt_program *program, unsigned value, unsigned step) {
-    if (value < program->header->constant_count)
-        return false;
     const yt_program_users *users = yt_users_at(program, value - program->header->constant_count);
     for (unsigned i = 0; i < users->count; i++) {
         const yt_program_mark *mark = yt_mark_at(program, (size_t)users->first + i);

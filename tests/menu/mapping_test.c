@@ -406,6 +406,28 @@ static void check_presses(void) {
     user_choose(&u, "drop changes");
     CHECK(!yt_menu_is_open(&u.menu));
     CHECK_EQUAL(buttons_of(A, 0), NORTH | EAST);
+    about("turned round and back: nothing was changed");
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.d");
+    user_choose(&u, "none");
+    user_choose(&u, "keys.d");
+    user_choose(&u, "pad.south");
+    user_choose(&u, "instead");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    CHECK(!yt_menu_is_open(&u.menu));
+    about("instead: it lets go of what it drove");
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.d");
+    user_choose(&u, "pad.home");
+    user_choose(&u, "instead");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "keep changes");
+    user_wait(&u, 2000);
+    CHECK_EQUAL(buttons_of(D, 0), HOME);
+    yt_menu_close(&u.menu);
     about("as it was written");
     user_open(&u);
     user_choose(&u, "mapping");
@@ -420,10 +442,43 @@ static void check_presses(void) {
     box_end(&u.box);
 }
 
+/* What was tuned is kept as well, whichever is kept first. */
+static void check_tuned(void) {
+    begin(HEAD LETS "parameters: {part: {value: 50%, min: 0%, max: 100%, step: 10%}}\nsheet:\n"
+                    "  pad.south: keys.a\n  pad.left_trigger: if(keys.e, part, 0%)\n",
+          true);
+    for (unsigned round = 0; round < 2; round++) {
+        user_open(&u);
+        if (round == 0) {
+            user_choose(&u, "tune");
+            user_choose(&u, "part");
+            user_do(&u, YT_MENU_UP);
+            user_do(&u, YT_MENU_BACK);
+            user_do(&u, YT_MENU_BACK);
+        }
+        user_choose(&u, "mapping");
+        user_choose(&u, round == 0 ? "keys.b" : "keys.c");
+        user_choose(&u, "pad.south");
+        user_choose(&u, "instead");
+        user_do(&u, YT_MENU_BACK);
+        user_choose(&u, "keep changes");
+        user_wait(&u, 2000);
+        CHECK_TEXT(user_row(&u), "done");
+        user_plug_in(&u, 4, 20, 4);
+        about("round %u", round);
+        CHECK_EQUAL(yt_engine_parameter(&u.box.engine, 0),
+                    YT_ONE / 2 + (YT_ONE + 5) / 10); /* a step more, rounded */
+        CHECK_EQUAL(buttons_of(round == 0 ? B : C, 0), SOUTH);
+    }
+    box_end(&u.box);
+}
+
 /* The slot is changed by something else while it is being written anew: the old one stays whole. */
 static void check_other_slot(void) {
     begin(PLAIN, true);
-    box_write(&u.box, 1, HEAD "sheet:\n  pad.south: keys.b\n");
+    box_write(&u.box, 1,
+              HEAD "rebind: {pad: keys}\nsheet:\n  pad.west: turbo(keys.c, 10 Hz)\n"
+                   "  pad.north: keys.d\n  pad.south: keys.b\n");
     user_open(&u);
     user_choose(&u, "mapping");
     user_choose(&u, "keys.d");
@@ -440,6 +495,7 @@ static void check_other_slot(void) {
     CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 1, u.now_us), YT_OK);
     user_wait(&u, 1000);
     CHECK(!yt_menu_is_busy(&u.menu));
+    CHECK_TEXT(user_row(&u), "slots");
     CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
     CHECK_EQUAL(buttons_of(B, 0), SOUTH);
     CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
@@ -477,6 +533,7 @@ int main(void) {
         check_sticks(seed);
     check_broken();
     check_presses();
+    check_tuned();
     check_other_slot();
     check_cuts();
     return report_checks();

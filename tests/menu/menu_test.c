@@ -115,8 +115,11 @@ static void check_four_buttons(void) {
     user_open(&u);
     CHECK_TEXT(u.lines[0], ">slots          ");
     CHECK_TEXT(u.lines[1], " tune           ");
-    user_press(&u, 1, 50);
+    yt_menu_button(&u.menu, 1, true, u.now_us); /* at once, not when it is let go */
+    user_wait(&u, 20);
     CHECK_TEXT(u.lines[0], " slots          ");
+    yt_menu_button(&u.menu, 1, false, u.now_us);
+    user_wait(&u, 20);
     CHECK_TEXT(u.lines[1], ">tune           ");
     user_press(&u, 2, 50);
     CHECK_TEXT(user_line(&u, 0), "after 500 ms");
@@ -341,10 +344,11 @@ static void check_names(void) {
     yt_adapter_name(&u.box.adapter, again);
     CHECK_TEXT(again, name);
     about("foreign names, and broken ones, do no harm");
-    CHECK_EQUAL(yt_store_rename(&u.box.store, 0, "K\xc3\xa4i \x1b[2J\xff\xe6\x97\xa5"), YT_OK);
+    CHECK_EQUAL(yt_store_rename(&u.box.store, 0, "K\xc3\xa4i \x1b[2J\xff\xc2\x9b\xe6\x97\xa5"),
+                YT_OK);
     user_open(&u);
     user_choose(&u, "slots");
-    CHECK_TEXT(user_row(&u), "1*K\xc3\xa4i ?[2J?\xe6\x97\xa5");
+    CHECK_TEXT(user_row(&u), "1*K\xc3\xa4i ?[2J???\xe6\x97\xa5");
     user_choose(&u, "1*");
     user_choose(&u, "rename");
     user_do(&u, YT_MENU_CHOOSE);
@@ -408,6 +412,22 @@ static void check_tuning(void) {
     CHECK_TEXT(user_line(&u, 0), "slots");
     for (unsigned i = 0; i < 20; i++)
         user_do(&u, YT_MENU_CHOOSE);
+    about("what is kept twice is kept once");
+    for (unsigned i = 0; i < 2; i++) {
+        user_plug_in(&u, 4, 20, 4);
+        CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
+        user_open(&u);
+        user_choose(&u, "tune");
+        user_choose(&u, "part");
+        user_do(&u, YT_MENU_UP);
+        user_do(&u, YT_MENU_BACK);
+        user_do(&u, YT_MENU_BACK);
+        user_choose(&u, "keep changes");
+        user_wait(&u, 500);
+        yt_slot info;
+        CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
+        CHECK_EQUAL(info.kept_bytes, 5);
+    }
     about("a slot that keeps no parameters");
     box_set(&u.box, YT_SETTING_KEEPS, 0, 0);
     user_plug_in(&u, 4, 20, 4);
@@ -489,6 +509,24 @@ static void check_settings(void) {
     CHECK_TEXT(user_line(&u, 1), "yes");
     user_do(&u, YT_MENU_BACK);
     user_do(&u, YT_MENU_BACK);
+    about("dropped: all of it is as it was, and is shown");
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "drop changes");
+    CHECK_EQUAL(u.box.light_percent, 50);
+    CHECK(yt_adapter_is_locked(&u.box.adapter));
+    user_open(&u);
+    user_choose(&u, "adapter");
+    user_choose(&u, "brightness");
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "changes are for");
+    user_do(&u, YT_MENU_DOWN);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "starting slot");
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
     about("none of it is kept before it is said");
     uint64_t before = u.box.flash.operations;
     user_wait(&u, 3000);
@@ -499,6 +537,18 @@ static void check_settings(void) {
     CHECK_EQUAL(yt_adapter_setting(&u.box.adapter, YT_SETTING_BRIGHTNESS, 0), 60);
     CHECK_EQUAL(yt_adapter_slot(&u.box.adapter), 1);
     CHECK_EQUAL(yt_adapter_setting(&u.box.adapter, YT_SETTING_LOCK, 0), YT_LOCK_OPEN);
+    about("a restart would lose what was changed: it is asked about first");
+    user_open(&u);
+    user_choose(&u, "adapter");
+    user_choose(&u, "starting slot");
+    user_do(&u, YT_MENU_UP);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "restart");
+    user_choose(&u, "restart");
+    CHECK_TEXT(user_row(&u), "keep changes");
+    user_choose(&u, "drop changes");
+    CHECK_EQUAL(u.restarts, -1);
+    yt_menu_close(&u.menu);
     about("factory reset is asked twice");
     user_open(&u);
     user_choose(&u, "adapter");
@@ -546,6 +596,11 @@ static void check_locks(void) {
     user_choose(&u, "2 ");
     user_choose(&u, "erase");
     user_choose(&u, "erase");
+    CHECK_TEXT(user_row(&u), "locked");
+    user_do(&u, YT_MENU_BACK);
+    user_do(&u, YT_MENU_BACK);
+    user_choose(&u, "copy to");
+    user_choose(&u, "5 ");
     CHECK_TEXT(user_row(&u), "locked");
     user_do(&u, YT_MENU_BACK);
     user_do(&u, YT_MENU_BACK);
