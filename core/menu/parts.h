@@ -35,12 +35,7 @@ typedef enum menu_screen_number {
     MENU_SLOT,
     MENU_COPY,
     MENU_NAME, /* `about`: a slot, or YT_NO_SLOT: the adapter */
-    MENU_TUNE,
-    MENU_PARAMETER,
-    MENU_TESTER,
     MENU_ADAPTER,
-    MENU_SETTING,
-    MENU_ABOUT,
     MENU_RESTART,
     MENU_KEEP, /* what was changed: before it closes, or before another slot runs */
     MENU_SAID, /* how it went */
@@ -51,6 +46,12 @@ typedef enum menu_screen_number {
     MENU_KEEP_NAME,
     MENU_SURE, /* `about`: a row of MENU_RESTART */
     MENU_REALLY,
+    /* Of numbers (values.c): */
+    MENU_TUNE = 24,
+    MENU_PARAMETER,
+    MENU_TESTER,
+    MENU_SETTING, /* `about`: which of the items of MENU_ADAPTER */
+    MENU_ABOUT,
     /* Of parts that are linked where they are wanted: */
     MENU_CALIBRATE = 32,
     MENU_CALIBRATING,
@@ -72,6 +73,16 @@ typedef struct menu_screen {
     bool is_live; /* what it shows changes by itself */
     bool is_list; /* its rows have a mark in front of the one with the cursor */
 } menu_screen;
+
+/* A row of a list of words. */
+typedef struct menu_item {
+    uint8_t word;
+    uint8_t index; /* of a motor */
+} menu_item;
+
+menu_item menu_adapter_item(unsigned index);
+extern const menu_screen menu_value_screens[];
+void menu_choose_back(yt_menu *menu, unsigned row);
 
 /* What a part brings that is linked where it is wanted. */
 struct yt_menu_calls {
@@ -110,6 +121,10 @@ static inline yt_store *menu_store(const yt_menu *menu) {
 }
 static inline const yt_program *menu_program(const yt_menu *menu) {
     return yt_engine_program(menu_engine(menu));
+}
+
+static inline bool menu_is_without_display(const yt_menu *menu) {
+    return menu->parts->columns == 0;
 }
 
 void menu_go(yt_menu *menu, unsigned screen, unsigned about);

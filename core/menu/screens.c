@@ -2,35 +2,28 @@
 #include <string.h>
 
 #include "menu/parts.h"
-#include "yonder/actions.h"
-#include "yonder/version.h"
 
 /* ---- lists of words, of which some are offered ---- */
 
-typedef struct item {
-    uint8_t word;
-    uint8_t index; /* of a motor */
-} item;
-
-static const item main_items[] = {
+static const menu_item main_items[] = {
     {YT_MENU_SLOTS, 0},     {YT_MENU_MAPPING, 0}, {YT_MENU_TUNE, 0},
     {YT_MENU_CALIBRATE, 0}, {YT_MENU_TESTER, 0},  {YT_MENU_ADAPTER, 0},
     {YT_MENU_UNLOCK, 0},    {YT_MENU_KEEP, 0},    {YT_MENU_CLOSE, 0}};
 /* Where only pulses tell: the same number for the same thing, whether it is offered or not. */
-static const item counted_items[] = {{YT_MENU_SLOTS, 0},
-                                     {YT_MENU_CALIBRATE, 0},
-                                     {YT_MENU_UNLOCK, 0},
-                                     {YT_MENU_TESTER, 0},
-                                     {YT_MENU_CLOSE, 0}};
-static const item adapter_items[] = {
+static const menu_item counted_items[] = {{YT_MENU_SLOTS, 0},
+                                          {YT_MENU_CALIBRATE, 0},
+                                          {YT_MENU_UNLOCK, 0},
+                                          {YT_MENU_TESTER, 0},
+                                          {YT_MENU_CLOSE, 0}};
+static const menu_item adapter_items[] = {
     {YT_MENU_BRIGHTNESS, 0}, {YT_MENU_MOTOR, 0}, {YT_MENU_MOTOR, 1},  {YT_MENU_MOTOR, 2},
     {YT_MENU_MOTOR, 3},      {YT_MENU_LOCK, 0},  {YT_MENU_START, 0},  {YT_MENU_KEEPS, 0},
     {YT_MENU_NAME, 0},       {YT_MENU_ABOUT, 0}, {YT_MENU_RESTART, 0}};
-static const item restart_items[] = {
+static const menu_item restart_items[] = {
     {YT_MENU_RESTART, 0}, {YT_MENU_SETUP, 0}, {YT_MENU_BOOTLOADER, 0}, {YT_MENU_FACTORY_RESET, 0}};
 
 typedef struct items {
-    const item *all;
+    const menu_item *all;
     unsigned count;
 } items;
 #define ITEMS(list)                                                                                \
@@ -38,15 +31,15 @@ typedef struct items {
         list, sizeof(list) / sizeof(list)[0]                                                       \
     }
 
-static bool is_without_display(const yt_menu *menu) {
-    return menu->parts->columns == 0;
+static items items_of(const yt_menu *menu, unsigned screen) {
+    return screen == MENU_ADAPTER          ? ITEMS(adapter_items)
+           : screen == MENU_RESTART        ? ITEMS(restart_items)
+           : menu_is_without_display(menu) ? ITEMS(counted_items)
+                                           : ITEMS(main_items);
 }
 
-static items items_of(const yt_menu *menu, unsigned screen) {
-    return screen == MENU_ADAPTER     ? ITEMS(adapter_items)
-           : screen == MENU_RESTART   ? ITEMS(restart_items)
-           : is_without_display(menu) ? ITEMS(counted_items)
-                                      : ITEMS(main_items);
+menu_item menu_adapter_item(unsigned index) {
+    return adapter_items[index];
 }
 
 static unsigned motors(const yt_menu *menu) {
@@ -59,7 +52,7 @@ static unsigned motors(const yt_menu *menu) {
     return count;
 }
 
-static bool is_offered(const yt_menu *menu, item item) {
+static bool is_offered(const yt_menu *menu, menu_item item) {
     const yt_adapter *adapter = menu->parts->adapter;
     const yt_program *program = menu_program(menu);
     switch (item.word) {
@@ -112,14 +105,14 @@ static unsigned item_rows(const yt_menu *menu) {
     return count;
 }
 
-static item item_at(const yt_menu *menu, unsigned row) {
+static menu_item item_at(const yt_menu *menu, unsigned row) {
     unsigned screen = menu->levels[menu->depth].screen, index;
     return find_item(menu, screen, row, &index) ? items_of(menu, screen).all[index]
-                                                : (item){YT_MENU_CLOSE, 0};
+                                                : (menu_item){YT_MENU_CLOSE, 0};
 }
 
 static void item_row(yt_menu *menu, unsigned row, menu_line *line) {
-    item item = item_at(menu, row);
+    menu_item item = item_at(menu, row);
     unsigned word = item.word;
     if (word == YT_MENU_UNLOCK && menu->parts->adapter->is_unlocked)
         word = YT_MENU_LOCK_AGAIN;
@@ -135,12 +128,12 @@ static void item_row(yt_menu *menu, unsigned row, menu_line *line) {
 static void unlock(yt_menu *menu) {
     yt_adapter *adapter = menu->parts->adapter;
     yt_adapter_unlock(adapter, !adapter->is_unlocked);
-    if (is_without_display(menu))
+    if (menu_is_without_display(menu))
         menu_count(menu, adapter->is_unlocked ? 2 : 1);
 }
 
 static void main_choose(yt_menu *menu, unsigned row) {
-    item item = item_at(menu, row);
+    menu_item item = item_at(menu, row);
     if (!is_offered(menu, item)) {
         menu_say(menu, YT_MENU_REFUSED);
         return;
@@ -205,7 +198,7 @@ static void go_asking(yt_menu *menu, unsigned slot) {
 }
 
 static void slots_choose(yt_menu *menu, unsigned row) {
-    if (is_without_display(menu))
+    if (menu_is_without_display(menu))
         go_asking(menu, row);
     else
         menu_go(menu, MENU_SLOT, row);
@@ -420,187 +413,7 @@ static void name_back(yt_menu *menu) {
         menu_go(menu, MENU_KEEP_NAME, slot);
 }
 
-/* ---- parameters ---- */
-
-static unsigned parameters(const yt_menu *menu) {
-    const yt_program *program = menu_program(menu);
-    unsigned count = program ? program->header->parameter_count : 0;
-    return count < 256 ? count : 256;
-}
-
-static const yt_program_parameter *parameter_at(const yt_menu *menu, unsigned index) {
-    return yt_parameter_at(menu_program(menu), index);
-}
-
-static void put_parameter_name(yt_menu *menu, unsigned index, menu_line *line) {
-    const yt_program_parameter *parameter = parameter_at(menu, index);
-    menu_put(line, &menu_program(menu)->text[parameter->name_offset], parameter->name_bytes);
-}
-
-static void put_parameter_value(yt_menu *menu, unsigned index, menu_line *line) {
-    const yt_program_parameter *parameter = parameter_at(menu, index);
-    yt_q16 value = yt_engine_parameter(menu_engine(menu), index);
-    bool is_share = parameter->unit == YT_UNIT_NONE && parameter->minimum >= -YT_ONE &&
-                    parameter->maximum <= YT_ONE;
-    if (is_share)
-        menu_put_percent(line, value);
-    else
-        menu_put_value(line, value, (yt_unit)parameter->unit);
-}
-
-static void tune_row(yt_menu *menu, unsigned row, menu_line *line) {
-    put_parameter_name(menu, row, line);
-    menu_put(line, " ", 1);
-    put_parameter_value(menu, row, line);
-}
-
-static void tune_choose(yt_menu *menu, unsigned row) {
-    menu_go(menu, MENU_PARAMETER, row);
-}
-
-/* Where there is one line, it says the number. */
-static void parameter_row(yt_menu *menu, unsigned row, menu_line *line) {
-    if (row == 0 && menu->parts->lines > 1)
-        put_parameter_name(menu, menu_about(menu), line);
-    else
-        put_parameter_value(menu, menu_about(menu), line);
-}
-
-static void parameter_step(yt_menu *menu, int by) {
-    unsigned index = menu_about(menu);
-    const yt_program_parameter *parameter = parameter_at(menu, index);
-    int64_t range = (int64_t)parameter->maximum - parameter->minimum;
-    int64_t step = parameter->step ? parameter->step : range / 100 ? range / 100 : 1;
-    int64_t value = menu_stepped(menu, yt_engine_parameter(menu_engine(menu), index), by * step,
-                                 parameter->minimum, parameter->maximum);
-    if (yt_engine_set_parameter(menu_engine(menu), index, (yt_q16)value) == YT_OK)
-        menu_mark_changed(menu, index);
-}
-
-static void choose_back(yt_menu *menu, unsigned row) {
-    (void)row;
-    menu_back(menu);
-}
-
-/* ---- tester ---- */
-
-static bool is_analog(const yt_program_control *control) {
-    return control->kind != YT_SWITCH && control->kind != YT_MOTION && !control->from_host;
-}
-
-static unsigned analog_controls(const yt_menu *menu, unsigned wanted, unsigned *control) {
-    const yt_program *program = menu_program(menu);
-    unsigned count = 0;
-    for (unsigned i = 0; program && i < program->header->control_count; i++)
-        if (is_analog(yt_control_at(program, i)) && count++ == wanted)
-            *control = i;
-    return count;
-}
-
-static unsigned tester_rows(const yt_menu *menu) {
-    unsigned control;
-    return 2 + analog_controls(menu, UINT32_MAX, &control);
-}
-
-/* Puts the switches that are on; gives how many there are. */
-static unsigned put_pressed(const yt_menu *menu, menu_line *line) {
-    const yt_program *program = menu_program(menu);
-    unsigned count = 0;
-    for (unsigned i = 0; program && i < program->header->control_count; i++) {
-        const yt_program_control *control = yt_control_at(program, i);
-        if (control->kind != YT_SWITCH || control->from_host ||
-            !yt_engine_control(menu_engine(menu), i))
-            continue;
-        if (line && count > 0)
-            menu_put(line, "+", 1);
-        if (line)
-            menu_put_control(menu, line, i);
-        count++;
-    }
-    return count;
-}
-
-void menu_count_pressed(yt_menu *menu) {
-    unsigned pressed = put_pressed(menu, NULL);
-    if (pressed > menu->is_pressed && is_without_display(menu))
-        menu_count(menu, 1);
-    menu->is_pressed = (uint8_t)pressed;
-}
-
-static void tester_row(yt_menu *menu, unsigned row, menu_line *line) {
-    unsigned control = 0;
-    if (row == 0) {
-        if (put_pressed(menu, line) == 0)
-            menu_put_word(menu, line, YT_MENU_NOTHING);
-        return;
-    }
-    if (row == 1) {
-        menu_put_number(line, menu->reports_a_second);
-        menu_put(line, " /s", 3);
-        return;
-    }
-    analog_controls(menu, row - 2, &control);
-    yt_q16 value = yt_engine_control(menu_engine(menu), control);
-    menu_put_control(menu, line, control);
-    menu_put(line, " ", 1);
-    if (yt_control_at(menu_program(menu), control)->kind == YT_RATE)
-        menu_put_value(line, value, YT_UNIT_NONE);
-    else
-        menu_put_percent(line, value);
-}
-
-static void choose_nothing(yt_menu *menu, unsigned row) {
-    (void)menu, (void)row;
-}
-
 /* ---- the adapter ---- */
-
-/* The setting of a row of the adapter's screen. */
-typedef struct place {
-    yt_setting setting;
-    unsigned index;
-    uint32_t least, most, step;
-} place;
-
-static place place_of(const yt_menu *menu, unsigned at) {
-    item item = adapter_items[at];
-    unsigned slot = menu->parts->adapter->slot;
-    switch (item.word) {
-    case YT_MENU_BRIGHTNESS:
-        return (place){YT_SETTING_BRIGHTNESS, slot, 0, 100, 10};
-    case YT_MENU_MOTOR:
-        return (place){YT_SETTING_MOTOR, item.index, 0, 100, 10};
-    case YT_MENU_LOCK:
-        return (place){YT_SETTING_LOCK, 0, 0, 2, 1};
-    case YT_MENU_START:
-        return (place){YT_SETTING_START, 0, 0, slot_count(menu), 1};
-    default:
-        return (place){YT_SETTING_KEEPS, slot, 0, 1, 1};
-    }
-}
-
-static void put_setting(yt_menu *menu, unsigned at, menu_line *line) {
-    place place = place_of(menu, at);
-    uint32_t number = yt_adapter_setting(menu->parts->adapter, place.setting, place.index);
-    switch (place.setting) {
-    case YT_SETTING_LOCK:
-        menu_put_word(menu, line, YT_MENU_ANYBODY + number);
-        break;
-    case YT_SETTING_KEEPS:
-        menu_put_word(menu, line, number ? YT_MENU_YES : YT_MENU_NO);
-        break;
-    case YT_SETTING_START:
-        if (number == 0) {
-            menu_put_word(menu, line, YT_MENU_LAST);
-            break;
-        }
-        menu_put_number(line, number);
-        break;
-    default:
-        menu_put_number(line, number);
-        menu_put(line, "%", 1);
-    }
-}
 
 static void adapter_choose(yt_menu *menu, unsigned row) {
     unsigned index = 0;
@@ -620,81 +433,6 @@ static void adapter_choose(yt_menu *menu, unsigned row) {
         menu_go(menu, MENU_SETTING, index);
     }
 }
-
-static void setting_row(yt_menu *menu, unsigned row, menu_line *line) {
-    unsigned at = menu_about(menu);
-    if (row == 0 && menu->parts->lines > 1)
-        menu_put_word(menu, line, adapter_items[at].word);
-    else
-        put_setting(menu, at, line);
-}
-
-static void setting_step(yt_menu *menu, int by) {
-    place place = place_of(menu, menu_about(menu));
-    yt_adapter *adapter = menu->parts->adapter;
-    int64_t number = menu_stepped(menu, yt_adapter_setting(adapter, place.setting, place.index),
-                                  by * (int64_t)place.step, place.least, place.most);
-    if (yt_adapter_try(adapter, place.setting, place.index, (uint32_t)number) == YT_OK)
-        menu->has_tried = true;
-    else
-        menu_say(menu, YT_MENU_FULL);
-}
-
-/* ---- about ---- */
-
-static const uint8_t about_words[] = {YT_MENU_NAME,    YT_MENU_BUILD,   YT_MENU_LIBRARY,
-                                      YT_MENU_DEVICES, YT_MENU_LOST,    YT_MENU_MEMORY,
-                                      YT_MENU_ERASES,  YT_MENU_FAILURES};
-
-static unsigned about_rows(const yt_menu *menu) {
-    (void)menu;
-    return sizeof about_words;
-}
-
-static unsigned devices(const yt_menu *menu) {
-    unsigned count = 0;
-    for (unsigned i = 0; i < YT_DEVICES; i++)
-        count += yt_engine_inputs_of(menu_engine(menu), i) != 0;
-    return count;
-}
-
-static uint32_t most_erases(const yt_store *store) {
-    uint32_t most = 0;
-    for (unsigned i = 0; i < store->sector_count; i++)
-        if (store->sectors[i].erases > most)
-            most = store->sectors[i].erases;
-    return most;
-}
-
-static YT_NEVER_INLINE void put_adapter_name(yt_menu *menu, menu_line *line) {
-    char name[YT_SETTINGS_TEXT + 1];
-    yt_adapter_name(menu->parts->adapter, name);
-    menu_put_text(line, name);
-}
-
-static YT_NEVER_INLINE uint32_t lost_pairs(const yt_menu *menu) {
-    return yt_engine_counts(menu_engine(menu)).pairs_dropped;
-}
-
-static void about_row(yt_menu *menu, unsigned row, menu_line *line) {
-    const yt_store *store = menu_store(menu);
-    unsigned word = about_words[row];
-    menu_put_word(menu, line, word);
-    menu_put(line, " ", 1);
-    if (word == YT_MENU_NAME)
-        put_adapter_name(menu, line);
-    else if (word == YT_MENU_BUILD)
-        menu_put_text(line, menu->parts->build ? menu->parts->build : "-");
-    else if (word == YT_MENU_LIBRARY)
-        menu_put_text(line, YT_VERSION_TEXT);
-    else
-        menu_put_number(line, word == YT_MENU_DEVICES  ? devices(menu)
-                              : word == YT_MENU_LOST   ? lost_pairs(menu)
-                              : word == YT_MENU_MEMORY ? (uint32_t)yt_engine_used(menu_engine(menu))
-                              : word == YT_MENU_ERASES ? most_erases(store)
-                                                       : store->counts.failures);
-}
-
 /* ---- restart ---- */
 
 static void restart_choose(yt_menu *menu, unsigned row) {
@@ -741,6 +479,11 @@ static void keep_choose(yt_menu *menu, unsigned row) {
 
 /* ---- how it went ---- */
 
+void menu_choose_back(yt_menu *menu, unsigned row) {
+    (void)row;
+    menu_back(menu);
+}
+
 static void said_row(yt_menu *menu, unsigned row, menu_line *line) {
     (void)row;
     menu_put_word(menu, line, menu->said);
@@ -752,7 +495,7 @@ static void said_row(yt_menu *menu, unsigned row, menu_line *line) {
 
 void menu_say(yt_menu *menu, unsigned word) {
     menu->said = (uint8_t)word;
-    if (is_without_display(menu))
+    if (menu_is_without_display(menu))
         menu_count(menu, word == YT_MENU_DONE ? 2 : 6);
     else
         menu_go(menu, MENU_SAID, 0);
@@ -764,15 +507,10 @@ static const menu_screen screens[MENU_ASKED + 1] = {
     [MENU_SLOT] = {slot_rows, slot_row, slot_choose, .is_list = true},
     [MENU_COPY] = {slot_count, slots_row, copy_choose, .is_list = true},
     [MENU_NAME] = {one_row, name_row, name_choose, name_step, name_back, .is_list = false},
-    [MENU_TUNE] = {parameters, tune_row, tune_choose, .is_live = true, .is_list = true},
-    [MENU_PARAMETER] = {two_rows, parameter_row, choose_back, parameter_step, .is_live = true},
-    [MENU_TESTER] = {tester_rows, tester_row, choose_nothing, .is_live = true, .is_list = true},
     [MENU_ADAPTER] = {item_rows, item_row, adapter_choose, .is_list = true},
-    [MENU_SETTING] = {two_rows, setting_row, choose_back, setting_step, .is_list = false},
-    [MENU_ABOUT] = {about_rows, about_row, choose_nothing, .is_list = true},
     [MENU_RESTART] = {item_rows, item_row, restart_choose, .is_list = true},
     [MENU_KEEP] = {three_rows, keep_row, keep_choose, .back = keep_back, .is_list = true},
-    [MENU_SAID] = {one_row, said_row, choose_back, .is_list = false},
+    [MENU_SAID] = {one_row, said_row, menu_choose_back, .is_list = false},
     [MENU_ASKED] = {two_rows, ask_row, ask_choose, .is_list = true}};
 
 const menu_screen *menu_screen_of(const yt_menu *menu) {
@@ -781,5 +519,7 @@ const menu_screen *menu_screen_of(const yt_menu *menu) {
         return &menu->rebinds->screens[screen - MENU_MAPPING];
     if (screen >= MENU_CALIBRATE)
         return &menu->calibrates->screens[screen - MENU_CALIBRATE];
+    if (screen >= MENU_TUNE)
+        return &menu_value_screens[screen - MENU_TUNE];
     return &screens[screen > MENU_ASKED ? MENU_ASKED : screen];
 }

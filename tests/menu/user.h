@@ -5,6 +5,14 @@
 #include "tests/adapter/box.h"
 #include "yonder/menu.h"
 
+/* A profile with two parameters, of which the second has no step. */
+#define USER_TUNED                                                                                 \
+    "name: Winch\ninputs: {keys: keyboard}\noutputs: {pad: gamepad}\n"                             \
+    "parameters:\n  after: {value: 500 ms, min: 100 ms, max: 900 ms, step: 100 ms}\n"              \
+    "  part: {value: 0.5, min: 0, max: 1}\n"                                                       \
+    "sheet:\n  pad.south: hold(keys.a, after=after)\n"                                             \
+    "  pad.left_trigger: if(keys.b, part, 0%)\n"
+
 typedef struct user {
     box box;
     yt_menu_parts parts;
