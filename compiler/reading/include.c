@@ -38,7 +38,8 @@ bool is_file_name(const char *name, size_t bytes) {
 static void check_included(yt_messages *messages, const yt_part *top) {
     size_t count = sizeof included_keys / sizeof included_keys[0];
     for (const yt_part *key = top->first; key; key = key->next->next) {
-        static const char *const own[] = {"inputs", "outputs", "relays", "sheet", "copy", "rebind", "tests"};
+        static const char *const own[] = {"inputs", "outputs", "relays", "sheet",
+                                          "copy",   "rebind",  "tests"};
         if (is_among(key->text, included_keys, count))
             continue;
         if (is_among(key->text, own, sizeof own / sizeof own[0]))
