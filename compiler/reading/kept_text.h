@@ -20,8 +20,8 @@ typedef struct yt_kept_file {
  * profile's folder. In the pool. */
 uint8_t *kept_text_make(yt_pool *pool, const yt_messages *messages, size_t *size);
 
-/* Bytes of a program with the table of what may be rebound (yonder/rebind.h), where there is one; 0:
- * it is none. */
+/* Bytes of a program with the table of what may be rebound (yonder/rebind.h), where there is one;
+ * 0: it is none. */
 size_t program_whole_bytes(const uint8_t *program, size_t size);
 
 /* Finds the files behind a program of `size` bytes with all that follows it; the first is the
