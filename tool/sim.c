@@ -128,7 +128,7 @@ static bool plug_in(serving *serving, yt_plugged_in plugged_in) {
     sim_link_begin(&serving->linked, &serving->simulation);
     serving->linked.last_error = status == YT_SLOT_EMPTY ? YT_OK : status;
     serving->simulation.may_erase = !options->when_idle;
-    sim_panel_plug_in(&serving->panel, &serving->simulation);
+    sim_panel_plug_in(&serving->panel, &serving->simulation, &serving->linked);
     if (!plug_into_host(serving))
         return false;
     serving->begun_us = clock_us();
@@ -244,6 +244,7 @@ static void tell_press(serving *serving) {
     if (number == serving->told_number)
         return;
     serving->told_number = number;
+    sim_panel_wants_press(&serving->panel, number, serving->simulation.engine.port_us);
     char text[80];
     snprintf(text, sizeof text, "a host waits for a press: it shows %u", number);
     if (number)

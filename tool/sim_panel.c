@@ -18,11 +18,17 @@ bool sim_panel_size(const char *text, unsigned *columns, unsigned *lines) {
            *columns <= YT_MENU_COLUMNS && *lines >= 1 && *lines <= 16;
 }
 
-void sim_panel_plug_in(sim_panel *panel, simulation *simulation) {
+void sim_panel_wants_press(sim_panel *panel, unsigned number, uint64_t now_us) {
+    if (panel->columns)
+        yt_menu_wants_press(&panel->menu.menu, number, now_us);
+}
+
+void sim_panel_plug_in(sim_panel *panel, simulation *simulation, struct sim_link *linked) {
     memset(panel->down_us, 0, sizeof panel->down_us);
     if (panel->columns)
         (void)sim_menu_begin(&panel->menu, simulation, panel->columns, panel->lines,
                              panel->buttons); /* the size was looked at before */
+    panel->menu.linked = linked;
 }
 
 static void print_edge(const sim_panel *panel, const char *indent) {
@@ -33,12 +39,16 @@ static void print_edge(const sim_panel *panel, const char *indent) {
 }
 
 void sim_panel_print(sim_panel *panel, const char *indent) {
-    char line[YT_MENU_LINE_BYTES];
+    char lines[16][YT_MENU_LINE_BYTES];
+    memset(lines, 0, sizeof lines);
+    for (unsigned i = 0; i < panel->lines; i++)
+        yt_menu_line(&panel->menu.menu, i, lines[i]);
+    if (memcmp(lines, panel->shown, sizeof lines) == 0)
+        return;
+    memcpy(panel->shown, lines, sizeof lines);
     print_edge(panel, indent);
-    for (unsigned i = 0; i < panel->lines; i++) {
-        yt_menu_line(&panel->menu.menu, i, line);
-        printf("%s|%-*s|\n", indent, line[0] ? 0 : (int)panel->columns, line);
-    }
+    for (unsigned i = 0; i < panel->lines; i++)
+        printf("%s|%-*s|\n", indent, lines[i][0] ? 0 : (int)panel->columns, lines[i]);
     print_edge(panel, indent);
     fflush(stdout);
 }

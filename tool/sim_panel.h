@@ -11,6 +11,7 @@ typedef struct sim_panel {
     unsigned columns, lines, buttons; /* columns 0: there is no panel */
     bool is_drawn;                    /* in a terminal */
     sim_menu menu;
+    char shown[16][YT_MENU_LINE_BYTES]; /* what was printed last */
     uint64_t down_us[6]; /* a button that a key pressed is let go then; 0: it is up */
 } sim_panel;
 
@@ -18,9 +19,13 @@ typedef struct sim_panel {
 bool sim_panel_size(const char *text, unsigned *columns, unsigned *lines);
 
 /* The adapter was plugged in: its menu begins anew. */
-void sim_panel_plug_in(sim_panel *panel, simulation *simulation);
+void sim_panel_plug_in(sim_panel *panel, simulation *simulation, struct sim_link *linked);
 
-/* The display as text, in a frame, a line of it behind `indent`. */
+/* A host waits for a press, and shows a number; 0: none does. */
+void sim_panel_wants_press(sim_panel *panel, unsigned number, uint64_t now_us);
+
+/* The display as text, in a frame, a line of it behind `indent`, where it is another than the one
+ * that was printed last. */
 void sim_panel_print(sim_panel *panel, const char *indent);
 
 /* A key of a person's: an arrow, enter or escape, or a digit for a button. False: it is none of the

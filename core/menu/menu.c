@@ -287,13 +287,24 @@ static void count_reports(yt_menu *menu) {
     menu->second_us = (uint32_t)menu->now_us;
 }
 
-/* With one button it goes on by itself; what is longer than a line moves. */
+/* With one button it goes on by itself: to the next row, or to the next letter of a name. */
+static void scan(yt_menu *menu, const menu_screen *screen) {
+    uint32_t scan_us = or_usual(menu->parts->scan_us, USUAL_SCAN_US);
+    if (menu->down || menu->job != MENU_NO_JOB || menu_since(menu, menu->touched_us) < scan_us ||
+        menu_since(menu, menu->moved_us) < scan_us + menu->over * SCROLL_US)
+        return;
+    if (!screen->step) {
+        move_by(menu, true);
+    } else if (menu_level(menu)->screen == MENU_NAME) {
+        screen->choose(menu, 0);
+        menu_move(menu, 0);
+    }
+}
+
 static void go_by_itself(yt_menu *menu) {
     const menu_screen *screen = menu_screen_of(menu);
-    if (menu->parts->buttons == 1 && !screen->step && menu->down == 0 && menu->job == MENU_NO_JOB &&
-        menu_since(menu, menu->moved_us) >=
-            or_usual(menu->parts->scan_us, USUAL_SCAN_US) + menu->over * SCROLL_US)
-        move_by(menu, true);
+    if (menu->parts->buttons == 1)
+        scan(menu, screen);
     if ((screen->is_live || menu->over > 0) && menu_since(menu, menu->told_us) >= LIVE_US) {
         menu->told_us = (uint32_t)menu->now_us;
         menu->has_changed = true;
@@ -377,7 +388,7 @@ void yt_menu_line(yt_menu *menu, unsigned number, char *text) {
         line.skip = scrolled(menu, all.count, room);
         unsigned over = all.count > room ? all.count - room : 0;
         if (number == 0 || screen->is_list || over > menu->over)
-            menu->over = (uint8_t)over;
+            menu->over = (uint8_t)(over < UINT8_MAX ? over : UINT8_MAX);
     }
     if (is_there)
         put_row(menu, screen, row, &line);

@@ -46,6 +46,7 @@ typedef enum menu_screen_number {
     MENU_KEEP_NAME,
     MENU_SURE, /* `about`: a row of MENU_RESTART */
     MENU_REALLY,
+    MENU_LET_IN, /* the host that waits for a press */
     /* Of numbers (values.c): */
     MENU_TUNE = 24,
     MENU_PARAMETER,

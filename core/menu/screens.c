@@ -63,7 +63,8 @@ static bool is_offered(const yt_menu *menu, menu_item item) {
     case YT_MENU_TUNE:
         return program && program->header->parameter_count > 0;
     case YT_MENU_UNLOCK:
-        return adapter->lock == YT_LOCK_PRESS && !adapter->is_event;
+        return adapter->lock == YT_LOCK_PRESS && !adapter->is_event &&
+               (!menu->parts->press || menu->waiting);
     case YT_MENU_KEEP:
         return menu_has_changes(menu);
     case YT_MENU_BRIGHTNESS:
@@ -125,11 +126,40 @@ static void item_row(yt_menu *menu, unsigned row, menu_line *line) {
 
 /* ---- the main screen ---- */
 
+static void let_in(yt_menu *menu) {
+    menu->waiting = 0;
+    menu->parts->press(menu->parts->context);
+    if (menu_is_without_display(menu))
+        menu_count(menu, 2);
+}
+
+/* With a link, the host that waits; without one, all that ask the adapter whether they may. */
 static void unlock(yt_menu *menu) {
     yt_adapter *adapter = menu->parts->adapter;
+    if (menu->parts->press && menu_is_without_display(menu)) {
+        let_in(menu);
+        return;
+    }
+    if (menu->parts->press) {
+        menu_go(menu, MENU_LET_IN, 0);
+        return;
+    }
     yt_adapter_unlock(adapter, !adapter->is_unlocked);
     if (menu_is_without_display(menu))
         menu_count(menu, adapter->is_unlocked ? 2 : 1);
+}
+
+void yt_menu_wants_press(yt_menu *menu, unsigned number, uint64_t now_us) {
+    bool is_asked = menu->is_open && menu_level(menu)->screen == MENU_LET_IN;
+    menu->waiting = (uint16_t)number;
+    menu->has_changed = true;
+    if (number == 0 && is_asked)
+        menu_back(menu);
+    if (number == 0 || is_asked || menu_is_without_display(menu) || menu->job != MENU_NO_JOB)
+        return;
+    yt_menu_open(menu, now_us);
+    menu->touched_us = (uint32_t)now_us;
+    menu_go(menu, MENU_LET_IN, 0);
 }
 
 static void main_choose(yt_menu *menu, unsigned row) {
@@ -286,12 +316,18 @@ static unsigned asked_word(const yt_menu *menu) {
         return menu_about(menu);
     case MENU_REALLY:
         return YT_MENU_REALLY;
+    case MENU_LET_IN:
+        return YT_MENU_YES;
     default:
         return YT_MENU_KEEP;
     }
 }
 
 static void ask_row(yt_menu *menu, unsigned row, menu_line *line) {
+    if (menu_level(menu)->screen == MENU_LET_IN) {
+        menu_put_number(line, menu->waiting);
+        menu_put(line, " ", 1);
+    }
     menu_put_word(menu, line, row == 0 ? YT_MENU_NO : asked_word(menu));
 }
 
@@ -321,7 +357,7 @@ static void ask_choose(yt_menu *menu, unsigned row) {
             menu_back(menu);
         return;
     }
-    if (screen != MENU_SURE && menu_is_locked(menu))
+    if (screen != MENU_SURE && screen != MENU_LET_IN && menu_is_locked(menu))
         return;
     switch (screen) {
     case MENU_ERASE:
@@ -335,6 +371,10 @@ static void ask_choose(yt_menu *menu, unsigned row) {
         break;
     case MENU_REALLY:
         menu_begin_job(menu, MENU_JOB_RESET, 0, 0);
+        break;
+    case MENU_LET_IN:
+        let_in(menu);
+        menu_back(menu);
         break;
     default:
         trim_name(menu);

@@ -136,6 +136,7 @@ static void tester_row(yt_menu *menu, unsigned row, menu_line *line) {
 static void choose_nothing(yt_menu *menu, unsigned row) {
     (void)menu, (void)row;
 }
+
 /* ---- the adapter ---- */
 
 /* The setting of a row of the adapter's screen. */

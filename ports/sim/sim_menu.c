@@ -8,6 +8,12 @@ static void restart(void *context, yt_menu_restart how) {
     ((sim_menu *)context)->restarts = (int)how;
 }
 
+static void press(void *context) {
+    sim_link *linked = ((sim_menu *)context)->linked;
+    if (linked)
+        sim_link_press(linked);
+}
+
 static const yt_device *device(void *context, unsigned number) {
     const simulation *simulation = ((sim_menu *)context)->simulation;
     for (unsigned i = 0; i < simulation->device_count; i++)
@@ -26,6 +32,7 @@ bool sim_menu_begin(sim_menu *menu, simulation *simulation, unsigned columns, un
                                   .context = menu,
                                   .build = SIM_BUILD,
                                   .restart = restart,
+                                  .press = press,
                                   .device = device,
                                   .columns = (uint8_t)columns,
                                   .lines = (uint8_t)lines,

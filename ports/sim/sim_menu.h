@@ -11,7 +11,8 @@ typedef struct sim_menu {
     yt_menu_calibration calibration;
     yt_menu_rebinding rebinding;
     simulation *simulation;
-    int restarts; /* yt_menu_restart, that was asked for; -1: none */
+    struct sim_link *linked; /* hosts talk to it; NULL: none do */
+    int restarts;            /* yt_menu_restart, that was asked for; -1: none */
 } sim_menu;
 
 /* Begins with a simulation that has slots; both must stay. `columns` and `lines` of its display,

@@ -169,6 +169,40 @@ static void check_names(void) {
     box_end(&u.box);
 }
 
+/* One button goes through the rows; waits for one that begins so, and chooses it. */
+static void wait_for(const char *row) {
+    for (unsigned i = 0; i < 300 && strncmp(user_row(&u), row, strlen(row)) != 0; i++)
+        user_wait(&u, 50);
+    CHECK_EQUAL(strncmp(user_row(&u), row, strlen(row)), 0);
+    user_press(&u, 0, 50);
+}
+
+/* By one button: a press changes a letter, waiting goes to the next one. */
+static void check_name_by_one_button(void) {
+    yt_slot info;
+    begin();
+    user_plug_in(&u, 1, 16, 1);
+    user_press(&u, 0, 900);
+    about("a slot is renamed by one button");
+    wait_for("slots");
+    wait_for("1*");
+    wait_for("rename");
+    CHECK_TEXT(u.lines[0], "[m]ade up       ");
+    user_press(&u, 0, 50);
+    user_press(&u, 0, 50);
+    CHECK_TEXT(u.lines[0], "[o]ade up       ");
+    user_wait(&u, 1300);
+    CHECK_TEXT(u.lines[0], "o[a]de up       ");
+    user_press(&u, 0, 50);
+    CHECK_TEXT(u.lines[0], "o[b]de up       ");
+    user_press(&u, 0, 600);
+    wait_for("keep");
+    user_wait(&u, 1000);
+    CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
+    CHECK_TEXT(info.name, "obde up");
+    box_end(&u.box);
+}
+
 /* ---- tuning ---- */
 
 static void check_tuning(void) {
@@ -429,6 +463,44 @@ static void check_locks(void) {
     box_end(&u.box);
 }
 
+/* A host waits for a press: its number is shown, and the person says whether it is the one. */
+static void check_press(void) {
+    begin();
+    u.has_link = true;
+    u.presses = 0;
+    user_plug_in(&u, 4, 8, 2);
+    user_open(&u);
+    about("nobody waits: nothing of it is offered");
+    for (unsigned i = 0; i < 10; i++) {
+        CHECK(strncmp(user_row(&u), "unlock", 6) != 0);
+        user_do(&u, YT_MENU_DOWN);
+    }
+    yt_menu_close(&u.menu);
+    about("somebody does: the menu opens and asks");
+    yt_menu_wants_press(&u.menu, 4711, u.now_us);
+    user_wait(&u, 20);
+    CHECK_TEXT(u.lines[0], ">4711 no");
+    user_do(&u, YT_MENU_CHOOSE);
+    CHECK_EQUAL(u.presses, 0);
+    about("asked for again in the menu");
+    user_choose(&u, "unlock");
+    user_do(&u, YT_MENU_DOWN);
+    CHECK_TEXT(u.lines[1], ">4711 ye");
+    user_do(&u, YT_MENU_CHOOSE);
+    CHECK_EQUAL(u.presses, 1);
+    about("it went away: the question goes, too");
+    yt_menu_wants_press(&u.menu, 1234, u.now_us);
+    user_wait(&u, 20);
+    CHECK_TEXT(u.lines[0], ">1234 no");
+    yt_menu_wants_press(&u.menu, 0, u.now_us);
+    user_wait(&u, 20);
+    CHECK(strncmp(u.lines[0] + 1, "1234", 4) != 0);
+    user_do(&u, YT_MENU_CHOOSE);
+    CHECK_EQUAL(u.presses, 1);
+    u.has_link = false;
+    box_end(&u.box);
+}
+
 static void check_about(void) {
     begin();
     user_plug_in(&u, 4, 20, 16);
@@ -468,10 +540,12 @@ int main(void) {
     check_slots();
     check_no_room();
     check_names();
+    check_name_by_one_button();
     check_tuning();
     check_many_parameters();
     check_settings();
     check_locks();
+    check_press();
     check_about();
     check_tester();
     return report_checks();

@@ -6,6 +6,10 @@ static void restart(void *context, yt_menu_restart how) {
     ((user *)context)->restarts = (int)how;
 }
 
+static void press(void *context) {
+    ((user *)context)->presses++;
+}
+
 static const yt_device *device(void *context, unsigned number) {
     user *user = context;
     return number == user->box.keyboard ? &user->box.device : NULL;
@@ -20,6 +24,7 @@ void user_plug_in(user *user, unsigned buttons, unsigned columns, unsigned lines
                                   .context = user,
                                   .build = "crane 3",
                                   .restart = restart,
+                                  .press = user->has_link ? press : NULL,
                                   .device = device,
                                   .columns = (uint8_t)columns,
                                   .lines = (uint8_t)lines,

@@ -22,6 +22,8 @@ typedef struct user {
     uint64_t now_us;
     bool may_erase; /* in play */
     int restarts;   /* the last that was asked for; -1: none */
+    bool has_link;  /* a host can ask for a press */
+    unsigned presses;
     char lines[16][YT_MENU_LINE_BYTES];
 } user;
 

@@ -82,6 +82,8 @@ typedef struct yt_menu_parts {
     const char *build; /* what the firmware calls itself */
     /* Restarts the adapter, or its bootloader. NULL: it cannot, and nothing of it is offered. */
     void (*restart)(void *context, yt_menu_restart how);
+    /* A person lets the host in that waits for a press: yt_link_press. NULL: there is no link. */
+    void (*press)(void *context);
     /* A device that is attached, by its number; NULL: there is none. */
     const yt_device *(*device)(void *context, unsigned number);
     uint8_t columns; /* of the display, 8 to 40; 0: there is none, and pulses tell all */
@@ -138,6 +140,7 @@ typedef struct yt_menu {
     uint32_t changed[8]; /* parameters that were changed, a bit each */
     uint64_t loaded_us;  /* the program that it is about */
     uint32_t ready_before;
+    uint16_t waiting; /* the number of the host that waits for a press; 0: none does */
     char name[YT_STORE_NAME + 1];
 } yt_menu;
 
@@ -182,6 +185,10 @@ void yt_menu_take(yt_menu *menu, yt_menu_press press, uint64_t now_us);
 /* Opens it, or closes it; what was changed and not kept counts on, until another slot runs. */
 void yt_menu_open(yt_menu *menu, uint64_t now_us);
 void yt_menu_close(yt_menu *menu);
+
+/* A host waits for a press, and shows a number, 1000 to 9999 (yt_link_parts.wants_press): the
+ * menu opens and asks whether that is the host that the person means. 0: none waits any more. */
+void yt_menu_wants_press(yt_menu *menu, unsigned number, uint64_t now_us);
 
 /* While it is closed nothing is to be done but to tell it of its buttons. */
 static inline bool yt_menu_is_open(const yt_menu *menu) {
