@@ -344,7 +344,7 @@ static void restart(yt_menu *menu, unsigned word) {
 }
 
 static void trim_name(yt_menu *menu) {
-    size_t size = strlen(menu->name);
+    size_t size = menu_length(menu->name);
     while (size > 0 && menu->name[size - 1] == ' ')
         menu->name[--size] = 0;
 }
@@ -416,7 +416,7 @@ static void name_row(yt_menu *menu, unsigned row, menu_line *line) {
 static void name_step(yt_menu *menu, int by) {
     const char *letters = menu->parts->texts->letters, *next = letters, *last = letters, *old;
     char *at = letter_at(menu);
-    size_t left = strlen(menu->name), size = letter_size(at);
+    size_t left = menu_length(menu->name), size = letter_size(at);
     for (old = letters; *old; old += letter_size(old)) {
         last = old;
         if (size ? letter_size(old) == size && memcmp(old, at, size) == 0 : *old == ' ')
@@ -440,7 +440,7 @@ static void name_step(yt_menu *menu, int by) {
 
 static void name_choose(yt_menu *menu, unsigned row) {
     (void)row;
-    bool is_last = *letter_at(menu) == 0 || strlen(menu->name) == YT_STORE_NAME;
+    bool is_last = *letter_at(menu) == 0 || menu_length(menu->name) == YT_STORE_NAME;
     menu->letter = is_last && *(letter_at(menu) + letter_size(letter_at(menu))) == 0
                        ? 0
                        : (uint8_t)(menu->letter + 1);

@@ -1,6 +1,4 @@
 /* The screens of numbers: parameters, the tester, settings, and what the adapter is. */
-#include <string.h>
-
 #include "menu/parts.h"
 #include "yonder/version.h"
 

@@ -7,6 +7,13 @@
 
 /* ---- letters ---- */
 
+size_t menu_length(const char *text) {
+    size_t size = 0;
+    while (text[size])
+        size++;
+    return size;
+}
+
 /* Bytes of the letter at `text`; 0: it is none that may be shown. */
 static unsigned letter_bytes(const char *text, size_t bytes) {
     uint8_t first = (uint8_t)text[0];
@@ -32,7 +39,7 @@ void menu_put(menu_line *line, const char *text, size_t bytes) {
 }
 
 void menu_put_text(menu_line *line, const char *text) {
-    menu_put(line, text, strlen(text));
+    menu_put(line, text, menu_length(text));
 }
 
 void menu_put_word(const yt_menu *menu, menu_line *line, unsigned word) {
@@ -122,7 +129,7 @@ static void put_usage(menu_line *line, const yt_program_control *control) {
     } else if (control->page == 1 && control->usage >= 0x30 && control->usage <= 0x39) {
         const char *name = desktop;
         for (unsigned usage = 0x30; usage < control->usage; usage++)
-            name += strlen(name) + 1;
+            name += menu_length(name) + 1;
         menu_put_text(line, name);
         put_hat(line, control->part);
     } else {
