@@ -160,7 +160,9 @@ static bool lower_choice(yt_scope *scope, const yt_part *place, const char *name
     yt_cell cell = {.part = part, .wanted = type_of_kind(kind), .what = name};
     cell.no_below = "`below` is no control";
     const yt_term *term = formula_parse(scope->pool, scope->messages, part);
+    unsigned terms = scope->terms->count; /* nobody wrote this one: there is nothing to explain */
     yt_value value = term ? lower_cell(scope, &cell, term) : (yt_value){.type = VALUE_NOTHING};
+    scope->terms->count = terms;
     if (value.type != type_of_kind(kind) || !value.is_control)
         return false;
     *choice = (yt_rebind_choice){name, value.node, value.control, (uint8_t)kind};
