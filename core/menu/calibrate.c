@@ -35,11 +35,11 @@ static bool is_accelerometer(const yt_program *program, const yt_program_control
 
 /* The other direction of a stick. */
 static unsigned other_of(const yt_program *program, unsigned at) {
-    const yt_program_control *x = yt_control_at(program, at);
+    const yt_program_control *first = yt_control_at(program, at);
     unsigned i = at + 1;
     for (; i < program->header->control_count; i++) {
-        const yt_program_control *y = yt_control_at(program, i);
-        if (y->stick == x->stick && y->input == x->input)
+        const yt_program_control *other = yt_control_at(program, i);
+        if (other->stick == first->stick && other->input == first->input)
             break;
     }
     return i;
