@@ -17,7 +17,7 @@ static unsigned open_rebound(const slot_content *content, yt_program *program,
         yt_bindings_open(bindings, program, content->program_bytes) != YT_OK)
         return 0;
     for (unsigned i = 0; i < bindings->header->cell_count; i++)
-        count += program->code[bindings->cells[i].code].operand != bindings->cells[i].usual;
+        count += yt_binding_value(bindings, i) != bindings->cells[i].usual;
     return count;
 }
 
@@ -37,12 +37,11 @@ static bool put_cell(rewriting *rewriting, const yt_bindings *bindings, unsigned
     return true;
 }
 
-static bool put_cells(rewriting *rewriting, const yt_program *program,
-                      const yt_bindings *bindings) {
+static bool put_cells(rewriting *rewriting, const yt_bindings *bindings) {
     bool good = true;
     for (unsigned i = 0; i < bindings->header->cell_count && good; i++)
         if (bindings->cells[i].kind != YT_BINDING_STICK_Y &&
-            program->code[bindings->cells[i].code].operand != bindings->cells[i].usual)
+            yt_binding_value(bindings, i) != bindings->cells[i].usual)
             good = put_cell(rewriting, bindings, i) &&
                    (rewriting->count < REWRITING_EDITS || rewriting_apply(rewriting));
     return good && rewriting_apply(rewriting);
@@ -78,7 +77,7 @@ void rebound_put_into_text(slot_content *content) {
     }
     snprintf(path, sizeof path, "%s/%.*s", folder, (int)files[0].name_bytes, files[0].name);
     if (slot_text_write(content, folder, false, false) && rewriting_begin(&rewriting, path)) {
-        if (put_cells(&rewriting, &program, &bindings))
+        if (put_cells(&rewriting, &bindings))
             take_text(content, &rewriting.profile);
         else
             fprintf(stderr, "slot %u: its text stays as it was\n", content->slot + 1);

@@ -87,7 +87,7 @@ typedef struct yt_build {
     unsigned input_count;
     yt_program_output *outputs;
     unsigned output_count;
-    unsigned *socket_codes; /* after build_image: of each SOCKET, by its data, its instruction */
+    unsigned *socket_steps; /* after build_image: of each SOCKET, by its data */
     unsigned socket_count;
     const char *text; /* the profile's name, then the names that inputs and outputs point to */
     unsigned text_bytes;

@@ -507,9 +507,7 @@ uint8_t *build_image(yt_build *build, size_t *size) {
     number_code(build, &tables);
     type_values(build, &tables);
     make_roots(build, &tables);
-    build->socket_codes = pool_take(pool, (build->socket_count + 1) * sizeof(unsigned));
-    for (unsigned i = 0; i < build->socket_count; i++)
-        build->socket_codes[i] = tables.made.steps[tables.made.socket_steps[i]].code;
+    build->socket_steps = tables.made.socket_steps;
     if (!make_users(build, &tables))
         return NULL;
     tables.header.mark_count = (uint16_t)tables.mark_count;

@@ -352,7 +352,7 @@ const uint8_t *rebinds_append(const yt_scope *scope, const uint8_t *image, size_
     for (unsigned i = 0; i < rebinds->cell_count; i++, cell++) {
         const yt_rebind_cell *from = &rebinds->cells[i];
         int32_t socket = build->nodes[build->numbers[from->socket]].data;
-        *cell = (yt_binding_cell){.code = (uint16_t)build->socket_codes[socket],
+        *cell = (yt_binding_cell){.step = (uint16_t)build->socket_steps[socket],
                                   .usual = value_of(build, from->node),
                                   .kind = from->kind,
                                   .number = from->number};

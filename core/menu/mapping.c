@@ -54,7 +54,7 @@ static bool is_driven_by(const yt_menu *menu, unsigned cell, unsigned choice) {
         if (room->changes[i].cell == cell)
             return room->changes[i].choice == choice;
     return choice_at(menu, choice)->kind == at->kind &&
-           choice_at(menu, choice)->value == yt_code_at(room->bindings.program, at->code)->operand;
+           choice_at(menu, choice)->value == yt_binding_value(&room->bindings, cell);
 }
 
 /* The first output that a control drives, from `from` on; cells(menu): none. */

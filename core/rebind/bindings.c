@@ -11,12 +11,9 @@ static bool is_text(const yt_bindings *bindings, unsigned offset, unsigned bytes
     return offset + bytes <= bindings->header->text_bytes;
 }
 
-/* The step whose code begins there; step_count: none. */
-static unsigned step_of(const yt_program *program, unsigned code) {
-    unsigned step = 0;
-    while (step < program->header->step_count && yt_step_at(program, step)->code != code)
-        step++;
-    return step;
+/* The LOAD of a cell. */
+static const yt_instruction *load_of(const yt_program *program, const yt_binding_cell *cell) {
+    return yt_code_at(program, yt_step_at(program, cell->step)->code);
 }
 
 static bool is_kind(unsigned kind) {
@@ -41,9 +38,8 @@ static yt_status check_cell(const yt_bindings *bindings, unsigned number) {
         return YT_PROGRAM_TEXT;
     if (!is_kind(cell->kind) || !is_in_order(cell->kind, kind_before(bindings, true, number)) ||
         cell->usual >= program->header->value_count || cell->reserved ||
-        step_of(program, cell->code) == program->header->step_count ||
-        yt_code_at(program, cell->code)->code != YT_CODE_LOAD ||
-        yt_code_at(program, cell->code + 1u)->code != YT_CODE_END)
+        cell->step >= program->header->step_count || load_of(program, cell)->code != YT_CODE_LOAD ||
+        yt_code_at(program, yt_step_at(program, cell->step)->code + 1u)->code != YT_CODE_END)
         return YT_PROGRAM_STEP;
     return YT_OK;
 }
@@ -101,8 +97,12 @@ yt_status yt_bindings_open(yt_bindings *bindings, const yt_program *program, siz
     return check_all(bindings);
 }
 
+unsigned yt_binding_value(const yt_bindings *bindings, unsigned cell) {
+    return load_of(bindings->program, &bindings->cells[cell])->operand;
+}
+
 unsigned yt_binding_of(const yt_bindings *bindings, unsigned cell) {
-    unsigned value = yt_code_at(bindings->program, bindings->cells[cell].code)->operand;
+    unsigned value = yt_binding_value(bindings, cell);
     for (unsigned i = 0; i < bindings->header->choice_count; i++)
         if (bindings->choices[i].value == value &&
             (i == YT_BINDING_NONE || bindings->choices[i].kind == bindings->cells[cell].kind))
@@ -133,7 +133,7 @@ bool yt_binding_fits(const yt_bindings *bindings, unsigned cell, unsigned choice
     if (choice >= bindings->header->choice_count || bindings->choices[choice].kind != at->kind)
         return false;
     for (unsigned k = 0; k < (at->kind == YT_BINDING_STICK ? 2u : 1u); k++)
-        if (!is_marked(program, bindings->choices[choice + k].value, step_of(program, at[k].code)))
+        if (!is_marked(program, bindings->choices[choice + k].value, at[k].step))
             return false;
     return true;
 }

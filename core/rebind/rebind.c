@@ -62,7 +62,8 @@ static unsigned value_for(const yt_bindings *bindings, const yt_rebind *rebind, 
 static uint32_t operand_at(const yt_bindings *bindings, unsigned cell) {
     const yt_program *program = bindings->program;
     uint32_t code = (uint32_t)((const uint8_t *)program->code - (const uint8_t *)program->header);
-    return code + bindings->cells[cell].code * (uint32_t)sizeof(yt_instruction) +
+    unsigned first = yt_step_at(program, bindings->cells[cell].step)->code;
+    return code + first * (uint32_t)sizeof(yt_instruction) +
            (uint32_t)offsetof(yt_instruction, operand);
 }
 

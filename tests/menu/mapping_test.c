@@ -318,7 +318,7 @@ static void check_broken(void) {
                {"too many cells", 12, 256, 2, YT_PROGRAM_SIZE},
                {"no choice", 14, 0, 2, YT_PROGRAM_SIZE},
                {"what is reserved", 18, 1, 2, YT_PROGRAM_SIZE},
-               {"a cell in the middle of a step", HEAD_BYTES, 1, 2, YT_PROGRAM_STEP},
+               {"a cell whose step is something else", HEAD_BYTES, 1, 2, YT_PROGRAM_STEP},
                {"a cell that is no step", HEAD_BYTES, 0xffff, 2, YT_PROGRAM_STEP},
                {"what it was written with is no value", HEAD_BYTES + 2, 0xffff, 2, YT_PROGRAM_STEP},
                {"a name outside", HEAD_BYTES + 4, 0xfff0, 2, YT_PROGRAM_TEXT},

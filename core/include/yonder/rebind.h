@@ -43,7 +43,7 @@ typedef struct YT_OVERLAY yt_bindings_header {
 
 /* An output that may be rebound. */
 typedef struct YT_OVERLAY yt_binding_cell {
-    uint16_t code;  /* index of its LOAD; the next instruction is END */
+    uint16_t step;  /* that is LOAD and END */
     uint16_t usual; /* the number of the value that it takes as it was written */
     uint16_t name_offset;
     uint8_t name_bytes;
@@ -66,7 +66,7 @@ typedef struct YT_OVERLAY yt_binding_choice {
     uint16_t control; /* index into the controls; YT_NO_CONTROL of the first choice */
     uint16_t name_offset;
     uint8_t name_bytes;
-    uint8_t kind; /* as of cells; of the first choice it does not matter */
+    uint8_t kind; /* as of cells; of the first choice 0 */
 } yt_binding_choice;
 
 /* A table that was looked through. Points into the image. */
@@ -80,9 +80,12 @@ typedef struct yt_bindings {
 
 /* Looks through the table behind a program that was checked; `size` is that of the program with all
  * that stands behind it. YT_NO_MATCH: there is none. YT_PROGRAM_SIZE, YT_PROGRAM_CHECKSUM,
- * YT_PROGRAM_TEXT, YT_PROGRAM_ORDER: it is broken. */
+ * YT_PROGRAM_TEXT, YT_PROGRAM_STEP (of a cell), YT_PROGRAM_ORDER (of a choice): it is broken. */
 YT_MUST_USE yt_status yt_bindings_open(yt_bindings *bindings, const yt_program *program,
                                        size_t size);
+
+/* The number of the value that a cell takes now; another one than `usual`: it was rebound. */
+unsigned yt_binding_value(const yt_bindings *bindings, unsigned cell);
 
 /* The choice that drives a cell now; YT_BINDING_USUAL: what it was written with, which is none of
  * the choices. `cell` is one of the table's. */
