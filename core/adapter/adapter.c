@@ -61,23 +61,29 @@ static yt_status keep_settings(yt_adapter *adapter, yt_status status) {
     return status;
 }
 
-/* There are none yet, or none that can be read. */
+/* There may be none yet, or none that can be read. */
 static void begin_settings(yt_adapter *adapter) {
     const yt_adapter_parts *parts = adapter->parts;
     if (adapter->settings_bytes == 0 && parts->settings_room >= 4)
         yt_settings_clear(parts->settings, &adapter->settings_bytes);
 }
 
+/* What was only tried is not kept with what is set. */
+static void begin_stored_settings(yt_adapter *adapter) {
+    read_settings(adapter);
+    begin_settings(adapter);
+}
+
 yt_status yt_adapter_set(yt_adapter *adapter, yt_setting setting, unsigned index, uint32_t number) {
     const yt_adapter_parts *parts = adapter->parts;
-    begin_settings(adapter);
+    begin_stored_settings(adapter);
     return keep_settings(adapter, yt_settings_set(parts->settings, &adapter->settings_bytes,
                                                   parts->settings_room, setting, index, number));
 }
 
 yt_status yt_adapter_set_text(yt_adapter *adapter, yt_setting setting, const char *text) {
     const yt_adapter_parts *parts = adapter->parts;
-    begin_settings(adapter);
+    begin_stored_settings(adapter);
     return keep_settings(adapter, yt_settings_set_text(parts->settings, &adapter->settings_bytes,
                                                        parts->settings_room, setting, text));
 }

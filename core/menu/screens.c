@@ -265,6 +265,10 @@ static YT_NEVER_INLINE void take_name(yt_menu *menu, unsigned slot) {
 static void begin_name(yt_menu *menu, unsigned slot) {
     if (menu_is_locked(menu))
         return;
+    if (slot == YT_NO_SLOT && menu->has_tried) {
+        menu_go(menu, MENU_KEEP, YT_NO_SLOT); /* a setting that is set ends what was tried */
+        return;
+    }
     take_name(menu, slot);
     menu_go(menu, MENU_NAME, slot);
 }

@@ -384,6 +384,40 @@ static void check_strange_settings(void) {
     box_end(&b);
 }
 
+/* A setting that is tried counts, and is kept by nothing but what keeps it. */
+static void check_tried_settings(void) {
+    box_begin_three(&b, true);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    about("tried");
+    uint64_t before = b.flash.operations;
+    CHECK_EQUAL(yt_adapter_try(&b.adapter, YT_SETTING_LOCK, 0, YT_LOCK_OPEN), YT_OK);
+    CHECK_EQUAL(yt_adapter_try(&b.adapter, YT_SETTING_BRIGHTNESS, 0, 70), YT_OK);
+    CHECK(!yt_adapter_is_locked(&b.adapter));
+    CHECK_EQUAL(b.light_percent, 70);
+    CHECK_EQUAL(b.flash.operations, before);
+    about("another setting is set: what was tried is no more");
+    CHECK_EQUAL(yt_adapter_set(&b.adapter, YT_SETTING_MOTOR, 0, 40), YT_OK);
+    CHECK(yt_adapter_is_locked(&b.adapter));
+    CHECK_EQUAL(b.light_percent, 50);
+    CHECK_EQUAL(yt_adapter_try(&b.adapter, YT_SETTING_LOCK, 0, YT_LOCK_OPEN), YT_OK);
+    CHECK_EQUAL(yt_adapter_set_text(&b.adapter, YT_SETTING_NAME, "crane"), YT_OK);
+    CHECK(yt_adapter_is_locked(&b.adapter));
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    CHECK(yt_adapter_is_locked(&b.adapter));
+    CHECK_EQUAL(yt_adapter_setting(&b.adapter, YT_SETTING_MOTOR, 0), 40);
+    about("read again, or kept with all others that were tried");
+    CHECK_EQUAL(yt_adapter_try(&b.adapter, YT_SETTING_MOTOR, 1, 30), YT_OK);
+    yt_adapter_read_settings(&b.adapter);
+    CHECK_EQUAL(yt_adapter_setting(&b.adapter, YT_SETTING_MOTOR, 1), 100);
+    CHECK_EQUAL(yt_adapter_try(&b.adapter, YT_SETTING_MOTOR, 1, 30), YT_OK);
+    CHECK_EQUAL(yt_adapter_try(&b.adapter, YT_SETTING_START, 0, 2), YT_OK);
+    CHECK_EQUAL(yt_adapter_keep_settings(&b.adapter), YT_OK);
+    CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
+    CHECK_EQUAL(yt_adapter_setting(&b.adapter, YT_SETTING_MOTOR, 1), 30);
+    CHECK_EQUAL(yt_adapter_slot(&b.adapter), 1);
+    box_end(&b);
+}
+
 int main(void) {
     for (unsigned is_mapped = 0; is_mapped < 2; is_mapped++) {
         check_own_program(is_mapped);
@@ -397,5 +431,6 @@ int main(void) {
     check_pinned();
     check_calibrations();
     check_strange_settings();
+    check_tried_settings();
     return report_checks();
 }

@@ -181,7 +181,7 @@ YT_MUST_USE yt_status yt_adapter_set_text(yt_adapter *adapter, yt_setting settin
                                           const char *text);
 
 /* The same of a number, but it is not kept: it counts until the settings are read again
- * (yt_adapter_read_settings), or is kept with all others that were tried. */
+ * (yt_adapter_read_settings) or one is set, or is kept with all others that were tried. */
 YT_MUST_USE yt_status yt_adapter_try(yt_adapter *adapter, yt_setting setting, unsigned index,
                                      uint32_t number);
 YT_MUST_USE yt_status yt_adapter_keep_settings(yt_adapter *adapter);
