@@ -32,10 +32,15 @@ bool menu_has_changes(const yt_menu *menu) {
 
 void menu_look_at_program(yt_menu *menu) {
     const yt_adapter *adapter = menu->parts->adapter;
-    uint64_t loaded_us = menu_program(menu) ? adapter->now_us * 256 + adapter->slot : NO_PROGRAM;
-    if (loaded_us == menu->loaded_us)
+    uint64_t loaded_us = menu_program(menu) ? adapter->now_us : NO_PROGRAM;
+    uint32_t loaded = adapter->checksum;
+    bool is_same = loaded_us == menu->loaded_us && loaded == menu->loaded &&
+                   adapter->slot == menu->loaded_slot;
+    if (is_same)
         return;
     menu->loaded_us = loaded_us;
+    menu->loaded = loaded;
+    menu->loaded_slot = adapter->slot;
     bool is_cut =
         (menu->job == MENU_JOB_REBIND && has_rebinds(menu)) || menu->job == MENU_JOB_PARAMETERS;
     if (is_cut) { /* it was of the program before */

@@ -254,6 +254,24 @@ static void check_tuning(void) {
     CHECK_TEXT(user_line(&u, 0), "slots");
     for (unsigned i = 0; i < 20; i++)
         user_do(&u, YT_MENU_CHOOSE);
+    about("so it does where that took no time, and the slot is the same");
+    user_plug_in(&u, 4, 20, 4);
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
+    yt_menu_open(&u.menu, u.now_us);
+    while (strncmp(user_row(&u), "tune", 4) != 0) {
+        yt_menu_take(&u.menu, YT_MENU_DOWN, u.now_us);
+        yt_menu_line(&u.menu, 0, u.lines[0]);
+        yt_menu_line(&u.menu, 1, u.lines[1]);
+    }
+    yt_menu_take(&u.menu, YT_MENU_CHOOSE, u.now_us);
+    yt_menu_take(&u.menu, YT_MENU_CHOOSE, u.now_us);
+    yt_menu_take(&u.menu, YT_MENU_UP, u.now_us);
+    box_write(&u.box, 0, USER_TUNED "  pad.east: keys.c\n");
+    CHECK_EQUAL(yt_adapter_go(&u.box.adapter, 0, u.now_us), YT_OK);
+    user_wait(&u, 100);
+    user_do(&u, YT_MENU_BACK);
+    CHECK(!yt_menu_is_open(&u.menu)); /* nothing that would be asked about */
+    box_write(&u.box, 0, USER_TUNED);
     about("what is kept twice is kept once");
     for (unsigned i = 0; i < 2; i++) {
         user_plug_in(&u, 4, 20, 4);

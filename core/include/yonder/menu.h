@@ -138,7 +138,9 @@ typedef struct yt_menu {
     uint32_t held_us, touched_us, moved_us, told_us, job_us; /* their lower halves */
     uint32_t reports, reports_a_second, second_us;
     uint32_t changed[8]; /* parameters that were changed, a bit each */
-    uint64_t loaded_us;  /* the program that it is about */
+    uint64_t loaded_us;  /* the program that it is about: when it was loaded, */
+    uint32_t loaded;     /* its checksum, */
+    uint8_t loaded_slot; /* and the slot */
     uint32_t ready_before;
     uint16_t waiting; /* the number of the host that waits for a press; 0: none does */
     char name[YT_STORE_NAME + 1];
