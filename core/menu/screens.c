@@ -151,6 +151,9 @@ static void unlock(yt_menu *menu) {
 
 void yt_menu_wants_press(yt_menu *menu, unsigned number, uint64_t now_us) {
     bool is_asked = menu->is_open && menu_level(menu)->screen == MENU_LET_IN;
+    menu->now_us = now_us;
+    if (is_asked && number != menu->waiting)
+        menu_move(menu, 0); /* what was about to be chosen was about another host */
     menu->waiting = (uint16_t)number;
     menu->has_changed = true;
     if (number == 0 && is_asked)

@@ -519,6 +519,18 @@ static void check_press(void) {
     CHECK_TEXT(u.lines[1], ">4711 ye");
     user_do(&u, YT_MENU_CHOOSE);
     CHECK_EQUAL(u.presses, 1);
+    about("another host comes while a person is about to let the one in: it is asked anew");
+    yt_menu_wants_press(&u.menu, 4711, u.now_us);
+    user_do(&u, YT_MENU_DOWN);
+    CHECK_TEXT(u.lines[1], ">4711 ye");
+    yt_menu_wants_press(&u.menu, 4711, u.now_us); /* the same says so again */
+    user_wait(&u, 20);
+    CHECK_TEXT(u.lines[1], ">4711 ye");
+    yt_menu_wants_press(&u.menu, 9001, u.now_us);
+    user_wait(&u, 20);
+    CHECK_TEXT(u.lines[0], ">9001 no");
+    user_do(&u, YT_MENU_CHOOSE);
+    CHECK_EQUAL(u.presses, 1);
     about("it went away: the question goes, too");
     yt_menu_wants_press(&u.menu, 1234, u.now_us);
     user_wait(&u, 20);
