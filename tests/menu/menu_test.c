@@ -312,10 +312,9 @@ static void check_texts(const yt_menu_texts *texts) {
     static const struct {
         unsigned first, last;
     } lists[] = {{YT_MENU_SLOTS, YT_MENU_CLOSE},        {YT_MENU_GO, YT_MENU_ERASE},
-                 {YT_MENU_BRIGHTNESS, YT_MENU_LOCK},    {YT_MENU_ANYBODY, YT_MENU_NOBODY},
-                 {YT_MENU_START, YT_MENU_LAST},         {YT_MENU_RESTART, YT_MENU_FACTORY_RESET},
-                 {YT_MENU_BUILD, YT_MENU_FAILURES},     {YT_MENU_NOTHING, YT_MENU_AGAIN},
-                 {YT_MENU_INSTEAD, YT_MENU_AS_WRITTEN}, {YT_MENU_ENOUGH, YT_MENU_ABSURD}};
+                 {YT_MENU_NO, YT_MENU_REALLY},          {YT_MENU_BRIGHTNESS, YT_MENU_FAILURES},
+                 {YT_MENU_NOTHING, YT_MENU_FORMULA},    {YT_MENU_INSTEAD, YT_MENU_AS_WRITTEN},
+                 {YT_MENU_ENOUGH, YT_MENU_ABSURD}};
     for (unsigned i = 0; i < YT_MENU_TEXT_COUNT; i++) {
         about("text %u: \"%s\" and \"%s\"", i, texts->narrow[i], texts->wide[i]);
         CHECK(letters(texts->narrow[i]) >= 1 && letters(texts->narrow[i]) <= YT_MENU_NARROW);
