@@ -21,6 +21,8 @@ void menu_put(menu_line *line, const char *text, size_t bytes);
 void menu_put_text(menu_line *line, const char *text);
 /* Bytes of a text that a 0 ends; the core takes nothing of the C library but what copies memory. */
 size_t menu_length(const char *text);
+/* Bytes of the letter that `text` begins with; 0: it is none that may be shown. */
+unsigned menu_letter(const char *text, size_t bytes);
 void menu_put_word(const yt_menu *menu, menu_line *line, unsigned word);
 void menu_put_number(menu_line *line, uint32_t number);
 /* A number of formulas, in its unit: as profiles write it. */

@@ -3,6 +3,8 @@
 
 #include "menu/parts.h"
 
+#define LETTER_BYTES 4u /* of UTF-8, at most */
+
 /* ---- lists of words, of which some are offered ---- */
 
 static const menu_item main_items[] = {
@@ -391,9 +393,13 @@ static void ask_choose(yt_menu *menu, unsigned row) {
 
 /* ---- a name, letter by letter ---- */
 
+/* Bytes up to the next letter; what is none goes byte by byte. 0: at the end. */
 static unsigned letter_size(const char *letter) {
-    uint8_t first = (uint8_t)*letter;
-    return first < 0xc0 ? first != 0 : first < 0xe0 ? 2 : first < 0xf0 ? 3 : 4;
+    size_t left = 0;
+    while (left < LETTER_BYTES && letter[left])
+        left++;
+    unsigned size = menu_letter(letter, left);
+    return left > 0 && size == 0 ? 1 : size;
 }
 
 /* Where the letter that is changed begins; behind the last one there is one more, a space. */
@@ -480,6 +486,7 @@ static void adapter_choose(yt_menu *menu, unsigned row) {
         menu_go(menu, MENU_SETTING, index);
     }
 }
+
 /* ---- restart ---- */
 
 static void restart_choose(yt_menu *menu, unsigned row) {

@@ -14,8 +14,7 @@ size_t menu_length(const char *text) {
     return size;
 }
 
-/* Bytes of the letter at `text`; 0: it is none that may be shown. */
-static unsigned letter_bytes(const char *text, size_t bytes) {
+unsigned menu_letter(const char *text, size_t bytes) {
     uint8_t first = (uint8_t)text[0];
     unsigned size = first < 0x80 ? 1 : first < 0xe0 ? 2 : first < 0xf0 ? 3 : 4;
     if (first < 0x20 || first == 0x7f || size > bytes || !yt_is_utf8((const uint8_t *)text, size))
@@ -25,7 +24,7 @@ static unsigned letter_bytes(const char *text, size_t bytes) {
 
 void menu_put(menu_line *line, const char *text, size_t bytes) {
     for (size_t i = 0; i < bytes;) {
-        unsigned size = letter_bytes(text + i, bytes - i);
+        unsigned size = menu_letter(text + i, bytes - i);
         line->count++;
         if (line->skip > 0) {
             line->skip--;

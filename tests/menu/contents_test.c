@@ -166,6 +166,28 @@ static void check_names(void) {
     user_wait(&u, 1000);
     CHECK_EQUAL(yt_store_slot(&u.box.store, 0, &info), YT_OK);
     CHECK_EQUAL(strncmp(info.name, "K i ", 4), 0);
+    about("a letter that is cut off at the end of a name is as many as it has bytes");
+    static const char *const ends[] = {"\xc3", "\xe6", "\xe6\x97", "\xf0\x9f\x8e"};
+    for (size_t i = 0; i < sizeof ends / sizeof ends[0]; i++) {
+        char longest[YT_STORE_NAME + 1] = {0}, shown[YT_STORE_NAME + 3] = {0};
+        unsigned bytes = (unsigned)strlen(ends[i]);
+        memset(longest, 'x', YT_STORE_NAME - bytes);
+        strcat(longest, ends[i]);
+        CHECK_EQUAL(yt_store_rename(&u.box.store, 0, longest), YT_OK);
+        yt_menu_close(&u.menu);
+        user_open(&u);
+        user_choose(&u, "slots");
+        user_choose(&u, "1*");
+        user_choose(&u, "rename");
+        for (unsigned k = 1; k < YT_STORE_NAME; k++)
+            user_do(&u, YT_MENU_CHOOSE);
+        memset(shown, 'x', YT_STORE_NAME - bytes);
+        strcat(shown, bytes == 1 ? "[?]" : bytes == 2 ? "?[?]" : "??[?]");
+        CHECK_EQUAL(strncmp(u.lines[0], shown, strlen(shown)), 0);
+        user_do(&u, YT_MENU_DOWN);
+        user_do(&u, YT_MENU_CHOOSE); /* behind the last letter comes the first one */
+        CHECK_EQUAL(strncmp(u.lines[0], "[x]", 3), 0);
+    }
     box_end(&u.box);
 }
 
