@@ -209,7 +209,8 @@ static unsigned slot_count(const yt_menu *menu) {
     return menu_store(menu)->slots;
 }
 
-static YT_NEVER_INLINE yt_status put_slot_name(yt_menu *menu, unsigned slot, menu_line *line) {
+static YT_NEVER_INLINE yt_status put_slot_name(const yt_menu *menu, unsigned slot,
+                                               menu_line *line) {
     yt_slot info;
     yt_status status = yt_store_slot(menu_store(menu), slot, &info);
     if (line && status == YT_OK)
@@ -242,13 +243,13 @@ static void slots_choose(yt_menu *menu, unsigned row) {
 static const uint8_t slot_words[] = {YT_MENU_GO, YT_MENU_RENAME, YT_MENU_COPY, YT_MENU_ERASE};
 
 /* Of one that cannot be read, only erasing it is offered; of an empty one, nothing. */
-static unsigned slot_first(yt_menu *menu) {
+static unsigned slot_first(const yt_menu *menu) {
     yt_status status = put_slot_name(menu, menu_about(menu), NULL);
     return status == YT_OK ? 0 : status == YT_SLOT_EMPTY ? 4 : 3;
 }
 
 static unsigned slot_rows(const yt_menu *menu) {
-    unsigned rows = 4 - slot_first((yt_menu *)(uintptr_t)menu);
+    unsigned rows = 4 - slot_first(menu);
     return rows ? rows : 1;
 }
 

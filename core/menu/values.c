@@ -183,6 +183,7 @@ static void put_setting(yt_menu *menu, unsigned at, menu_line *line) {
         menu_put(line, "%", 1);
     }
 }
+
 static void setting_row(yt_menu *menu, unsigned row, menu_line *line) {
     unsigned at = menu_about(menu);
     if (row == 0 && menu->parts->lines > 1)
@@ -201,6 +202,7 @@ static void setting_step(yt_menu *menu, int by) {
     else
         menu_say(menu, YT_MENU_FULL);
 }
+
 /* ---- about ---- */
 
 static const uint8_t about_words[] = {YT_MENU_NAME,    YT_MENU_BUILD,   YT_MENU_LIBRARY,

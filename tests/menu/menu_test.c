@@ -311,9 +311,9 @@ static unsigned letters(const char *text) {
 static void check_texts(const yt_menu_texts *texts) {
     static const struct {
         unsigned first, last;
-    } lists[] = {{YT_MENU_SLOTS, YT_MENU_CLOSE},        {YT_MENU_GO, YT_MENU_ERASE},
-                 {YT_MENU_NO, YT_MENU_REALLY},          {YT_MENU_BRIGHTNESS, YT_MENU_FAILURES},
-                 {YT_MENU_NOTHING, YT_MENU_FORMULA},    {YT_MENU_INSTEAD, YT_MENU_AS_WRITTEN},
+    } lists[] = {{YT_MENU_SLOTS, YT_MENU_CLOSE},     {YT_MENU_GO, YT_MENU_ERASE},
+                 {YT_MENU_NO, YT_MENU_REALLY},       {YT_MENU_BRIGHTNESS, YT_MENU_FAILURES},
+                 {YT_MENU_NOTHING, YT_MENU_FORMULA}, {YT_MENU_INSTEAD, YT_MENU_AS_WRITTEN},
                  {YT_MENU_ENOUGH, YT_MENU_ABSURD}};
     for (unsigned i = 0; i < YT_MENU_TEXT_COUNT; i++) {
         about("text %u: \"%s\" and \"%s\"", i, texts->narrow[i], texts->wide[i]);
