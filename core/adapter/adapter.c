@@ -192,6 +192,7 @@ yt_status yt_adapter_keep_settings(yt_adapter *adapter) {
 /* ---- parameters that are kept: for each its number, and its value, the lowest byte first ---- */
 
 #define KEPT_BYTES 5u
+_Static_assert(YT_ADAPTER_KEPT == YT_STORE_KEPT / KEPT_BYTES, "kept");
 
 static uint32_t get_value(const uint8_t *bytes) {
     return (uint32_t)bytes[0] | (uint32_t)bytes[1] << 8 | (uint32_t)bytes[2] << 16 |
@@ -266,6 +267,15 @@ yt_status yt_adapter_keep(yt_adapter *adapter, const uint8_t *parameters, unsign
                   yt_engine_parameter(adapter->parts->engine, parameters[i]));
     adapter->kept_bytes = (uint8_t)(count * KEPT_BYTES);
     return keep_parameters(adapter);
+}
+
+bool yt_adapter_kept(const yt_adapter *adapter, unsigned at, uint8_t *parameter, yt_q16 *value) {
+    if (at >= adapter->kept_bytes / KEPT_BYTES)
+        return false;
+    const uint8_t *kept = adapter->kept + at * KEPT_BYTES;
+    *parameter = kept[0];
+    *value = (yt_q16)get_value(kept + 1);
+    return true;
 }
 
 /* One change at a time: that is what the store says that it is ready for. */

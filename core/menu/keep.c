@@ -4,8 +4,6 @@
 #include "menu/parts.h"
 
 #define COPY_BYTES 256u /* at a time */
-#define MOST_KEPT  12u  /* parameters of a slot */
-#define EACH_KEPT  5u   /* bytes (adapter.c) */
 #define NO_PROGRAM UINT64_MAX
 #define EVERY_WORD 8u /* of the bits of parameters */
 
@@ -62,13 +60,11 @@ void menu_look_at_program(yt_menu *menu) {
 
 /* The value that a parameter has where nobody changes it here. */
 static yt_q16 usual_value(const yt_menu *menu, unsigned parameter) {
-    const yt_adapter *adapter = menu->parts->adapter;
-    for (unsigned at = 0; at + EACH_KEPT <= adapter->kept_bytes; at += EACH_KEPT) {
-        const uint8_t *kept = adapter->kept + at;
-        if (kept[0] == parameter)
-            return (yt_q16)((uint32_t)kept[1] | (uint32_t)kept[2] << 8 | (uint32_t)kept[3] << 16 |
-                            (uint32_t)kept[4] << 24);
-    }
+    uint8_t number;
+    yt_q16 value;
+    for (unsigned at = 0; yt_adapter_kept(menu->parts->adapter, at, &number, &value); at++)
+        if (number == parameter)
+            return value;
     return yt_parameter_at(menu_program(menu), parameter)->value;
 }
 
@@ -156,16 +152,17 @@ void menu_begin_job(yt_menu *menu, menu_job job, unsigned slot, unsigned other) 
 /* Those that the slot keeps, and those that were changed. */
 static yt_status keep_parameters(yt_menu *menu) {
     yt_adapter *adapter = menu->parts->adapter;
-    uint8_t list[MOST_KEPT];
+    uint8_t list[YT_ADAPTER_KEPT];
+    yt_q16 value;
     unsigned count = 0;
-    for (unsigned at = 0; at + EACH_KEPT <= adapter->kept_bytes; at += EACH_KEPT)
-        list[count++] = adapter->kept[at];
+    while (yt_adapter_kept(adapter, count, &list[count], &value))
+        count++;
     unsigned kept = count;
     for (unsigned i = 0; i < menu_program(menu)->header->parameter_count; i++) {
         bool is_new = i < 32 * EVERY_WORD && is_changed(menu, i);
         for (unsigned k = 0; k < kept; k++)
             is_new &= list[k] != i;
-        if (is_new && count == MOST_KEPT)
+        if (is_new && count == YT_ADAPTER_KEPT)
             return YT_ROOM;
         if (is_new)
             list[count++] = (uint8_t)i;

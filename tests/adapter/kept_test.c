@@ -95,6 +95,9 @@ static void check_kept_parameters(bool is_mapped) {
     CHECK_EQUAL(yt_store_activate(&b.store, 1), YT_OK);
     CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
     CHECK_TEXT(box_button(&b, 1000), "02");
+    uint8_t kept;
+    yt_q16 value;
+    CHECK(!yt_adapter_kept(&b.adapter, 0, &kept, &value));
     about("a change counts at once");
     CHECK_EQUAL(yt_adapter_set_parameter(&b.adapter, 0, 10 * YT_ONE, 10000), YT_ARGUMENT);
     CHECK_EQUAL(yt_adapter_set_parameter(&b.adapter, 0, 6 * YT_ONE, 10000), YT_OK);
@@ -118,6 +121,10 @@ static void check_kept_parameters(bool is_mapped) {
     about("it is there after a plug-in, and after a change of the slot");
     CHECK_EQUAL(box_plug_in(&b, &box_alone, 0), YT_OK);
     CHECK_TEXT(box_button(&b, 1000), "03");
+    CHECK(yt_adapter_kept(&b.adapter, 0, &kept, &value));
+    CHECK(kept == 0 && value == 7 * YT_ONE);
+    CHECK(!yt_adapter_kept(&b.adapter, 1, &kept, &value));
+    CHECK(!yt_adapter_kept(&b.adapter, UINT32_MAX, &kept, &value));
     CHECK_EQUAL(yt_adapter_go(&b.adapter, 2, 10000), YT_OK);
     CHECK_EQUAL(yt_adapter_go(&b.adapter, 1, 20000), YT_OK);
     CHECK_TEXT(box_button(&b, 30000), "03");

@@ -32,6 +32,7 @@ extern "C" {
 #endif
 
 #define YT_NO_SLOT         255u     /* the firmware's own program, or none */
+#define YT_ADAPTER_KEPT    12u      /* parameters of a slot, at most */
 #define YT_ADAPTER_KEEP_US 1000000u /* so long after the last change what is to be kept is kept */
 
 /* A calibration in use, with its record. The caller's memory. */
@@ -156,6 +157,10 @@ YT_MUST_USE yt_status yt_adapter_set_parameter(yt_adapter *adapter, unsigned par
  * YT_REFUSED: the settings say that it keeps none. The others as yt_store_keep. */
 YT_MUST_USE yt_status yt_adapter_keep(yt_adapter *adapter, const uint8_t *parameters,
                                       unsigned count);
+
+/* The parameter that the slot keeps at place `at` from 0 on, by its number, and the value that it
+ * has when the slot is loaded; false after the last. */
+bool yt_adapter_kept(const yt_adapter *adapter, unsigned at, uint8_t *parameter, yt_q16 *value);
 
 /* Keeps what is to be kept, where that needs no erase or `may_erase`; else as yt_store_work. */
 YT_MUST_USE yt_status yt_adapter_work(yt_adapter *adapter, uint64_t now_us, unsigned units,
