@@ -2,10 +2,10 @@
 #include "image/code.h"
 #include "menu/parts.h"
 
-#define NOTHING_ACTIVE 0xffffu
-#define MOST_NAMES     4u /* of a formula's controls that are told */
-#define MOST_DEPTH     3u /* of its steps that are followed */
-#define HALF           (YT_ONE / 2)
+#define MOST_NAMES 4u  /* of a formula's controls that are told */
+#define MOST_DEPTH 3u  /* of its steps that are followed, */
+#define MOST_LOOKS 64u /* and of their instructions */
+#define HALF       (YT_ONE / 2)
 
 static const yt_binding_cell *cell_at(const yt_menu *menu, unsigned cell) {
     return &menu->rebinding->bindings.cells[cell];
@@ -100,14 +100,19 @@ static bool put_name(const yt_menu *menu, menu_line *line, unsigned control) {
     return false;
 }
 
+/* How far it is looked for what a value follows from: a program may be made to take for ever. */
+typedef struct search {
+    unsigned found, looks;
+} search;
+
 /* The controls that a value follows from, up to a few. */
 static void put_controls(const yt_menu *menu, menu_line *line, unsigned value, unsigned depth,
-                         unsigned *count) {
+                         search *search) {
     const yt_program *program = menu_program(menu);
     unsigned first = yt_first_control(program), behind = yt_first_step_value(program), step = 0;
     if (value >= first && value < behind) {
-        if ((*count)++ < MOST_NAMES) {
-            menu_put_text(line, *count > 1 ? ", " : " ");
+        if (search->found++ < MOST_NAMES) {
+            menu_put_text(line, search->found > 1 ? ", " : " ");
             menu_put_control(menu, line, value - first);
         }
         return;
@@ -118,33 +123,57 @@ static void put_controls(const yt_menu *menu, menu_line *line, unsigned value, u
         return;
     for (unsigned at = yt_step_at(program, step)->code;; at++) {
         const yt_instruction *code = yt_code_at(program, at);
-        if (code->code == YT_CODE_END)
+        if (code->code == YT_CODE_END || search->looks == MOST_LOOKS)
             return;
+        search->looks++;
         if (code->code != YT_CODE_CALL && code->code != YT_CODE_HERE &&
             code->code != YT_CODE_STORE && code->operand != value &&
             code->operand < program->header->value_count && code->code != YT_CODE_NOT)
-            put_controls(menu, line, code->operand, depth + 1, count);
+            put_controls(menu, line, code->operand, depth + 1, search);
     }
 }
 
 static void put_driver(const yt_menu *menu, menu_line *line, unsigned cell) {
-    unsigned choice = driver_of(menu, cell), count = 0;
+    unsigned choice = driver_of(menu, cell);
+    search search = {0};
     if (choice != YT_BINDING_USUAL) {
         put_choice(menu, line, choice);
         return;
     }
     menu_put_word(menu, line, YT_MENU_FORMULA);
-    put_controls(menu, line, cell_at(menu, cell)->usual, 0, &count);
-    if (count > MOST_NAMES)
+    put_controls(menu, line, cell_at(menu, cell)->usual, 0, &search);
+    if (search.found > MOST_NAMES || search.looks == MOST_LOOKS)
         menu_put(line, "...", 3);
+}
+
+/* ---- lists of some of the table's choices, or of its cells ---- */
+
+typedef bool (*is_in)(const yt_menu *menu, unsigned index);
+
+static unsigned count_below(const yt_menu *menu, is_in is_in, unsigned end) {
+    unsigned count = 0;
+    for (unsigned i = 0; i < end; i++)
+        count += is_in(menu, i);
+    return count;
+}
+
+static unsigned nth(const yt_menu *menu, is_in is_in, unsigned end, unsigned row) {
+    unsigned i = 0;
+    while (i + 1 < end && !(is_in(menu, i) && row-- == 0))
+        i++;
+    return i;
 }
 
 /* ---- which control ---- */
 
+/* Of a stick, one of the two. */
 static bool is_active(const yt_menu *menu, unsigned choice) {
     const yt_binding_choice *at = choice_at(menu, choice);
     yt_q16 value = yt_engine_control(menu_engine(menu), at->control);
-    return at->kind == YT_SWITCH ? value != 0 : value > HALF || value < -HALF;
+    return at->kind == YT_SWITCH
+               ? value != 0
+               : value > HALF || value < -HALF ||
+                     (at->kind == YT_BINDING_STICK && is_active(menu, choice + 1));
 }
 
 /* Behind the first, which is nothing; a stick's y goes with its x. */
@@ -153,18 +182,11 @@ static bool is_listed(const yt_menu *menu, unsigned choice) {
 }
 
 static unsigned choice_of_row(const yt_menu *menu, unsigned row) {
-    unsigned choice = 0;
-    for (unsigned i = 1; i < choices(menu); i++)
-        if (is_listed(menu, i) && row-- == 0)
-            choice = i;
-    return choice;
+    return nth(menu, is_listed, choices(menu), row);
 }
 
 static unsigned row_of_choice(const yt_menu *menu, unsigned choice) {
-    unsigned row = 0;
-    for (unsigned i = 1; i < choice; i++)
-        row += is_listed(menu, i);
-    return row;
+    return count_below(menu, is_listed, choice);
 }
 
 static unsigned mapping_rows(const yt_menu *menu) {
@@ -194,20 +216,13 @@ static bool is_target(const yt_menu *menu, unsigned cell) {
     return yt_binding_fits(&menu->rebinding->bindings, cell, menu->rebinding->choice);
 }
 
+/* The first row is nothing. */
 static unsigned cell_of_row(const yt_menu *menu, unsigned row) {
-    unsigned cell = 0;
-    for (unsigned i = 0; i < cells(menu); i++)
-        if (is_target(menu, i) && --row == 0)
-            cell = i;
-    return cell;
+    return nth(menu, is_target, cells(menu), row - 1);
 }
 
-/* The first row is nothing. */
 static unsigned row_of_cell(const yt_menu *menu, unsigned cell) {
-    unsigned row = 1;
-    for (unsigned i = 0; i < cell; i++)
-        row += is_target(menu, i);
-    return row;
+    return 1 + count_below(menu, is_target, cell);
 }
 
 static unsigned target_rows(const yt_menu *menu) {
@@ -314,22 +329,24 @@ static void how_choose(yt_menu *menu, unsigned row) {
 /* A control that is pressed is gone to: as what is chosen, or as what it drives. */
 static void update(yt_menu *menu) {
     yt_menu_rebinding *room = menu->rebinding;
-    unsigned screen = menu_level(menu)->screen, active = 1;
-    if (screen != MENU_MAPPING && screen != MENU_TARGET)
+    unsigned screen = menu_level(menu)->screen, pressed = 0;
+    bool was_watching = room->is_watching;
+    room->is_watching = screen == MENU_MAPPING || screen == MENU_TARGET;
+    if (!room->is_watching)
         return;
-    while (active < choices(menu) && !(is_listed(menu, active) && is_active(menu, active)))
-        active++;
-    if (active == choices(menu))
-        active = NOTHING_ACTIVE;
-    if (active == room->active)
-        return;
-    room->active = (uint16_t)active;
-    if (active == NOTHING_ACTIVE)
+    for (unsigned i = choices(menu); i-- > 1;) {
+        uint32_t bit = (uint32_t)1 << i % 32, *bits = &room->active[i / 32];
+        bool is_on = is_listed(menu, i) && is_active(menu, i);
+        if (is_on && !(*bits & bit))
+            pressed = i;
+        *bits = is_on ? *bits | bit : *bits & ~bit;
+    }
+    if (!was_watching || pressed == 0) /* what is held all the time says nothing */
         return;
     menu->touched_us = (uint32_t)menu->now_us;
-    unsigned cell = driven_by(menu, active, 0);
+    unsigned cell = driven_by(menu, pressed, 0);
     if (screen == MENU_MAPPING)
-        menu_move(menu, row_of_choice(menu, active));
+        menu_move(menu, row_of_choice(menu, pressed));
     else if (cell < cells(menu) && is_target(menu, cell))
         menu_move(menu, row_of_cell(menu, cell));
 }
@@ -353,7 +370,7 @@ static void drop(yt_menu *menu) {
     const yt_program *program = menu_program(menu);
     uint32_t bytes = program ? slot_bytes(menu, false) : 0;
     room->count = 0;
-    room->active = NOTHING_ACTIVE;
+    room->is_watching = false;
     room->has_table = bytes > 0 && yt_bindings_open(&room->bindings, program, bytes) == YT_OK &&
                       room->bindings.header->cell_count > 0;
 }

@@ -223,8 +223,9 @@ static void begin_pad(const char *const *cells) {
     static char text[1024];
     snprintf(text, sizeof text,
              "inputs: {desk: gamepad}\noutputs: {pad: gamepad}\nrebind: {pad: desk}\nsheet:\n"
-             "  %s: %s\n  %s: %s\n  %s: %s\n  %s: %s\n"
-             "layers:\n  - while: desk.south\n    sheet: {pad.left_stick: below * 40%%}\n",
+             "  %s: %s\n  %s: %s\n  %s: %s\n  %s: %s\n  pad.south: desk.south\n"
+             "  pad.east: desk.east\nlayers:\n  - while: desk.south\n    sheet: {pad.left_stick: "
+             "below * 40%%}\n",
              stick_cells[0], cells[0], stick_cells[1], cells[1], stick_cells[2], cells[2],
              stick_cells[3], cells[3]);
     box_begin(&u.box, true);
@@ -442,6 +443,66 @@ static void check_presses(void) {
     box_end(&u.box);
 }
 
+/* The pad of all its bytes: two of buttons, then x, y, and of the other stick, and the triggers. */
+static void report_pad(unsigned buttons, uint8_t y, uint8_t trigger) {
+    const uint8_t bytes[8] = {(uint8_t)buttons, 0, 128, y, 128, 128, trigger, 0};
+    box_report(&u.box, bytes, sizeof bytes, u.now_us);
+    user_wait(&u, 200);
+}
+
+/* What is held all the time, a throttle, hides nothing that is pressed beside it. */
+static void check_held(void) {
+    begin_pad(stick_written);
+    report_pad(0, 128, 255);
+    user_open(&u);
+    user_choose(&u, "mapping");
+    about("what was held before says nothing");
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.left_stick", 15), 0); /* the first one */
+    user_do(&u, YT_MENU_DOWN);
+    report_pad(0, 128, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.right_stick", 16), 0);
+    about("what is pressed beside it is gone to");
+    report_pad(2, 128, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.east", 9), 0);
+    about("a second one, while the first is held");
+    report_pad(3, 128, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.south", 10), 0);
+    about("and what is let go of is not");
+    report_pad(2, 128, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.south", 10), 0);
+    about("a stick by its y alone, up and down");
+    report_pad(0, 0, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.left_stick", 15), 0);
+    user_do(&u, YT_MENU_DOWN);
+    report_pad(0, 128, 255);
+    report_pad(0, 255, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.left_stick", 15), 0);
+    about("the throttle itself, once it was let go of");
+    report_pad(0, 128, 0);
+    report_pad(0, 128, 255);
+    CHECK_EQUAL(strncmp(user_row(&u), "desk.left_trigger", 17), 0);
+    box_end(&u.box);
+}
+
+/* A formula that is longer than it is followed says so. */
+static void check_long_formula(void) {
+    char text[1024] =
+        HEAD LETS "parameters: {part: {value: 50%, min: 0%, max: 100%, step: 10%}}\nsheet:\n"
+                  "  pad.south: keys.a\n  pad.east: if(keys.b, 100%, 0%)";
+    for (unsigned i = 0; i < 100; i++)
+        strcat(text, " * part");
+    strcat(text, " > 50%\n");
+    begin(text, true);
+    user_plug_in(&u, 4, 40, 4);
+    user_open(&u);
+    user_choose(&u, "mapping");
+    user_choose(&u, "keys.a");
+    user_choose(&u, "pad.east");
+    about("a formula of more than a hundred instructions");
+    CHECK_TEXT(user_line(&u, 0), "pad.east #2/1: formula of keys.b...");
+    box_end(&u.box);
+}
+
 /* What was tuned is kept as well, whichever is kept first. */
 static void check_tuned(void) {
     begin(HEAD LETS "parameters: {part: {value: 50%, min: 0%, max: 100%, step: 10%}}\nsheet:\n"
@@ -533,6 +594,8 @@ int main(void) {
         check_sticks(seed);
     check_broken();
     check_presses();
+    check_held();
+    check_long_formula();
     check_tuned();
     check_other_slot();
     check_cuts();

@@ -101,7 +101,9 @@ typedef struct yt_menu_parts {
     uint32_t long_us;   /* how long a button is held to count as held: 500,000 */
     uint32_t repeat_us; /* up and down, again and again while they are held: 120,000 */
     uint32_t scan_us;   /* with one button, from one row to the next: 1,200,000 */
-    uint32_t close_us;  /* without a press, until it closes: 30,000,000 */
+    /* Without a press, until it closes; ten times that where it shows what a person does:
+     * 30,000,000 */
+    uint32_t close_us;
 } yt_menu_parts;
 
 /* Where a person is: a screen, what it is about, and the row. */
@@ -164,9 +166,11 @@ typedef struct yt_menu_rebinding {
     yt_rebind changes[YT_MENU_REBINDS];
     uint8_t count;
     bool has_table;
-    uint16_t choice; /* that a person has chosen, */
-    uint16_t cell;   /* and for what; */
-    uint16_t active; /* what is pressed now */
+    bool is_watching; /* what is pressed */
+    uint16_t choice;  /* that a person has chosen, */
+    uint16_t cell;    /* and for what */
+    /* What was pressed when it was last looked, a bit each. */
+    uint32_t active[YT_BINDING_CHOICES / 32];
 } yt_menu_rebinding;
 
 /* Begins, closed. YT_ARGUMENT: the parts make no sense. */
