@@ -21,6 +21,14 @@ static uint32_t or_usual(uint32_t us, uint32_t usual) {
     return us ? us : usual;
 }
 
+/* A language with a text that was forgotten is none. */
+static bool are_whole(const yt_menu_texts *texts) {
+    bool is_whole = texts && texts->letters && texts->letters[0] == ' ';
+    for (unsigned i = 0; is_whole && i < YT_MENU_TEXT_COUNT; i++)
+        is_whole = texts->narrow[i] && texts->wide[i];
+    return is_whole;
+}
+
 yt_status yt_menu_init(yt_menu *menu, const yt_menu_parts *parts) {
     memset(menu, 0, sizeof *menu);
     menu->parts = parts;
@@ -28,8 +36,9 @@ yt_status yt_menu_init(yt_menu *menu, const yt_menu_parts *parts) {
     menu->loaded_us = UINT64_MAX - 1; /* no program yet */
     bool has_display = parts->columns > 0;
     if (!parts->adapter || parts->buttons > MOST_BUTTONS ||
-        (has_display && (!parts->texts || parts->columns < 8 || parts->columns > YT_MENU_COLUMNS ||
-                         parts->lines < 1 || parts->lines > 16)) ||
+        (has_display &&
+         (!are_whole(parts->texts) || parts->columns < 8 || parts->columns > YT_MENU_COLUMNS ||
+          parts->lines < 1 || parts->lines > 16)) ||
         (!has_display && parts->counts == 0) || parts->counts > (YT_PULSE_LIGHT | YT_PULSE_MOTORS))
         return YT_ARGUMENT;
     return YT_OK;

@@ -4,23 +4,11 @@
 
 static user u;
 
-static void begin(void) {
-    box_begin_three(&u.box, true);
-    u.now_us = 1000000;
-    u.may_erase = true;
-}
-
-static void begin_tuned(unsigned buttons, unsigned columns, unsigned lines) {
-    begin();
-    box_write(&u.box, 0, USER_TUNED);
-    user_plug_in(&u, buttons, columns, lines);
-}
-
 /* ---- slots ---- */
 
 static void check_slots(void) {
     yt_slot info;
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 4, 20, 4);
     user_open(&u);
     user_choose(&u, "slots");
@@ -107,7 +95,7 @@ static void check_slots(void) {
 static void check_no_room(void) {
     static char text[6000];
     memset(text, 'x', sizeof text);
-    begin();
+    user_begin(&u);
     for (unsigned slot = 1; slot < BOX_SLOTS - 1; slot++)
         CHECK_EQUAL(yt_store_write(&u.box.store, slot, "long", NULL, 0, text, sizeof text), YT_OK);
     user_plug_in(&u, 4, 20, 4);
@@ -130,7 +118,7 @@ static void check_no_room(void) {
 /* A name is put together anew, from every letter, to its full length. */
 static void check_names(void) {
     yt_slot info;
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 4, 40, 1);
     user_open(&u);
     user_choose(&u, "adapter");
@@ -202,7 +190,7 @@ static void wait_for(const char *row) {
 /* By one button: a press changes a letter, waiting goes to the next one. */
 static void check_name_by_one_button(void) {
     yt_slot info;
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 1, 16, 1);
     user_press(&u, 0, 900);
     about("a slot is renamed by one button");
@@ -228,7 +216,7 @@ static void check_name_by_one_button(void) {
 /* ---- tuning ---- */
 
 static void check_tuning(void) {
-    begin_tuned(4, 20, 4);
+    user_begin_tuned(&u, 4, 20, 4);
     user_open(&u);
     user_choose(&u, "tune");
     about("a parameter without a step, felt at once");
@@ -340,7 +328,7 @@ static void check_many_parameters(void) {
     for (unsigned i = 1; i < 13; i++)
         at += (size_t)snprintf(text + at, sizeof text - at, " * p%u", i);
     snprintf(text + at, sizeof text - at, ", 0%%)\n");
-    begin();
+    user_begin(&u);
     box_write(&u.box, 0, text);
     user_plug_in(&u, 4, 20, 4);
     user_open(&u);
@@ -362,7 +350,7 @@ static void check_many_parameters(void) {
 /* ---- the adapter ---- */
 
 static void check_settings(void) {
-    begin();
+    user_begin(&u);
     box_write(&u.box, 0,
               "inputs: {keys: keyboard}\noutputs: {view: mouse}\nsheet:\n  view.button1: keys.a\n");
     user_plug_in(&u, 4, 20, 4);
@@ -472,7 +460,7 @@ static void check_settings(void) {
 }
 
 static void check_locks(void) {
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 4, 20, 4);
     user_open(&u);
     about("hosts are unlocked, and locked again");
@@ -518,7 +506,7 @@ static void check_locks(void) {
 
 /* A host waits for a press: its number is shown, and the person says whether it is the one. */
 static void check_press(void) {
-    begin();
+    user_begin(&u);
     u.has_link = true;
     u.presses = 0;
     user_plug_in(&u, 4, 8, 2);
@@ -567,7 +555,7 @@ static void check_press(void) {
 }
 
 static void check_about(void) {
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 4, 20, 16);
     user_open(&u);
     user_choose(&u, "adapter");
@@ -584,7 +572,7 @@ static void check_about(void) {
 /* ---- tester ---- */
 
 static void check_tester(void) {
-    begin_tuned(4, 20, 4);
+    user_begin_tuned(&u, 4, 20, 4);
     user_open(&u);
     user_choose(&u, "tester");
     about("nothing, then two keys, then how many reports");

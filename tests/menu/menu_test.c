@@ -3,23 +3,11 @@
 
 static user u;
 
-static void begin(void) {
-    box_begin_three(&u.box, true);
-    u.now_us = 1000000;
-    u.may_erase = true;
-}
-
-static void begin_tuned(unsigned buttons, unsigned columns, unsigned lines) {
-    begin();
-    box_write(&u.box, 0, USER_TUNED);
-    user_plug_in(&u, buttons, columns, lines);
-}
-
 /* ---- opened and closed ---- */
 
 static void check_opening(unsigned buttons) {
     static const unsigned chords[] = {1, 3, 6, 12, 12, 12};
-    begin();
+    user_begin(&u);
     user_plug_in(&u, buttons, 16, 2);
     about("%u buttons", buttons);
     CHECK_EQUAL(yt_menu_update(&u.menu, u.now_us), YT_NEVER);
@@ -55,7 +43,7 @@ static void check_opening(unsigned buttons) {
 }
 
 static void check_extra_buttons(void) {
-    begin_tuned(6, 20, 4);
+    user_begin_tuned(&u, 6, 20, 4);
     about("the fifth button opens and closes it, the sixth keeps");
     user_press(&u, 4, 50);
     CHECK(yt_menu_is_open(&u.menu));
@@ -74,7 +62,7 @@ static void check_extra_buttons(void) {
 }
 
 static void check_parts(void) {
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 4, 16, 2);
     static const struct {
         unsigned columns, lines, buttons, counts;
@@ -93,6 +81,25 @@ static void check_parts(void) {
         about("parts %u", (unsigned)i);
         CHECK_EQUAL(yt_menu_init(&menu, &parts), all[i].good ? YT_OK : YT_ARGUMENT);
     }
+    for (unsigned i = 0; i < 5; i++) {
+        static const char *const letters[] = {" ab", NULL, "", "ab", " ab"};
+        yt_menu_parts parts = u.parts;
+        yt_menu_texts texts = yt_menu_english;
+        yt_menu menu;
+        texts.letters = letters[i];
+        if (i == 4)
+            texts.wide[YT_MENU_TEXT_COUNT - 1] = NULL;
+        parts.texts = &texts;
+        about("texts %u", i);
+        CHECK_EQUAL(yt_menu_init(&menu, &parts), i == 0 ? YT_OK : YT_ARGUMENT);
+        texts = yt_menu_english;
+        texts.narrow[0] = i == 0 ? texts.narrow[0] : NULL;
+        CHECK_EQUAL(yt_menu_init(&menu, &parts), i == 0 ? YT_OK : YT_ARGUMENT);
+        about("without a display nobody reads them");
+        parts.columns = 0;
+        parts.counts = YT_PULSE_LIGHT;
+        CHECK_EQUAL(yt_menu_init(&menu, &parts), YT_OK);
+    }
     box_end(&u.box);
 }
 
@@ -100,7 +107,7 @@ static void check_parts(void) {
 
 /* A parameter is tuned and kept by buttons alone. */
 static void check_four_buttons(void) {
-    begin_tuned(4, 16, 2);
+    user_begin_tuned(&u, 4, 16, 2);
     about("four buttons");
     user_open(&u);
     CHECK_TEXT(u.lines[0], ">slots          ");
@@ -144,7 +151,7 @@ static void check_four_buttons(void) {
 }
 
 static void check_few_buttons(unsigned buttons) {
-    begin_tuned(buttons, 8, 1);
+    user_begin_tuned(&u, buttons, 8, 1);
     about("%u buttons, one line of eight", buttons);
     user_open(&u);
     CHECK_TEXT(u.lines[0], ">slots  ");
@@ -184,7 +191,7 @@ static void check_few_buttons(unsigned buttons) {
 }
 
 static void check_three_buttons(void) {
-    begin_tuned(3, 20, 4);
+    user_begin_tuned(&u, 3, 20, 4);
     about("three buttons: the third chooses, or goes back where it is held");
     user_open(&u);
     user_press(&u, 1, 50);
@@ -198,10 +205,62 @@ static void check_three_buttons(void) {
     box_end(&u.box);
 }
 
+/* Each time that can be set, twice as long and half as long as another one. */
+static void check_times(uint32_t unit_us) {
+    unsigned ms = unit_us / 1000;
+    user_begin_tuned(&u, 2, 16, 4);
+    u.parts.open_us = 8 * unit_us;
+    u.parts.long_us = 4 * unit_us;
+    u.parts.repeat_us = unit_us;
+    u.parts.close_us = 100 * unit_us;
+    CHECK_EQUAL(yt_menu_init(&u.menu, &u.parts), YT_OK);
+    about("a unit of %u ms: to open it", ms);
+    yt_menu_button(&u.menu, 0, true, u.now_us);
+    yt_menu_button(&u.menu, 1, true, u.now_us);
+    user_wait(&u, 8 * ms - 20);
+    CHECK(!yt_menu_is_open(&u.menu));
+    user_wait(&u, 40);
+    CHECK(yt_menu_is_open(&u.menu));
+    yt_menu_button(&u.menu, 0, false, u.now_us);
+    yt_menu_button(&u.menu, 1, false, u.now_us);
+    about("a unit of %u ms: held or not", ms);
+    user_press(&u, 0, 4 * ms - 40);
+    CHECK_TEXT(user_row(&u), "tune");
+    user_press(&u, 0, 4 * ms + 20);
+    CHECK_TEXT(user_row(&u), "slots");
+    about("a unit of %u ms: again and again", ms);
+    user_press(&u, 0, 50);
+    user_press(&u, 1, 50);
+    user_press(&u, 1, 50);
+    CHECK_TEXT(user_line(&u, 1), "500 ms");
+    user_press(&u, 0, 4 * ms + 20); /* up is down here: of two buttons, held is the other way */
+    CHECK_TEXT(user_line(&u, 1), "400 ms");
+    user_press(&u, 0, 6 * ms + 20);
+    CHECK_TEXT(user_line(&u, 1), "100 ms");
+    about("a unit of %u ms: left alone it closes", ms);
+    for (unsigned i = 0; i < 2; i++)
+        user_press(&u, 1, 4 * ms + 20);
+    CHECK_TEXT(user_row(&u), "tune");
+    user_wait(&u, 100 * ms - 100);
+    CHECK(yt_menu_is_open(&u.menu));
+    user_wait(&u, 200);
+    CHECK(!yt_menu_is_open(&u.menu));
+    about("a unit of %u ms: with one button, to the next row", ms);
+    user_plug_in(&u, 1, 16, 4);
+    u.parts.scan_us = 10 * unit_us;
+    CHECK_EQUAL(yt_menu_init(&u.menu, &u.parts), YT_OK);
+    user_open(&u);
+    user_wait(&u, 10 * ms - 60);
+    CHECK_TEXT(user_row(&u), "slots");
+    user_wait(&u, 80);
+    CHECK_TEXT(user_row(&u), "tune");
+    box_end(&u.box);
+}
+
 /* ---- one light, no display ---- */
 
 static void check_light(void) {
-    begin();
+    user_begin(&u);
     user_plug_in(&u, 2, 0, 0);
     about("the light tells a row's number");
     yt_menu_open(&u.menu, u.now_us);
@@ -271,7 +330,7 @@ static unsigned feel(unsigned ms) {
 }
 
 static void check_rumble(void) {
-    begin();
+    user_begin(&u);
     u.box.descriptor = rumbling;
     u.box.descriptor_size = sizeof rumbling;
     box_write(&u.box, 0,
@@ -334,7 +393,7 @@ static void check_texts(const yt_menu_texts *texts) {
  * time goes by. */
 static void check_widths(void) {
     for (unsigned columns = 8; columns <= YT_MENU_COLUMNS; columns++) {
-        begin();
+        user_begin(&u);
         CHECK_EQUAL(yt_store_rename(&u.box.store, 0, "abcdefghijklmnopqrstuvwxyz012345"), YT_OK);
         user_plug_in(&u, 4, columns, 2);
         user_open(&u);
@@ -362,6 +421,8 @@ int main(void) {
     check_few_buttons(1);
     check_few_buttons(2);
     check_three_buttons();
+    check_times(30000);
+    check_times(400000);
     check_light();
     check_rumble();
     check_texts(&yt_menu_english);

@@ -35,6 +35,18 @@ void user_plug_in(user *user, unsigned buttons, unsigned columns, unsigned lines
     yt_menu_calibrates(&user->menu, &user->calibration);
 }
 
+void user_begin(user *user) {
+    box_begin_three(&user->box, true);
+    user->now_us = 1000000;
+    user->may_erase = true;
+}
+
+void user_begin_tuned(user *user, unsigned buttons, unsigned columns, unsigned lines) {
+    user_begin(user);
+    box_write(&user->box, 0, USER_TUNED);
+    user_plug_in(user, buttons, columns, lines);
+}
+
 static void show(user *user) {
     if (!yt_menu_changed(&user->menu))
         return;

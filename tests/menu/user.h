@@ -27,6 +27,10 @@ typedef struct user {
     char lines[16][YT_MENU_LINE_BYTES];
 } user;
 
+/* A box of three slots; and one whose first slot is USER_TUNED, plugged in. */
+void user_begin(user *user);
+void user_begin_tuned(user *user, unsigned buttons, unsigned columns, unsigned lines);
+
 /* Plugs the box in, whose slots are written, with a menu on such a display. */
 void user_plug_in(user *user, unsigned buttons, unsigned columns, unsigned lines);
 
