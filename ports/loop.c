@@ -4,7 +4,7 @@
 
 void loop_begin(loop *loop) {
     loop->has_waiting = loop->next(loop->context, &loop->waiting);
-    loop->due_us = 0;
+    loop->now_us = loop->due_us = 0;
     loop->wake_us = YT_NEVER;
     loop->far_us = POLLS_COUNTED * loop->poll_us;
     for (unsigned i = 0; i < YT_INTERFACES; i++) {
@@ -104,6 +104,7 @@ void loop_run(loop *loop, uint64_t until_us) {
         uint64_t now_us = next_time(loop);
         if (now_us == YT_NEVER || now_us > until_us || loop->stopped)
             return;
+        loop->now_us = now_us;
         unsigned reports = feed(loop, now_us);
         if (reports == 0 || !loop->direct)
             loop->due_us = yt_engine_update(loop->engine, now_us);

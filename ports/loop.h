@@ -36,6 +36,7 @@ typedef struct loop {
     /* From here on the loop's own. */
     loop_report waiting;
     bool has_waiting;
+    uint64_t now_us; /* of the step that it is at */
     uint64_t due_us;
     uint64_t far_us; /* pauses longer than this are not counted through poll by poll */
     uint64_t

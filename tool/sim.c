@@ -173,13 +173,13 @@ static bool plug_in_anew(serving *serving, bool ends_event) {
 
 static bool take_key(serving *serving, int key) {
     if (serving->is_plugged_in &&
-        sim_panel_key(&serving->panel, key, serving->simulation.engine.port_us))
+        sim_panel_key(&serving->panel, key, serving->simulation.loop.now_us))
         return true;
     switch (key) {
     case ' ':
     case 'p':
         if (serving->is_plugged_in)
-            sim_link_press(&serving->linked);
+            sim_link_press(&serving->linked, serving->simulation.loop.now_us);
         say(serving, "pressed");
         return true;
     case 'h':
@@ -244,7 +244,7 @@ static void tell_press(serving *serving) {
     if (number == serving->told_number)
         return;
     serving->told_number = number;
-    sim_panel_wants_press(&serving->panel, number, serving->simulation.engine.port_us);
+    sim_panel_wants_press(&serving->panel, number, serving->simulation.loop.now_us);
     char text[80];
     snprintf(text, sizeof text, "a host waits for a press: it shows %u", number);
     if (number)
@@ -310,7 +310,7 @@ static bool turn(serving *serving, bool *busy) {
         serving->linked.worst_us = (uint32_t)took_us;
     serving->cable_us = usbip_server_serve(&serving->cable, before_us - serving->begun_us);
     *busy = doors_serve(&serving->doors, &serving->linked);
-    sim_panel_go_on(&serving->panel, serving->simulation.engine.port_us);
+    sim_panel_go_on(&serving->panel, serving->simulation.loop.now_us);
     tell_press(serving);
     tell_slot(serving);
     if (serving->panel.is_drawn)
@@ -370,12 +370,12 @@ static void tell_doors(serving *serving) {
 static bool let_time_go_by(void *context, uint64_t for_us) {
     serving *serving = context;
     uint64_t until_us = serving->script_us + for_us;
-    while (serving->script_us < until_us) {
+    while (serving->script_us < until_us && !is_asked_to_leave) {
         uint64_t left_us = until_us - serving->script_us;
         serving->script_us += left_us < SCRIPT_STEP_US ? left_us : SCRIPT_STEP_US;
         simulation_go_on(&serving->simulation, serving->script_us);
     }
-    return true;
+    return !is_asked_to_leave;
 }
 
 static bool play_script(serving *serving, const char *path) {
@@ -399,8 +399,15 @@ static bool play_script(serving *serving, const char *path) {
 
 /* ---- the call ---- */
 
-enum { OPTION_PANEL = OPTION_OWN + 20, OPTION_BUTTONS, OPTION_PRESSES };
-enum { OPTION_AT = OPTION_OWN, OPTION_AGAIN, OPTION_WHEN_IDLE, OPTION_USBIP };
+enum {
+    OPTION_AT = OPTION_OWN,
+    OPTION_AGAIN,
+    OPTION_WHEN_IDLE,
+    OPTION_USBIP,
+    OPTION_PANEL,
+    OPTION_BUTTONS,
+    OPTION_PRESSES
+};
 
 static error_t parse(int key, char *argument, struct argp_state *state) {
     options *options = state->input;

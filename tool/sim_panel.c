@@ -206,7 +206,7 @@ void sim_script_free(sim_script *script) {
 }
 
 static uint64_t now_of(const sim_panel *panel) {
-    return panel->menu.simulation->engine.port_us;
+    return panel->menu.simulation->loop.now_us;
 }
 
 /* The row of the cursor, without what stands in front of it. */

@@ -413,7 +413,7 @@ void serving_end(serving *serving, uint64_t now_us) {
 }
 
 void serving_press(serving *serving, uint64_t now_us) {
-    sim_link_press(&serving->linked);
+    sim_link_press(&serving->linked, now_us);
     if (serving->has_radio)
         radio_let_in(&serving->radio, now_us);
 }

@@ -97,6 +97,6 @@ void sim_link_begin(sim_link *linked, simulation *simulation) {
     simulation->link = &linked->link;
 }
 
-void sim_link_press(sim_link *linked) {
-    yt_link_press(&linked->link, linked->parts.adapter->parts->engine->port_us);
+void sim_link_press(sim_link *linked, uint64_t now_us) {
+    yt_link_press(&linked->link, now_us);
 }

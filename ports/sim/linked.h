@@ -37,6 +37,6 @@ void sim_link_begin_for(sim_link *linked, yt_adapter *adapter, const char *build
 void sim_link_begin(sim_link *linked, simulation *simulation);
 
 /* Somebody presses what the adapter has for it, and lets go. */
-void sim_link_press(sim_link *linked);
+void sim_link_press(sim_link *linked, uint64_t now_us);
 
 #endif

@@ -9,9 +9,9 @@ static void restart(void *context, yt_menu_restart how) {
 }
 
 static void press(void *context) {
-    sim_link *linked = ((sim_menu *)context)->linked;
-    if (linked)
-        sim_link_press(linked);
+    const sim_menu *menu = context;
+    if (menu->linked)
+        sim_link_press(menu->linked, menu->simulation->loop.now_us);
 }
 
 static const yt_device *device(void *context, unsigned number) {

@@ -176,14 +176,15 @@ static bool next_report(void *context, loop_report *report) {
 /* What a program asks of the adapter: where it has slots, those are changed first. */
 static bool take_action(simulation *simulation, yt_action *action) {
     yt_engine *engine = &simulation->engine;
-    return simulation->has_slots ? yt_adapter_action(&simulation->adapter, engine->port_us, action)
-                                 : yt_engine_action(engine, action);
+    return simulation->has_slots
+               ? yt_adapter_action(&simulation->adapter, simulation->loop.now_us, action)
+               : yt_engine_action(engine, action);
 }
 
 /* In play nothing is erased, unless it may be. Where another slot runs than before, there are
  * reports to be made. */
 static void attend_slots(simulation *simulation, unsigned slot) {
-    uint64_t now_us = simulation->engine.port_us;
+    uint64_t now_us = simulation->loop.now_us; /* the engine has none while nothing runs */
     yt_adapter *adapter = &simulation->adapter;
     uint64_t due_us = simulation->menu ? yt_menu_update(simulation->menu, now_us) : YT_NEVER;
     yt_status status = simulation->menu && yt_menu_is_busy(simulation->menu)
@@ -224,7 +225,7 @@ static void drive_devices(void *context, unsigned reports) {
         while (yt_device_report(&simulation->engine, device->engine_number, given.bytes,
                                 sizeof given.bytes, &output) == YT_OK &&
                output.length > 0) {
-            simulation->now_us = simulation->engine.port_us;
+            simulation->now_us = simulation->loop.now_us;
             given.time_us = simulation->now_us;
             given.inputs = yt_engine_inputs_of(&simulation->engine, device->engine_number);
             given.direction = output.direction;
@@ -450,7 +451,7 @@ static void find_anew(simulation *simulation) {
         memset(simulation->hosts, 0, sizeof simulation->hosts);
     for (unsigned i = 0; i < YT_INTERFACES; i++) {
         loop->take_at_us[i] = YT_NEVER;
-        loop->next_poll_us[i] = simulation->engine.port_us + SIM_RESTART_US;
+        loop->next_poll_us[i] = loop->now_us + SIM_RESTART_US;
     }
 }
 
@@ -487,7 +488,7 @@ static void attach_all(void *context) {
 static void tell_slot(void *context, unsigned slot, uint32_t colour, unsigned percent) {
     simulation *simulation = context;
     if (simulation->observer.light)
-        simulation->observer.light(simulation->observer.context, simulation->engine.port_us, slot,
+        simulation->observer.light(simulation->observer.context, simulation->loop.now_us, slot,
                                    colour, percent);
 }
 
@@ -557,6 +558,7 @@ bool simulation_go_on(simulation *simulation, uint64_t until_us) {
     simulation->is_on = true;
     simulation->last_us = until_us;
     loop_run(&simulation->loop, until_us);
+    simulation->loop.now_us = until_us;
     yt_engine_update(&simulation->engine, until_us);
     drive_devices(simulation, 0);
     return !simulation->loop.stopped;
