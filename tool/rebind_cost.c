@@ -6,7 +6,7 @@
 #include "yonder/rebind.h"
 
 typedef struct rebind_cost {
-    unsigned outputs, controls; /* that can be rebound, and chosen; of a stick both directions */
+    unsigned outputs, controls; /* that can be rebound, and chosen; a stick is one */
     size_t flash, memory;       /* bytes */
     uint32_t *instructions;     /* of an update, on each core */
 } rebind_cost;
@@ -23,6 +23,15 @@ static uint32_t more(uint32_t with, uint32_t without) {
     return with > without ? with - without : 0;
 }
 
+static rebind_cost count_listed(const yt_bindings *bindings) {
+    rebind_cost cost = {0};
+    for (unsigned i = 0; i < bindings->header->cell_count; i++)
+        cost.outputs += bindings->cells[i].kind != YT_BINDING_STICK_Y;
+    for (unsigned i = 1; i < bindings->header->choice_count; i++)
+        cost.controls += bindings->choices[i].kind != YT_BINDING_STICK_Y;
+    return cost;
+}
+
 /* False: nothing can be rebound. */
 static bool find_cost(const profile *profile, rebind_cost *cost, uint32_t *instructions) {
     const yt_compiled *with = &profile->compiled;
@@ -37,11 +46,10 @@ static bool find_cost(const profile *profile, rebind_cost *cost, uint32_t *instr
     messages_free(&messages);
     if (!good)
         return false;
-    *cost = (rebind_cost){.outputs = bindings.header->cell_count,
-                          .controls = bindings.header->choice_count - 1u,
-                          .flash = with->size - without.size,
-                          .memory = memory_of(&with->program) - memory_of(&without.program),
-                          .instructions = instructions};
+    *cost = count_listed(&bindings);
+    cost->flash = with->size - without.size;
+    cost->memory = memory_of(&with->program) - memory_of(&without.program);
+    cost->instructions = instructions;
     for (unsigned i = 0; i < cost_core_count; i++)
         instructions[i] = more(cost_bound(&cost_cores[i], &with->program).most,
                                cost_bound(&cost_cores[i], &without.program).most);
@@ -56,10 +64,11 @@ void rebind_cost_print(const profile *profile) {
     uint32_t instructions[MOST_CORES];
     if (!find_cost(profile, &cost, instructions))
         return;
-    printf(
-        "    %u outputs can be rebound on the adapter, %u controls be chosen: that takes %zu bytes "
-        "stored, %zu of memory, and up to %u instructions of an update on a %s\n",
-        cost.outputs, cost.controls, cost.flash, cost.memory, instructions[0], cost_cores[0].name);
+    printf("    on the adapter %u of the outputs can be rebound, and %u of the controls be chosen: "
+           "that takes %zu bytes stored, %zu of memory, and up to %u instructions of an update on "
+           "a %s\n",
+           cost.outputs, cost.controls, cost.flash, cost.memory, instructions[0],
+           cost_cores[0].name);
 }
 
 json_t *rebind_cost_json(const profile *profile) {

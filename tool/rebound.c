@@ -21,6 +21,11 @@ static unsigned open_rebound(const slot_content *content, yt_program *program,
     return count;
 }
 
+/* A name as the sheet has them; of a table that somebody made, it may be anything. */
+static bool is_tame(const char *name) {
+    return name[strspn(name, "abcdefghijklmnopqrstuvwxyz0123456789_.")] == 0;
+}
+
 static bool put_cell(rewriting *rewriting, const yt_bindings *bindings, unsigned cell) {
     const yt_binding_cell *at = &bindings->cells[cell];
     unsigned choice = yt_binding_of(bindings, cell);
@@ -29,10 +34,16 @@ static bool put_cell(rewriting *rewriting, const yt_bindings *bindings, unsigned
     snprintf(name, sizeof name, "%.*s", at->name_bytes, bindings->text + at->name_offset);
     if (choice != YT_BINDING_NONE)
         snprintf(formula, sizeof formula, "%.*s", by->name_bytes, bindings->text + by->name_offset);
-    if (!rewriting_set(rewriting, "sheet", name, formula))
+    bool are_tame = is_tame(name) && is_tame(formula);
+    if (are_tame && !rewriting_set(rewriting, "sheet", name, formula))
         return false;
     plain_line(name);
     plain_line(formula);
+    if (!are_tame) {
+        fprintf(stderr, "\"%s: %s\" is no cell and control by the names that profiles have\n", name,
+                formula);
+        return false;
+    }
     fprintf(stderr, "    %s: %s\n", name, formula);
     return true;
 }
@@ -70,7 +81,8 @@ void rebound_put_into_text(slot_content *content) {
     if (count == 0 ||
         kept_text_read(content->bytes, content->program_bytes + content->text_bytes, files) <= 0)
         return;
-    fprintf(stderr, "slot %u: rebound on the adapter; its sheet says so:\n", content->slot + 1);
+    fprintf(stderr, "slot %u: rebound on the adapter; what goes into its sheet:\n",
+            content->slot + 1);
     if (!mkdtemp(folder)) {
         refuse(folder, strerror(errno));
         return;
