@@ -132,12 +132,6 @@ static bool is_free(yt_sheet *sheet, const yt_part *key, const yt_cell_target *t
     return true;
 }
 
-static unsigned type_of_target(const yt_cell_target *target) {
-    return target->type == VALUE_SWITCH                                        ? YT_TYPE_SWITCH
-           : target->type == VALUE_MOTION || target->type == VALUE_MOTION_PAIR ? YT_TYPE_PULSE
-                                                                               : YT_TYPE_NUMBER;
-}
-
 /* What a `none` of a layer puts in the place of what lies below: nothing. */
 static unsigned nothing_node(const yt_sheet *sheet, const yt_driven *driven, unsigned type) {
     yt_build *build = sheet->scope->build;
@@ -156,7 +150,7 @@ static unsigned nothing_node(const yt_sheet *sheet, const yt_driven *driven, uns
  * BUILD_NOWHERE: nothing does. */
 static unsigned combine(const yt_sheet *sheet, const yt_driven *driven) {
     unsigned arguments[2 * (PROFILE_LAYERS + 1)], used = 0;
-    unsigned type = type_of_target(driven->target);
+    unsigned type = target_type(driven->target);
     bool any = false;
     for (unsigned i = driven->count; i-- > 0;) {
         const yt_driver *driver = &driven->drivers[i];
@@ -188,9 +182,9 @@ static bool find_below(yt_sheet *sheet, const yt_cell_target *target, const yt_p
         driven_count += nodes[k] != BUILD_NOWHERE;
         if (nodes[k] != BUILD_NOWHERE)
             continue;
-        if (type_of_target(target) == YT_TYPE_PULSE)
+        if (target_type(target) == YT_TYPE_PULSE)
             return false;
-        nodes[k] = nothing_node(sheet, driven, type_of_target(target));
+        nodes[k] = nothing_node(sheet, driven, target_type(target));
     }
     if (driven_count == 0)
         messages_warn(sheet->scope->messages, text->place,
@@ -336,7 +330,7 @@ static void add_cell(yt_sheet *sheet, const yt_part *key, const yt_part *text, i
         yt_driver new = {.layer = layer, .key = key, .drives = value.type != VALUE_NOTHING};
         if (new.drives)
             new.node = rest_with_layer(sheet, layer, target, k ? value.second : value.node);
-        if (layer == LAYER_SHEET && !whole && scope->messages->count == 0)
+        if (layer == LAYER_SHEET && !whole)
             new.drives |= rebind_cell(scope, key, target, k, new.drives, &new.node);
         add_driver(sheet, find_driven(sheet, target, k), new);
     }
@@ -480,7 +474,7 @@ void sheet_move(yt_sheet *sheet, const yt_part *key, unsigned step) {
 static unsigned with_some_steps(const yt_sheet *sheet, const yt_driven *driven, unsigned node,
                                 unsigned *next) {
     yt_build *build = sheet->scope->build;
-    unsigned arguments[BUILD_ARGUMENTS], used = 0, type = type_of_target(driven->target);
+    unsigned arguments[BUILD_ARGUMENTS], used = 0, type = target_type(driven->target);
     for (; *next < driven->step_count && used + 4 < BUILD_ARGUMENTS; ++*next) {
         if (driven->steps[*next].adds)
             continue;
@@ -595,7 +589,6 @@ void read_sheet(yt_scope *scope, const yt_files *files) {
             read_copies(&sheet, scope, scope->layers->all[i].copies, (int)i + 1);
     }
     apply_macros(&sheet, scope);
-    check_rebinds(scope);
     if (scope->messages->count > 0)
         return;
     warn_of_cells(scope);

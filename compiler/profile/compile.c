@@ -32,6 +32,7 @@ typedef struct yt_compiling {
     struct yt_rebinds rebinds;
     yt_messages *messages;
     yt_pool *pool;
+    bool leaves_rebinds;
     const char *name;
     yt_input_texts texts[PROFILE_INPUTS];
 } yt_compiling;
@@ -138,7 +139,7 @@ static bool make_image(yt_compiling *compiling, yt_compiled *compiled) {
                      "the compiler made a program that its own check refuses (%d); please report "
                      "this profile",
                      status);
-    return status == YT_OK;
+    return compiling->messages->count == 0;
 }
 
 typedef void yt_read_part(yt_scope *scope, const yt_part *part);
@@ -207,9 +208,10 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
     read_named(scope);
     read_each(scope, &files, "layers", read_layers);
     read_sequences(scope);
-    if (find_value(top, "rebind") && !compiled->leaves_rebinds)
+    if (find_value(top, "rebind") && !compiling->leaves_rebinds)
         read_rebinds(scope, find_value(top, "rebind"));
     read_sheet(scope, &files);
+    check_rebinds(scope);
     if (find_value(top, "tests"))
         read_tests(scope, find_value(top, "tests"), &compiled->tests);
     if (messages->count > 0 || !resolve_layers(scope) || !make_image(compiling, compiled))
@@ -233,10 +235,10 @@ static void read_profile(yt_compiling *compiling, yt_compiled *compiled) {
 
 static bool compile(yt_compiled *compiled, yt_messages *messages, bool leaves_rebinds) {
     memset(compiled, 0, sizeof *compiled);
-    compiled->leaves_rebinds = leaves_rebinds;
     yt_pool *pool = &compiled->pool;
     yt_compiling *compiling = pool_take(pool, sizeof *compiling);
     compiling->messages = messages;
+    compiling->leaves_rebinds = leaves_rebinds;
     compiling->pool = pool;
     compiling->build.pool = pool;
     compiling->build.inputs = pool_take(pool, PROFILE_INPUTS * sizeof(yt_program_input));

@@ -29,7 +29,6 @@ typedef struct yt_compiled {
     const yt_build_node
         *nodes; /* those that the program needs, each with the number of its value */
     const yt_build_root *roots; /* in the order of the program */
-    bool leaves_rebinds;        /* nothing of it can be rebound, whatever the profile says */
 } yt_compiled;
 
 /* Compiles the source that `messages` was begun with; descriptions that it names are read from its

@@ -4,6 +4,7 @@
 
 #include "compiler/formulas/layers.h"
 #include "compiler/formulas/naming.h"
+#include "compiler/profile/rebinds.h"
 #include "compiler/profile/targets.h"
 #include "compiler/reading/keys.h"
 
@@ -85,13 +86,15 @@ static bool ends_with(const char *name, const char *end) {
     return length > tail && strcmp(name + length - tail, end) == 0;
 }
 
-/* Two sticks go through as pairs, as far as no cell has a direction of it. */
+/* Several sticks go through as pairs, as far as no cell has a direction of it; so does one that may
+ * be rebound, as a whole. */
 static bool copy_stick(yt_copying *copying, const char *name, unsigned kind) {
     yt_pool *pool = copying->scope->pool;
     const char *formula = copied(copying, name, kind, true);
     const char *stick =
         pool_print(pool, "%s.%.*s", copying->output->name, (int)strlen(name) - 2, name);
-    if (!formula || !strchr(formula, '(') || sheet_drives(copying->sheet, copying->layer, stick))
+    bool is_pair = formula && (strchr(formula, '(') || is_rebound(copying->scope, copying->output));
+    if (!is_pair || sheet_drives(copying->sheet, copying->layer, stick))
         return false;
     sheet_copy(copying->sheet, copying->entry, copying->layer, stick, formula);
     return true;

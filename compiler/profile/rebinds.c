@@ -12,7 +12,7 @@
 static void add_name(yt_scope *scope, yt_rebind_line *line, const char *name) {
     line->names =
         pool_grow(scope->pool, line->names, line->count, &line->room, sizeof *line->names);
-    line->names[line->count++] = name;
+    line->names[line->count++] = (yt_rebind_name){name, line->entry_count - 1};
 }
 
 static bool is_choice_kind(unsigned kind) {
@@ -27,7 +27,7 @@ static void add_named(yt_scope *scope, yt_rebind_line *line, const yt_profile_in
         add_name(scope, line, pool_print(scope->pool, "%s.%s", input->name, name));
 }
 
-/* Of a device that nothing is known of but its kind: what most have. */
+/* What most devices of a kind have. */
 static bool is_usual(const yt_device_kind *kind, const char *name) {
     static const char *const of_gamepads[] = {"dpad.", "left_stick.", "right_stick.",
                                               "left_trigger", "right_trigger"};
@@ -43,7 +43,8 @@ static bool is_usual(const yt_device_kind *kind, const char *name) {
     return !is_gamepad && meaning.page == PAGE_DESKTOP;
 }
 
-/* All controls of an input that are known: those of its description, or those of its kind. */
+/* All controls of an input that are known: those of its description, and what its kind has. A
+ * description of what is just some device has all of it. */
 static void add_all(yt_scope *scope, yt_rebind_line *line, const yt_profile_input *input) {
     static const char *const directions[] = {"up", "right", "down", "left"};
     const yt_description *description = input->description;
@@ -56,7 +57,8 @@ static void add_all(yt_scope *scope, yt_rebind_line *line, const yt_profile_inpu
         if (!control->is_target && !control->is_hat)
             add_named(scope, line, input, control->name);
     }
-    size_t count = description ? 0 : control_names(input->kind, names, 512);
+    bool is_whole = description && input->kind == device_kind_named("device");
+    size_t count = is_whole ? 0 : control_names(input->kind, names, 512);
     for (size_t i = 0; i < count; i++)
         if (is_usual(input->kind, names[i]))
             add_named(scope, line, input, names[i]);
@@ -69,6 +71,36 @@ static const yt_profile_input *input_of(yt_scope *scope, const char *name, size_
     return NULL;
 }
 
+static bool is_output(yt_scope *scope, const char *name, size_t length) {
+    for (unsigned i = 0; i < scope->devices->output_count; i++)
+        if (is_name(scope->devices->outputs[i].name, name, length))
+            return true;
+    return false;
+}
+
+/* A control of an input, or both directions of a stick. */
+static void add_control(yt_scope *scope, yt_rebind_line *line, const yt_profile_input *input,
+                        const yt_part *part, const char *control) {
+    yt_control_meaning meaning;
+    const char *across = pool_print(scope->pool, "%s.x", control);
+    const char *along = pool_print(scope->pool, "%s.y", control);
+    bool is_pair = input_control_find(input, across, strlen(across), false, &meaning) &&
+                   input_control_find(input, along, strlen(along), false, &meaning);
+    if (is_pair && meaning.name.kind == YT_AXIS) {
+        add_named(scope, line, input, across);
+        add_named(scope, line, input, along);
+    } else if (!is_pair && !input_control_find(input, control, strlen(control), false, &meaning)) {
+        unknown_control(scope, part->place, input, control, strlen(control), false);
+    } else if (is_choice_kind(meaning.name.kind)) {
+        add_name(scope, line, part->text);
+    } else {
+        messages_add(scope->messages, part->place,
+                     "%.60s is no switch, level, axis or stick: nothing else can be chosen on the "
+                     "adapter",
+                     part->text);
+    }
+}
+
 /* An input, or one of its controls. */
 static void read_one(yt_scope *scope, yt_rebind_line *line, const yt_part *part) {
     yt_messages *messages = scope->messages;
@@ -77,34 +109,26 @@ static void read_one(yt_scope *scope, yt_rebind_line *line, const yt_part *part)
         return;
     size_t front = strcspn(part->text, ".");
     const yt_profile_input *input = input_of(scope, part->text, front);
-    yt_control_meaning meaning;
-    if (!input) {
-        unknown_name(scope, part->place, part->text, front, false);
-        return;
-    }
-    const char *control = part->text[front] ? part->text + front + 1 : NULL;
-    if (!control) {
-        add_all(scope, line, input);
-        return;
-    }
-    const char *across = pool_print(scope->pool, "%s.x", control);
-    const char *along = pool_print(scope->pool, "%s.y", control);
-    if (input_control_find(input, across, strlen(across), false, &meaning) &&
-        input_control_find(input, along, strlen(along), false, &meaning) &&
-        meaning.name.kind == YT_AXIS) { /* a stick */
-        add_named(scope, line, input, across);
-        add_named(scope, line, input, along);
-        return;
-    }
-    if (!input_control_find(input, control, strlen(control), false, &meaning)) {
-        unknown_control(scope, part->place, input, control, strlen(control), false);
-        return;
-    }
-    if (is_choice_kind(meaning.name.kind))
-        add_name(scope, line, part->text);
-    else
+    if (!input && is_output(scope, part->text, front))
         messages_add(messages, part->place,
-                     "%.60s is no switch, level or axis: nothing else can be chosen on the adapter",
+                     "%.*s is an output; what may drive it is an input, or a control of one",
+                     (int)front, part->text);
+    else if (!input)
+        unknown_name(scope, part->place, part->text, front, false);
+    if (!input)
+        return;
+    line->entries = pool_grow(scope->pool, line->entries, line->entry_count, &line->entry_room,
+                              sizeof *line->entries);
+    line->entries[line->entry_count++] = (yt_rebind_entry){.part = part};
+    unsigned before = line->count;
+    if (part->text[front])
+        add_control(scope, line, input, part, part->text + front + 1);
+    else
+        add_all(scope, line, input);
+    if (!part->text[front] && line->count == before)
+        messages_add(messages, part->place,
+                     "of %.60s no control is known that can be chosen on the adapter; name those "
+                     "that are wanted, or describe the device",
                      part->text);
 }
 
@@ -123,15 +147,20 @@ static void read_line(yt_scope *scope, const yt_part *key) {
     const yt_part *value = key->next;
     if (value->kind != PART_LIST)
         read_one(scope, line, value);
+    else if (!value->first)
+        messages_add(scope->messages, value->place,
+                     "what may drive %.60s? An empty list is nothing", key->text);
     for (const yt_part *at = value->kind == PART_LIST ? value->first : NULL; at; at = at->next)
         read_one(scope, line, at);
 }
 
 void read_rebinds(yt_scope *scope, const yt_part *map) {
-    if (!check_kind(scope->messages, map, PART_MAP,
-                    "rebind: says for each output what may drive it on the adapter, as in: {pad: "
-                    "[desk]}"))
+    static const char form[] = "rebind: says for each output what may drive it on the adapter, as "
+                               "in: {pad: [desk]}";
+    if (!check_kind(scope->messages, map, PART_MAP, form))
         return;
+    if (!map->first)
+        messages_add(scope->messages, map->place, form);
     for (const yt_part *key = map->first; key; key = key->next->next)
         read_line(scope, key);
 }
@@ -212,36 +241,39 @@ static bool is_there(const unsigned *nodes, unsigned count, unsigned node) {
     return false;
 }
 
+static bool say_too_many(yt_scope *scope, const yt_rebind_line *line, unsigned most,
+                         const char *what) {
+    messages_add(scope->messages, line->key->place,
+                 "more than %u %s; name those that are wanted, as in: [keys.a, keys.b]", most,
+                 what);
+    return false;
+}
+
 /* The nodes of all choices of a line that are of a kind, into `nodes` from `count` on. False: there
- * are more than can be told. */
-static bool collect(yt_scope *scope, const yt_rebind_line *line, unsigned kind, unsigned *nodes,
+ * are more than can be told, which is said. */
+static bool collect(yt_scope *scope, yt_rebind_line *line, unsigned kind, unsigned *nodes,
                     unsigned *count) {
     for (unsigned i = 0; i < line->count; i++) {
+        const char *name = line->names[i].name;
         yt_rebind_choice pair[2];
         bool is_pair = kind == YT_BINDING_STICK || kind == YT_BINDING_STICK_Y;
         unsigned side = kind == YT_BINDING_STICK_Y, node, other;
-        if (is_pair ? !lower_stick(scope, line->key, line->names[i], pair)
-                    : !lower_choice(scope, line->key, line->names[i], kind, &pair[0]))
+        if (is_pair ? !lower_stick(scope, line->key, name, pair)
+                    : !lower_choice(scope, line->key, name, kind, &pair[0]))
             continue;
-        if (*count == BUILD_ARGUMENTS || !add_choice(scope, pair[0], &node) ||
-            (is_pair && !add_choice(scope, pair[1], &other)))
-            return false;
+        line->entries[line->names[i].entry].is_offered = true;
+        if (!add_choice(scope, pair[0], &node) || (is_pair && !add_choice(scope, pair[1], &other)))
+            return say_too_many(scope, line, REBIND_CHOICES, "controls to choose from in all");
         nodes[*count] = is_pair && side ? other : node;
         *count += !is_there(nodes, *count, nodes[*count]);
+        if (*count > BUILD_ARGUMENTS)
+            return say_too_many(scope, line, BUILD_ARGUMENTS - 2,
+                                "controls to choose from for a cell");
     }
     return true;
 }
 
 /* ---- cells ---- */
-
-static yt_rebind_line *line_of(yt_scope *scope, const yt_part *key) {
-    struct yt_rebinds *rebinds = scope->rebinds;
-    size_t front = strcspn(key->text, ".");
-    for (unsigned i = 0; i < rebinds->line_count; i++)
-        if (is_name(scope->devices->outputs[rebinds->lines[i].output].name, key->text, front))
-            return &rebinds->lines[i];
-    return NULL;
-}
 
 /* The number of a button, as in HID; 0: it is none. */
 static unsigned button_number(const yt_profile_output *output, const yt_output_control *control) {
@@ -264,13 +296,31 @@ static unsigned kind_of_target(const yt_cell_target *target, unsigned k) {
                                          : YT_KIND_COUNT;
 }
 
+bool is_rebound(const yt_scope *scope, const yt_profile_output *output) {
+    for (unsigned i = 0; i < scope->rebinds->line_count; i++)
+        if (&scope->devices->outputs[scope->rebinds->lines[i].output] == output)
+            return true;
+    return false;
+}
+
+/* Which line of `rebind:` a cell is of; NULL: of none. */
+static yt_rebind_line *line_of(yt_scope *scope, const yt_part *key, const yt_cell_target *target) {
+    struct yt_rebinds *rebinds = scope->rebinds;
+    size_t front = strcspn(key->text, ".");
+    if (target->is_device || target->is_action || kind_of_target(target, 0) == YT_KIND_COUNT ||
+        scope->messages->count > 0)
+        return NULL;
+    for (unsigned i = 0; i < rebinds->line_count; i++)
+        if (is_name(scope->devices->outputs[rebinds->lines[i].output].name, key->text, front))
+            return &rebinds->lines[i];
+    return NULL;
+}
+
 bool rebind_cell(yt_scope *scope, const yt_part *key, const yt_cell_target *target, unsigned k,
                  bool drives, unsigned *node) {
     struct yt_rebinds *rebinds = scope->rebinds;
     unsigned kind = kind_of_target(target, k), count = 1;
-    yt_rebind_line *line = target->is_device || target->is_action || kind == YT_KIND_COUNT
-                               ? NULL
-                               : line_of(scope, key);
+    yt_rebind_line *line = line_of(scope, key, target);
     unsigned arguments[BUILD_ARGUMENTS + 1];
     if (!line)
         return false;
@@ -278,13 +328,10 @@ bool rebind_cell(yt_scope *scope, const yt_part *key, const yt_cell_target *targ
     rebinds->nothing = build_constant(scope->build, 0);
     arguments[0] = drives ? *node : rebinds->nothing;
     arguments[count++] = rebinds->nothing;
-    if (!collect(scope, line, kind, arguments, &count) || rebinds->cell_count == REBIND_CELLS) {
-        messages_add(scope->messages, line->key->place,
-                     "a cell of %.60s may choose among up to %d controls of its kind; name those "
-                     "that are wanted, as in: [keys.a, keys.b]",
-                     line->key->text, BUILD_ARGUMENTS - 2);
-        return true;
-    }
+    if (!collect(scope, line, kind, arguments, &count))
+        return false;
+    if (rebinds->cell_count == REBIND_CELLS)
+        return say_too_many(scope, line, REBIND_CELLS, "cells that can be rebound");
     const yt_profile_output *output = &scope->devices->outputs[line->output];
     *node = build_socket(scope->build, type, arguments, count);
     line->cells++;
@@ -299,12 +346,20 @@ bool rebind_cell(yt_scope *scope, const yt_part *key, const yt_cell_target *targ
 
 void check_rebinds(yt_scope *scope) {
     struct yt_rebinds *rebinds = scope->rebinds;
-    for (unsigned i = 0; i < rebinds->line_count && scope->messages->count == 0; i++)
-        if (rebinds->lines[i].cells == 0)
-            messages_add(scope->messages, rebinds->lines[i].key->place,
+    for (unsigned i = 0; i < rebinds->line_count && scope->messages->count == 0; i++) {
+        const yt_rebind_line *line = &rebinds->lines[i];
+        if (line->cells == 0)
+            messages_add(scope->messages, line->key->place,
                          "no cell of %.60s can be rebound: the sheet has none for one of its "
-                         "switches, levels, axes or sticks; `none` is enough",
-                         rebinds->lines[i].key->text);
+                         "switches (without modifiers), levels, axes or sticks; `none` is enough",
+                         line->key->text);
+        for (unsigned k = 0; k < line->entry_count && line->cells > 0; k++)
+            if (!line->entries[k].is_offered)
+                messages_warn(scope->messages, line->entries[k].part->place,
+                              "no cell of %.60s is of a kind that %.60s can drive, so it is not "
+                              "offered on the adapter",
+                              line->key->text, line->entries[k].part->text);
+    }
 }
 
 /* ---- the table ---- */
@@ -335,6 +390,13 @@ const uint8_t *rebinds_append(const yt_scope *scope, const uint8_t *image, size_
     const yt_build *build = scope->build;
     if (rebinds->cell_count == 0)
         return image;
+    if (text_bytes(rebinds) > UINT16_MAX) {
+        messages_add(scope->messages, rebinds->lines[0].key->place,
+                     "the names of what can be rebound and chosen take %zu bytes, and %u at most "
+                     "fit; take shorter names, or name fewer controls",
+                     text_bytes(rebinds), UINT16_MAX);
+        return image;
+    }
     yt_bindings_header header = {.magic = YT_BINDINGS_MAGIC,
                                  .cell_count = (uint16_t)rebinds->cell_count,
                                  .choice_count = (uint16_t)(rebinds->choice_count + 1),

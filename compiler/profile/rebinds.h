@@ -24,11 +24,25 @@ typedef struct yt_rebind_cell {
     uint16_t number; /* of a button, from 1 */
 } yt_rebind_cell;
 
+/* What a line says may drive its output: an input, or one of its controls. */
+typedef struct yt_rebind_entry {
+    const yt_part *part;
+    bool is_offered; /* for at least one cell */
+} yt_rebind_entry;
+
+/* A control of an entry: "keys.a". */
+typedef struct yt_rebind_name {
+    const char *name;
+    unsigned entry;
+} yt_rebind_name;
+
 /* An output's line of `rebind:`. */
 typedef struct yt_rebind_line {
     const yt_part *key;
     unsigned output;
-    const char **names; /* of what may drive it: "keys.a" */
+    yt_rebind_entry *entries;
+    unsigned entry_count, entry_room;
+    yt_rebind_name *names;
     unsigned count, room;
     unsigned cells; /* that it has */
 } yt_rebind_line;
@@ -45,6 +59,9 @@ struct yt_rebinds {
 
 /* Reads the map behind `rebind:`; the sheet is read behind it. */
 void read_rebinds(yt_scope *scope, const yt_part *map);
+
+/* Whether cells of an output may be rebound. */
+bool is_rebound(const yt_scope *scope, const yt_profile_output *output);
 
 /* A cell of the sheet for control `k` of a target: where it may be rebound, `node`, which counts
  * where it `drives` something, becomes the node of that. False: it may not. */

@@ -249,3 +249,9 @@ bool target_find(yt_scope *scope, const yt_part *key, yt_cell_target *target) {
     unknown_name(scope, place, key->text, length, false);
     return false;
 }
+
+unsigned target_type(const yt_cell_target *target) {
+    return target->type == VALUE_SWITCH                                        ? YT_TYPE_SWITCH
+           : target->type == VALUE_MOTION || target->type == VALUE_MOTION_PAIR ? YT_TYPE_PULSE
+                                                                               : YT_TYPE_NUMBER;
+}

@@ -23,6 +23,9 @@ typedef struct yt_cell_target {
 /* Whether a control of an input can be driven: a light or a motor. */
 bool is_drivable(const yt_profile_input *input, const char *name, yt_control_meaning *meaning);
 
+/* The type of its values, YT_TYPE_... */
+unsigned target_type(const yt_cell_target *target);
+
 /* Finds what a cell of that name drives. False: there is no such thing, which is said. */
 bool target_find(yt_scope *scope, const yt_part *key, yt_cell_target *target);
 

@@ -145,11 +145,16 @@ static const char *const key_names[] = {"keys.a", "keys.b", "keys.c", "keys.d"};
 static const char *const cell_names[] = {"pad.south", "pad.east", "pad.north", "pad.home"};
 static const char *const written[] = {"keys.a", "keys.b or keys.c", "keys.d", "none"};
 
-/* A profile with a layer that takes keys from below, and drives what is rebound. */
+/* A profile with a layer that takes keys from below, and drives what is rebound; with a macro that
+ * presses it, and a chord that holds two of the keys back. */
 static void write_layered(char *text, size_t size, const char *const *cells) {
     snprintf(text, size,
              HEAD LETS "sheet:\n  pad.south: %s\n  pad.east: %s\n  pad.north: %s\n  pad.home: %s\n"
                        "  pad.west: turbo(keys.a, 20 Hz)\n"
+                       "  pad.select: whole_chord(keys.b, keys.c, within=40 ms)\n"
+                       "macros:\n  twice:\n    when: keys.f\n    steps:\n"
+                       "      - {press: [pad.south, pad.home], for: 15 ms}\n"
+                       "      - {wait: 25 ms}\n      - {press: pad.north, for: 10 ms}\n"
                        "layers:\n  - name: up\n    while: keys.e\n    sheet:\n"
                        "      pad.east: keys.a\n      pad.start: keys.d\n",
              cells[0], cells[1], cells[2], cells[3]);
@@ -165,7 +170,7 @@ static void play(uint64_t seed, char *told, size_t size) {
     for (unsigned i = 0; i < 60; i++) {
         uint8_t bytes[6];
         for (unsigned k = 0; k < 6; k++)
-            bytes[k] = (uint8_t)(roll_below(&dice, 3) ? 0 : A + roll_below(&dice, 5));
+            bytes[k] = (uint8_t)(roll_below(&dice, 3) ? 0 : A + roll_below(&dice, 6));
         box_report(&u.box, bytes, sizeof bytes, u.now_us);
         user_wait(&u, 10 + 10 * roll_below(&dice, 6));
         for (const char *report; *(report = box_take(&u.box, 0, u.now_us));)
@@ -219,6 +224,15 @@ static const char *const stick_choices[2][2] = {{"desk.left_stick", "desk.right_
 static const char *const stick_written[] = {"desk.left_stick", "rotate(desk.right_stick, 30 deg)",
                                             "desk.left_trigger", "desk.right_trigger * 50%"};
 
+static void begin_desk(const char *text) {
+    box_begin(&u.box, true);
+    u.box.has_keyboard = true;
+    u.box.descriptor = pad;
+    u.box.descriptor_size = sizeof pad;
+    box_write(&u.box, 0, text);
+    user_plug_in(&u, 4, 20, 4);
+}
+
 static void begin_pad(const char *const *cells) {
     static char text[1024];
     snprintf(text, sizeof text,
@@ -228,12 +242,7 @@ static void begin_pad(const char *const *cells) {
              "below * 40%%}\n",
              stick_cells[0], cells[0], stick_cells[1], cells[1], stick_cells[2], cells[2],
              stick_cells[3], cells[3]);
-    box_begin(&u.box, true);
-    u.box.has_keyboard = true;
-    u.box.descriptor = pad;
-    u.box.descriptor_size = sizeof pad;
-    box_write(&u.box, 0, text);
-    user_plug_in(&u, 4, 20, 4);
+    begin_desk(text);
 }
 
 static void play_pad(uint64_t seed, char *told, size_t size) {
@@ -282,6 +291,41 @@ static void check_sticks(uint64_t seed) {
     begin_pad(cells);
     play_pad(seed, by_sheet, sizeof by_sheet);
     CHECK_TEXT(rebound, by_sheet);
+    box_end(&u.box);
+}
+
+/* What comes by a copy is rebound as if the sheet had a cell for it, which goes before a copy. */
+static void check_copied(uint64_t seed) {
+    static const char head[] = "inputs: {desk: gamepad}\noutputs: {pad: gamepad}\n"
+                               "rebind: {pad: desk}\ncopy: {pad: desk}\nsheet:\n  pad.home: none\n";
+    static const char *const copied[] = {"south", "east", "left_stick", "right_trigger"};
+    static const char *const others[] = {"east", "north", "right_stick", "left_trigger"};
+    static char rebound[16384], by_sheet[16384], text[512];
+    dice dice = {seed};
+    yt_rebind rebinds[4];
+    yt_bindings bindings;
+    size_t at = (size_t)snprintf(text, sizeof text, "%s", head);
+    begin_desk(head);
+    open_table(&bindings);
+    for (unsigned i = 0; i < 4; i++) {
+        char cell[40], choice[40] = "none";
+        bool is_none = roll_below(&dice, 4) == 0;
+        snprintf(cell, sizeof cell, "pad.%s", copied[i]);
+        if (!is_none)
+            snprintf(choice, sizeof choice, "desk.%s", others[i]);
+        rebinds[i] =
+            (yt_rebind){(uint16_t)cell_named(&bindings, cell),
+                        (uint16_t)(is_none ? YT_BINDING_NONE : choice_named(&bindings, choice))};
+        at += (size_t)snprintf(text + at, sizeof text - at, "  %s: %s\n", cell, choice);
+    }
+    about("copied, seed %u:\n%s", (unsigned)seed, text + sizeof head - 1);
+    CHECK_EQUAL(rebind_all(rebinds, 4), YT_OK);
+    play_pad(seed, rebound, sizeof rebound);
+    box_end(&u.box);
+    begin_desk(text);
+    play_pad(seed, by_sheet, sizeof by_sheet);
+    CHECK_TEXT(rebound, by_sheet);
+    CHECK(strlen(rebound) > 100);
     box_end(&u.box);
 }
 
@@ -592,6 +636,8 @@ int main(void) {
         check_same_as_sheet(seed);
     for (uint64_t seed = 1; seed <= 40; seed++)
         check_sticks(seed);
+    for (uint64_t seed = 1; seed <= 20; seed++)
+        check_copied(seed);
     check_broken();
     check_presses();
     check_held();
