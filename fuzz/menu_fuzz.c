@@ -1,7 +1,8 @@
 /* Any bytes as what a slot holds, the table of what may be rebound among them, with lengths and
  * checksums made right; then presses. Two bytes say how long it is. Each byte behind it is a step:
  * its two lowest bits what is pressed, the next two how much time goes by, the upper four which
- * control of the program turns on or off first, if any. */
+ * control of the program turns on or off first, if any; 15: a host begins to wait for a press, or
+ * waits no more. */
 #include <stddef.h>
 
 #include "fuzz/fuzz.h"
@@ -12,6 +13,7 @@
 
 #define SLOTS   3
 #define SECTORS 24
+#define WAITS   15u
 
 static nor_flash flash;
 static yt_port port;
@@ -23,7 +25,16 @@ static uint8_t settings[YT_SETTINGS_BYTES];
 static yt_adapter adapter;
 static const yt_adapter_parts adapter_parts = {
     .engine = &engine, .store = &store, .settings = settings, .settings_room = sizeof settings};
-static yt_menu_parts parts = {.adapter = &adapter, .texts = &yt_menu_english, .lines = 2};
+static bool waits; /* a host, for a press */
+
+static void let_in(void *context) {
+    (void)context;
+    INVARIANT(33, waits);
+    waits = false;
+}
+
+static yt_menu_parts parts = {
+    .adapter = &adapter, .texts = &yt_menu_english, .press = let_in, .lines = 2};
 static yt_menu menu;
 static yt_menu_rebinding rebinding;
 static uint64_t now_us;
@@ -83,6 +94,10 @@ static void step(uint8_t byte) {
         yt_inspect_set(&engine, control - 1, value ? 0 : YT_ONE);
         yt_inspect_settle(&engine, now_us);
     }
+    if (control == WAITS) {
+        waits = byte & 4;
+        yt_menu_wants_press(&menu, waits ? 1000u + byte * 30u : 0, now_us);
+    }
     if (!yt_menu_is_open(&menu))
         yt_menu_open(&menu, now_us);
     yt_menu_take(&menu, (yt_menu_press)(byte & 3), now_us);
@@ -135,6 +150,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size) {
     memcpy(bytes, data + 2, length);
     mend(bytes, length);
     now_us = 1000000;
+    waits = false;
     if (!nor_begin(&flash, &facts, 1))
         abort();
     port = (yt_port){.version = YT_PORT_VERSION};
