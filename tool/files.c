@@ -65,6 +65,13 @@ bool profile_open(profile *profile, const char *path) {
     return profile->source && compile_source(profile, path, size);
 }
 
+bool profile_compile(profile *profile, const char *path, const char *text) {
+    profile->source = strdup(text);
+    if (!profile->source)
+        abort();
+    return compile_source(profile, path, strlen(text));
+}
+
 bool profile_of_output(profile *profile, const char *kind) {
     size_t size;
     FILE *file = open_memstream(&profile->source, &size);

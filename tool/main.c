@@ -26,6 +26,7 @@ static const command commands[] = {
     {"measure", command_measure, "say what a device's sticks and triggers do, and what to set"},
     {"calibrate", command_calibrate, "find out how one stick, trigger or gyro really moves"},
     {"new", command_new, "write a starting profile for a device"},
+    {"assign", command_assign, "set a profile up by pressing, moving and turning"},
     {"check", command_check, "look a profile over and say what it takes"},
     {"compile", command_compile, "make the program that an adapter stores and runs"},
     {"format", command_format, "lay a profile out: spacing, with comments and order as they are"},

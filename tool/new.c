@@ -462,11 +462,10 @@ static void add_given(writing *writing, const given *given, const char *path, fi
     }
 }
 
-static bool write_profile(const options *options, const given *given) {
+static bool write_profile(const options *options, const given *given, whole_file *file) {
     static field_list lists[DEVICES];
     static writing writing;
     unsigned list_count = 0;
-    whole_file file;
     profile only;
     memset(&writing, 0, sizeof writing);
     writing.to = options->to;
@@ -478,15 +477,15 @@ static bool write_profile(const options *options, const given *given) {
     }
     if (!profile_of_output(&only, options->to))
         return false;
-    bool is_open = whole_file_open(&file, options->out, CONTENT_TEXT);
+    bool is_open = file->file || whole_file_open(file, options->out, CONTENT_TEXT);
     writing.output = output_kind_usual(options->to);
-    writing.file = file.file;
+    writing.file = file->file;
     if (is_open) {
         write_head(&writing);
         write_sheet(&writing, &only.compiled.outputs[0]);
     }
     profile_close(&only);
-    return is_open && whole_file_close(&file);
+    return is_open;
 }
 
 /* Whether a profile can name a description that is called like this file; else it is said. */
@@ -518,6 +517,34 @@ static void close_given(given *given) {
         description_close(&given->file);
     else
         source_close(&given->source);
+}
+
+/* Opens all that is given and writes the profile; into a file that is open, where one is. */
+static bool write_from(const options *options, whole_file *file) {
+    given given[SOURCES] = {0};
+    unsigned opened = 0;
+    while (opened < options->from_count && open_given(&given[opened], options->from[opened]))
+        opened++;
+    bool good = opened == options->from_count && write_profile(options, given, file);
+    while (opened > 0)
+        close_given(&given[--opened]);
+    return good;
+}
+
+char *new_profile(const char *const *from, unsigned count, const char *to) {
+    char *text = NULL;
+    size_t size;
+    options options = {.from_count = count < SOURCES ? count : SOURCES, .to = to};
+    for (unsigned i = 0; i < options.from_count; i++)
+        options.from[i] = from[i];
+    whole_file file = {.file = open_memstream(&text, &size)};
+    if (!file.file)
+        abort();
+    bool good = write_from(&options, &file);
+    fclose(file.file);
+    if (!good)
+        free(text);
+    return good ? text : NULL;
 }
 
 enum { OPTION_FROM = OPTION_OWN, OPTION_TO };
@@ -570,13 +597,7 @@ int command_new(int count, char **arguments) {
         .doc = "Writes a starting profile for a device, with every likely cell filled in and the "
                "rest as comments."};
     options options = {.out = "-"};
-    given given[SOURCES] = {0};
+    whole_file file = {0};
     argp_parse(&argp, count, arguments, 0, NULL, &options);
-    unsigned opened = 0;
-    while (opened < options.from_count && open_given(&given[opened], options.from[opened]))
-        opened++;
-    bool good = opened == options.from_count && write_profile(&options, given);
-    while (opened > 0)
-        close_given(&given[--opened]);
-    return good ? 0 : 1;
+    return write_from(&options, &file) && whole_file_close(&file) ? 0 : 1;
 }

@@ -11,16 +11,24 @@ static void look(rewriting *rewriting) {
     rewriting->top = document_read(&rewriting->pool, messages, 0);
 }
 
-bool rewriting_begin(rewriting *rewriting, const char *path) {
-    memset(rewriting, 0, sizeof *rewriting);
-    rewriting->path = path;
-    if (!profile_open(&rewriting->profile, path))
+static bool begin(rewriting *rewriting, bool is_open) {
+    if (!is_open)
         return false;
     look(rewriting);
     rewriting->before = strdup(rewriting->profile.source);
     if (!rewriting->before || !rewriting->top)
         abort();
     return true;
+}
+
+bool rewriting_begin(rewriting *rewriting, const char *path) {
+    *rewriting = (struct rewriting){.path = path};
+    return begin(rewriting, profile_open(&rewriting->profile, path));
+}
+
+bool rewriting_begin_with(rewriting *rewriting, const char *path, const char *text) {
+    *rewriting = (struct rewriting){.path = path};
+    return begin(rewriting, profile_compile(&rewriting->profile, path, text));
 }
 
 void rewriting_drop(rewriting *rewriting) {
@@ -105,23 +113,150 @@ static size_t with_comments(const rewriting *rewriting, size_t at) {
     return at;
 }
 
+/* Whether what comes at a place would go on in the line in front of it: the file ends without an
+ * end of its last line. */
+static bool ends_in_line(const rewriting *rewriting, size_t at) {
+    return at == rewriting->size && at > 0 && rewriting->profile.source[at - 1] != '\n';
+}
+
 /* A map that is not there comes in front of what stands behind it in a profile. */
 static void add_map(rewriting *rewriting, const char *map, const char *key, const char *text) {
     static const char *const behind[] = {"named", "copy", "sheet", "layers", "macros", "tests"};
     const size_t count = sizeof behind / sizeof behind[0];
-    char added[300];
     size_t at = rewriting->size;
     for (const yt_part *other = rewriting->top->first; other; other = other->next->next)
         if (is_among(other->text, behind, count) && other->body < at)
             at = with_comments(rewriting, other->body);
-    bool in_line = at == rewriting->size && at > 0 && rewriting->profile.source[at - 1] != '\n';
-    snprintf(added, sizeof added, "%s%s:\n  %s: %s\n", in_line ? "\n" : "", map, key, text);
-    rewriting_put(rewriting, at, 0, added);
+    rewriting_put(rewriting, at, 0,
+                  pool_print(&rewriting->pool, "%s%s:\n  %s: %s\n",
+                             ends_in_line(rewriting, at) ? "\n" : "", map, key, text));
+}
+
+/* In a flow map a formula with commas is in quotes. */
+static const char *in_flow(rewriting *rewriting, const char *text) {
+    return strpbrk(text, ",[]{}") ? pool_print(&rewriting->pool, "\"%s\"", text) : text;
+}
+
+/* A comment behind a value stays in its column, as far as there is room. */
+static void keep_column(rewriting *rewriting, const yt_part *value, size_t length) {
+    size_t at = value->body + value->bytes, spaces = 0;
+    while (at + spaces < rewriting->size && rewriting->profile.source[at + spaces] == ' ')
+        spaces++;
+    if (spaces < 2 || rewriting->profile.source[at + spaces] != '#' || value->bytes == length)
+        return;
+    size_t room = value->bytes + spaces;
+    rewriting_put(
+        rewriting, at, spaces,
+        pool_print(&rewriting->pool, "%*s", room > length + 2 ? (int)(room - length) : 2, ""));
+}
+
+bool rewriting_set_in(rewriting *rewriting, const yt_part *map, const char *key, const char *text) {
+    const yt_part *last = NULL;
+    for (const yt_part *other = map->first; other; other = other->next->next) {
+        last = other;
+        if (!is_name(key, other->text, other->bytes))
+            continue;
+        if ((other->in_flow && strpbrk(text, ",[]{}") &&
+             !rewriting_quote(rewriting, other->next)) ||
+            !rewriting_put_part(rewriting, other->next, 0, other->next->bytes, text))
+            return false;
+        keep_column(rewriting, other->next, strlen(text));
+        return true;
+    }
+    if (!last || last->next->kind != PART_TEXT) {
+        fprintf(stderr, "%s:%d: add to this: %s: %s\n", rewriting->path, map->place.line, key,
+                text);
+        return false;
+    }
+    if (last->in_flow) {
+        size_t end = last->next->body + last->next->bytes;
+        char quote = rewriting->profile.source[last->next->body - 1];
+        rewriting_put(rewriting, end + (quote == '"' || quote == '\''), 0,
+                      pool_print(&rewriting->pool, ", %s: %s", key, in_flow(rewriting, text)));
+        return true;
+    }
+    size_t begin = line_begin(rewriting, last->body), end = line_end(rewriting, last->next->body);
+    rewriting_put(
+        rewriting, end, 0,
+        pool_print(&rewriting->pool, "\n%*s%s: %s", (int)(last->body - begin), "", key, text));
+    return true;
+}
+
+/* Behind the last character of a part, and of all that is in it. */
+static size_t end_of(const yt_part *part) {
+    size_t end = part->kind == PART_TEXT ? part->body + part->bytes : part->body;
+    for (const yt_part *at = part->kind == PART_TEXT ? NULL : part->first; at; at = at->next)
+        if (end_of(at) > end)
+            end = end_of(at);
+    return end;
+}
+
+bool rewriting_take_out(rewriting *rewriting, const yt_part *before, const yt_part *key) {
+    const yt_part *value = key->next;
+    if (key->place.source != 0 || value->kind != PART_TEXT ||
+        (!key->in_flow && line_end(rewriting, key->body) != line_end(rewriting, end_of(value)))) {
+        fprintf(stderr, "%s:%d: this is not written in one line, so it stays as it is\n",
+                rewriting->path, key->place.line);
+        return false;
+    }
+    size_t begin = line_begin(rewriting, key->body), end = line_end(rewriting, key->body);
+    end += end < rewriting->size;
+    if (key->in_flow) {
+        begin = key->body;
+        end = value->next ? value->next->body : end_of(value);
+        if (!value->next && before)
+            begin = end_of(before->next);
+        char quote = rewriting->profile.source[value->body - 1];
+        end += !value->next && (quote == '"' || quote == '\'');
+        quote = before ? rewriting->profile.source[before->next->body - 1] : ' ';
+        begin += !value->next && (quote == '"' || quote == '\'');
+    }
+    rewriting_put(rewriting, begin, end - begin, "");
+    return true;
+}
+
+/* Lines with so many spaces in front of all but the first. */
+static const char *indented(rewriting *rewriting, const char *text, unsigned spaces) {
+    const char *all = "";
+    for (const char *line = text; *line;) {
+        size_t length = strcspn(line, "\n");
+        all = pool_print(&rewriting->pool, "%s%*s%.*s\n", all, line == text ? 0 : (int)spaces, "",
+                         (int)length, line);
+        line += length + (line[length] == '\n');
+    }
+    return all;
+}
+
+bool rewriting_add_to(rewriting *rewriting, const char *list, const char *text) {
+    static const char *const behind[] = {"macros", "tests"};
+    const yt_part *found = find_value(rewriting->top, list);
+    size_t at = rewriting->size;
+    unsigned spaces = 2;
+    if (found && (found->kind != PART_LIST || found->in_flow || !found->first)) {
+        fprintf(stderr, "%s:%d: this is not written in lines, so it stays as it is\n",
+                rewriting->path, found->place.line);
+        return false;
+    }
+    if (found) {
+        size_t first = found->first->first ? found->first->first->body : found->first->body;
+        spaces = (unsigned)(strcspn(rewriting->profile.source + line_begin(rewriting, first), "-"));
+        at = line_end(rewriting, end_of(found));
+        at += at < rewriting->size;
+    } else {
+        for (const yt_part *other = rewriting->top->first; other; other = other->next->next)
+            if (is_among(other->text, behind, 2) && other->body < at)
+                at = with_comments(rewriting, other->body);
+    }
+    rewriting_put(rewriting, at, 0,
+                  pool_print(&rewriting->pool, "%s%s%s%*s- %s",
+                             ends_in_line(rewriting, at) ? "\n" : "", found ? "" : list,
+                             found ? "" : ":\n", (int)spaces, "",
+                             indented(rewriting, text, spaces + 2)));
+    return true;
 }
 
 bool rewriting_set(rewriting *rewriting, const char *map, const char *key, const char *text) {
-    const yt_part *found = find_value(rewriting->top, map), *last = NULL;
-    char added[300];
+    const yt_part *found = find_value(rewriting->top, map);
     if (!found) {
         for (unsigned i = 0; i < rewriting->count; i++) { /* it is new: one line more */
             char head[80];
@@ -129,35 +264,18 @@ bool rewriting_set(rewriting *rewriting, const char *map, const char *key, const
             snprintf(head, sizeof head, "%s:\n", map);
             if (!strstr(rewriting->edits[i].text, head))
                 continue;
-            char *longer = realloc(rewriting->edits[i].text, length + 300);
+            size_t more = strlen(key) + strlen(text) + 6;
+            char *longer = realloc(rewriting->edits[i].text, length + more);
             if (!longer)
                 abort();
-            snprintf(longer + length, 300, "  %s: %s\n", key, text);
+            snprintf(longer + length, more, "  %s: %s\n", key, text);
             rewriting->edits[i].text = longer;
             return true;
         }
         add_map(rewriting, map, key, text);
         return true;
     }
-    for (const yt_part *other = found->first; other; other = other->next->next) {
-        last = other;
-        if (is_name(key, other->text, other->bytes))
-            return rewriting_put_part(rewriting, other->next, 0, other->next->bytes, text);
-    }
-    if (!last || last->next->kind != PART_TEXT) {
-        fprintf(stderr, "%s:%d: add to this: %s: %s\n", rewriting->path, found->place.line, key,
-                text);
-        return false;
-    }
-    if (last->in_flow) {
-        snprintf(added, sizeof added, ", %s: %s", key, text);
-        rewriting_put(rewriting, last->next->body + last->next->bytes, 0, added);
-        return true;
-    }
-    size_t begin = line_begin(rewriting, last->body), end = line_end(rewriting, last->next->body);
-    snprintf(added, sizeof added, "\n%*s%s: %s", (int)(last->body - begin), "", key, text);
-    rewriting_put(rewriting, end, 0, added);
-    return true;
+    return rewriting_set_in(rewriting, found, key, text);
 }
 
 static int by_place(const void *a, const void *b) {

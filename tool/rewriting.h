@@ -28,6 +28,9 @@ typedef struct rewriting {
 /* Reads a profile, which must be right. False: said on standard error. */
 bool rewriting_begin(rewriting *rewriting, const char *path);
 
+/* The same of a text that is not in the file of that name, or not yet. */
+bool rewriting_begin_with(rewriting *rewriting, const char *path, const char *text);
+
 /* Puts a text in the place of another. */
 void rewriting_put(rewriting *rewriting, size_t at, size_t length, const char *text);
 
@@ -44,6 +47,17 @@ bool rewriting_quote(rewriting *rewriting, const yt_part *part);
 /* Gives a key of a map of the profile's a value: the one that it has changes, or a line comes.
  * `map` may not be there yet. False: said on standard error. */
 bool rewriting_set(rewriting *rewriting, const char *map, const char *key, const char *text);
+
+/* The same of a map that is there. */
+bool rewriting_set_in(rewriting *rewriting, const yt_part *map, const char *key, const char *text);
+
+/* Takes a key out of its map, with its value and all of its line; `before` is the key in front of
+ * it, NULL where it is the first. False: said on standard error. */
+bool rewriting_take_out(rewriting *rewriting, const yt_part *before, const yt_part *key);
+
+/* Adds an element to a list of the profile's, `text`: lines without what they are indented by,
+ * the first of them behind "- ". The list may not be there yet. False: said on standard error. */
+bool rewriting_add_to(rewriting *rewriting, const char *list, const char *text);
 
 /* Makes the text what the edits so far come to, and compiles it; then there are none. False: it
  * would not be right, which is said on standard error; the text is what it was before them. */

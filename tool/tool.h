@@ -39,6 +39,7 @@ int command_explain(int count, char **arguments);
 int command_names(int count, char **arguments);
 int command_functions(int count, char **arguments);
 int command_demo(int count, char **arguments);
+int command_assign(int count, char **arguments);
 
 /* A profile with its text; the text must live as long as messages are printed. */
 typedef struct profile {
@@ -58,6 +59,12 @@ void profile_discard(profile *profile);
 
 /* Reads and compiles a profile. False: what is wrong stands on standard error. */
 bool profile_open(profile *profile, const char *path);
+
+/* The same of a text; what is wrong is told as of a file of that name. */
+bool profile_compile(profile *profile, const char *path, const char *text);
+
+/* What `yonder new` writes for devices; NULL: said on standard error. To be freed. */
+char *new_profile(const char *const *from, unsigned count, const char *to);
 
 /* The profile of nothing but an output of this kind, to know its controls: output 0. */
 bool profile_of_output(profile *profile, const char *kind);

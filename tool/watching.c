@@ -70,8 +70,8 @@ static void host_changed(void *context, const host_control *control) {
     watching *watching = context;
     char name[160];
     yt_raw_meaning meaning;
-    output_control_name(&watching->profile.compiled, watching->looking_at, control, name,
-                        sizeof name, &meaning);
+    output_control_name(watching->compiled, watching->looking_at, control, name, sizeof name,
+                        &meaning);
     show_change(watching, &watching->hosts_panel, true, 0, name, &meaning, control);
 }
 
@@ -81,8 +81,8 @@ static void light_changed(void *context, const host_control *control) {
     watched *at = &watching->devices[watching->looking_at];
     char name[USAGE_NAME_BYTES];
     yt_raw_meaning meaning;
-    target_name(&watching->profile.compiled, yt_engine_inputs_of(&watching->engine, at->number),
-                at->device, control, name, &meaning);
+    target_name(watching->compiled, yt_engine_inputs_of(&watching->engine, at->number), at->device,
+                control, name, &meaning);
     show_change(watching, &at->panel, true, watching->looking_at + 1, name, &meaning, control);
 }
 
@@ -92,7 +92,8 @@ static void serve_device(watching *watching, unsigned number) {
     uint8_t bytes[YT_REPORT_BYTES + 1];
     yt_device_output output;
     watching->looking_at = number;
-    while (yt_device_report(&watching->engine, at->number, bytes, sizeof bytes, &output) == YT_OK &&
+    while (at->number < YT_DEVICES &&
+           yt_device_report(&watching->engine, at->number, bytes, sizeof bytes, &output) == YT_OK &&
            output.length > 0) {
         int live = watching->sources[at->source].live;
         sim_host_report(&at->lights, bytes, output.length, light_changed, watching);
@@ -147,7 +148,7 @@ static void take(watching *watching, unsigned source, unsigned recorded, const u
         watching->looking_at = i;
         panel_report(&at->panel, watching->now_us);
         sim_host_report(&at->view, bytes, size, device_changed, watching);
-        if (watching->has_profile)
+        if (watching->has_profile && at->number < YT_DEVICES)
             status = yt_engine_report(&watching->engine, at->number, bytes, size, watching->now_us);
     }
     if (status == YT_OK)
@@ -235,9 +236,10 @@ static void show_all(watching *watching, panel *panel, sim_host *host, host_chan
 }
 
 static bool begin_profile(watching *watching) {
-    const yt_compiled *compiled = &watching->profile.compiled;
+    const yt_compiled *compiled = watching->compiled;
     watching->port.version = YT_PORT_VERSION;
-    watching->memory = calloc(1, SIM_MEMORY);
+    if (!watching->memory)
+        watching->memory = calloc(1, SIM_MEMORY);
     yt_status status = watching->memory ? yt_engine_init(&watching->engine, watching->memory,
                                                          SIM_MEMORY, &watching->port)
                                         : YT_MEMORY;
@@ -266,7 +268,7 @@ static bool begin_profile(watching *watching) {
 
 /* A device becomes an input of the profile, and has the names of its description. */
 static yt_status attach(watching *watching, watched *at) {
-    const yt_compiled *compiled = &watching->profile.compiled;
+    const yt_compiled *compiled = watching->compiled;
     size_t offset;
     yt_device arriving = {.descriptor = at->device->descriptor,
                           .descriptor_size = at->device->descriptor_size,
@@ -337,7 +339,7 @@ static void title_devices(watching *watching) {
 static bool open_source(watching *watching, unsigned number) {
     const char *path = watching->options->sources[number];
     size_t length = strlen(path);
-    const yt_compiled *compiled = &watching->profile.compiled;
+    const yt_compiled *compiled = watching->compiled;
     if (length < 5 || strcmp(path + length - 4, ".csv") != 0) {
         bool good = source_open(&watching->sources[number], path);
         watching->sources[number].live = good ? watching->sources[number].live : -1;
@@ -388,7 +390,9 @@ static bool begin_source(watching *watching, unsigned number) {
 }
 
 static bool drives_motor(const watching *watching, const watched *at) {
-    const yt_program *program = &watching->profile.compiled.program;
+    if (at->number == YT_DEVICES)
+        return false;
+    const yt_program *program = &watching->compiled->program;
     uint32_t inputs = yt_engine_inputs_of(&watching->engine, at->number);
     for (unsigned i = 0; i < program->header->target_count; i++)
         if (program->targets[i].kind == YT_LEVEL && !program->targets[i].from_host &&
@@ -420,15 +424,30 @@ void watching_still(watching *watching) {
     pulse_for(watching, 0);
 }
 
+bool watching_take(watching *watching, const yt_compiled *compiled) {
+    watching->compiled = compiled;
+    watching->hosts_panel.count = 0;
+    if (!begin_profile(watching))
+        return false;
+    for (unsigned i = 0; i < watching->device_count; i++) {
+        watching->devices[i].description = watching->description.description;
+        if (attach(watching, &watching->devices[i]) != YT_OK)
+            watching->devices[i].number = YT_DEVICES; /* nothing of it fits any more */
+    }
+    return true;
+}
+
 bool watching_begin(watching *watching) {
     const watch_options *options = watching->options;
     for (unsigned i = 0; i < WATCH_DEVICES; i++)
         watching->sources[i].live = -1;
-    if (options->profile) {
-        watching->has_profile = profile_open(&watching->profile, options->profile);
-        if (!watching->has_profile)
+    if (!watching->compiled && options->profile) {
+        watching->owns_profile = profile_open(&watching->profile, options->profile);
+        if (!watching->owns_profile)
             return false;
+        watching->compiled = &watching->profile.compiled;
     }
+    watching->has_profile = watching->compiled != NULL;
     if ((options->description && !description_open(&watching->description, options->description)) ||
         (watching->has_profile && !begin_profile(watching)) ||
         !calibrations_read(&watching->calibrations, &options->calibrations))
@@ -436,7 +455,7 @@ bool watching_begin(watching *watching) {
     for (unsigned i = 0; i < options->source_count; i++)
         if (!begin_source(watching, i))
             return false;
-    if (watching->device_count == 0) {
+    if (watching->device_count == 0 && options->source_count > 0) {
         fprintf(stderr, "no device fits an input of %s\n", options->profile);
         return false;
     }
@@ -452,7 +471,7 @@ bool watching_begin(watching *watching) {
 }
 
 void watching_end(watching *watching) {
-    if (watching->has_profile)
+    if (watching->owns_profile)
         profile_close(&watching->profile);
     if (watching->description.text)
         description_close(&watching->description);

@@ -45,6 +45,8 @@ typedef struct watching {
     description_file description;
     calibrations calibrations;
     profile profile;
+    bool owns_profile;
+    const yt_compiled *compiled; /* of the profile, or what was there before it began */
     bool has_profile;
     panel hosts_panel; /* what the hosts get */
     uint64_t now_us;   /* in the recordings' time, or since the start */
@@ -64,6 +66,9 @@ typedef struct watching {
 /* Opens all that the options name. False: said on standard error. */
 bool watching_begin(watching *watching);
 void watching_end(watching *watching);
+
+/* Another program from now on; its devices are plugged in anew. False: said. */
+bool watching_take(watching *watching, const yt_compiled *compiled);
 
 /* All that happens up to a time. */
 void watching_advance(watching *watching, uint64_t time_us);

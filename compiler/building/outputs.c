@@ -422,3 +422,15 @@ bool output_control_find(const yt_profile_output *output, const yt_control_name 
         return false;
     return find_usage(output, name, name->other_page, name->other_usage, 0, control);
 }
+
+unsigned output_button(const yt_profile_output *output, const yt_output_control *control) {
+    for (unsigned i = 0; i < output->field_count; i++) {
+        const yt_hid_field *field = &output->fields[i].field;
+        unsigned bit = control->root.at.bit;
+        if (field->usage_page == PAGE_BUTTON && output->fields[i].report == control->report &&
+            (field->flags & YT_HID_VARIABLE) && bit >= field->bit &&
+            bit < field->bit + (unsigned)field->count * field->bits)
+            return yt_hid_usage(field, (bit - field->bit) / field->bits);
+    }
+    return 0;
+}

@@ -98,4 +98,7 @@ bool outputs_build(yt_build *build, yt_profile_output *outputs, unsigned count, 
 bool output_control_find(const yt_profile_output *output, const yt_control_name *name,
                          yt_output_control *control);
 
+/* The number of a button, as in HID; 0: it is none. */
+unsigned output_button(const yt_profile_output *output, const yt_output_control *control);
+
 #endif

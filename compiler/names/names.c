@@ -380,3 +380,21 @@ size_t control_names(const yt_device_kind *kind, const char **names, size_t most
     }
     return count;
 }
+
+#define FIRST_KEY 4 /* below are what a keyboard says where it cannot say which are pressed */
+
+bool control_is_usual(const yt_device_kind *kind, const char *name) {
+    static const char *const of_gamepads[] = {"dpad.", "left_stick.", "right_stick.",
+                                              "left_trigger", "right_trigger"};
+    yt_control_name meaning;
+    if (!control_named(kind, name, strlen(name), &meaning))
+        return false;
+    if ((meaning.page == PAGE_KEYBOARD && meaning.usage >= FIRST_KEY) ||
+        meaning.page == PAGE_BUTTON)
+        return true;
+    bool is_gamepad = kind == device_kind_named("gamepad");
+    for (size_t i = 0; is_gamepad && i < sizeof of_gamepads / sizeof of_gamepads[0]; i++)
+        if (strncmp(name, of_gamepads[i], strlen(of_gamepads[i])) == 0)
+            return true;
+    return !is_gamepad && kind != device_kind_named("keyboard") && meaning.page == PAGE_DESKTOP;
+}

@@ -82,6 +82,9 @@ bool usage_has_name(const yt_device_kind *kind, uint16_t page, uint16_t usage);
  * many. */
 size_t control_names(const yt_device_kind *kind, const char **names, size_t most);
 
+/* Whether a name is of what most devices of a kind have. */
+bool control_is_usual(const yt_device_kind *kind, const char *name);
+
 /* The kind that a top-level collection is of. */
 const yt_device_kind *device_kind_of(uint16_t application_page, uint16_t application_usage);
 

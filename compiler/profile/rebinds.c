@@ -27,22 +27,6 @@ static void add_named(yt_scope *scope, yt_rebind_line *line, const yt_profile_in
         add_name(scope, line, pool_print(scope->pool, "%s.%s", input->name, name));
 }
 
-/* What most devices of a kind have. */
-static bool is_usual(const yt_device_kind *kind, const char *name) {
-    static const char *const of_gamepads[] = {"dpad.", "left_stick.", "right_stick.",
-                                              "left_trigger", "right_trigger"};
-    yt_control_name meaning;
-    if (!control_named(kind, name, strlen(name), &meaning))
-        return false;
-    if (meaning.page == PAGE_KEYBOARD || meaning.page == PAGE_BUTTON)
-        return true;
-    bool is_gamepad = kind == device_kind_named("gamepad");
-    for (size_t i = 0; is_gamepad && i < sizeof of_gamepads / sizeof of_gamepads[0]; i++)
-        if (strncmp(name, of_gamepads[i], strlen(of_gamepads[i])) == 0)
-            return true;
-    return !is_gamepad && meaning.page == PAGE_DESKTOP;
-}
-
 /* All controls of an input that are known: those of its description, and what its kind has. A
  * description of what is just some device has all of it. */
 static void add_all(yt_scope *scope, yt_rebind_line *line, const yt_profile_input *input) {
@@ -60,7 +44,7 @@ static void add_all(yt_scope *scope, yt_rebind_line *line, const yt_profile_inpu
     bool is_whole = description && input->kind == device_kind_named("device");
     size_t count = is_whole ? 0 : control_names(input->kind, names, 512);
     for (size_t i = 0; i < count; i++)
-        if (is_usual(input->kind, names[i]))
+        if (control_is_usual(input->kind, names[i]))
             add_named(scope, line, input, names[i]);
 }
 
@@ -275,19 +259,6 @@ static bool collect(yt_scope *scope, yt_rebind_line *line, unsigned kind, unsign
 
 /* ---- cells ---- */
 
-/* The number of a button, as in HID; 0: it is none. */
-static unsigned button_number(const yt_profile_output *output, const yt_output_control *control) {
-    for (unsigned i = 0; i < output->field_count; i++) {
-        const yt_hid_field *field = &output->fields[i].field;
-        unsigned bit = control->root.at.bit;
-        if (field->usage_page == PAGE_BUTTON && output->fields[i].report == control->report &&
-            (field->flags & YT_HID_VARIABLE) && bit >= field->bit &&
-            bit < field->bit + (unsigned)field->count * field->bits)
-            return yt_hid_usage(field, (bit - field->bit) / field->bits);
-    }
-    return 0;
-}
-
 static unsigned kind_of_target(const yt_cell_target *target, unsigned k) {
     return target->type == VALUE_SWITCH  ? YT_SWITCH
            : target->type == VALUE_LEVEL ? YT_LEVEL
@@ -340,7 +311,7 @@ bool rebind_cell(yt_scope *scope, const yt_part *key, const yt_cell_target *targ
                          .node = arguments[0],
                          .socket = *node,
                          .kind = (uint8_t)kind,
-                         .number = (uint16_t)button_number(output, &target->controls[k])};
+                         .number = (uint16_t)output_button(output, &target->controls[k])};
     return true;
 }
 

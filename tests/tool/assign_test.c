@@ -1,0 +1,380 @@
+/* Screens of rows, worked by chance: whatever is done, the text is right, the cursor is at a row,
+ * there is a way out, and the file is written by nothing but what says so. Then tasks, by what a
+ * person does. */
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "tests/harness.h"
+#include "tool/assign/assign.h"
+
+static char folder[] = "/tmp/assign.XXXXXX", path[64];
+static assign a;
+static hands held;
+
+#define PLAIN                                                                                      \
+    "yonder: 1\nname: Winch\ninputs: {keys: keyboard, grip: gamepad}\n"                            \
+    "outputs: {pad: gamepad, view: mouse}\n\nsheet:\n  pad.south: keys.space   # hook\n"           \
+    "  pad.east: turbo(keys.g or keys.b, 15 Hz)\n  pad.left_stick: deadzone(grip.left_stick)\n"    \
+    "layers:\n  - name: slow\n    while: keys.left_shift\n    sheet:\n"                            \
+    "      pad.left_stick: below * 40%\n"
+
+static void write_file(const char *text) {
+    FILE *file = fopen(path, "w");
+    CHECK(file != NULL && fputs(text, file) >= 0 && fclose(file) == 0);
+}
+
+static char *read_file(void) {
+    size_t size = 0;
+    char *text = NULL;
+    FILE *file = fopen(path, "r");
+    if (!file || getdelim(&text, &size, 0, file) < 0)
+        CHECK(false);
+    if (file)
+        fclose(file);
+    return text;
+}
+
+static bool begin(const char *text, bool has_hands) {
+    char beside[80];
+    snprintf(beside, sizeof beside, "%s.draft", path);
+    unlink(beside);
+    write_file(text);
+    memset(&held, 0, sizeof held);
+    held.options = (watch_options){.speed = 1, .limit = 1000000};
+    held.options.sources[0] = "crane/recordings/otter-winch.hid";
+    held.options.source_count = 1;
+    bool good = assign_begin(&a, path, NULL, has_hands ? &held : NULL);
+    CHECK(good);
+    return good;
+}
+
+static void end(bool has_hands) {
+    assign_end(&a);
+    if (has_hands)
+        hands_end(&held);
+}
+
+/* ---- by chance ---- */
+
+static bool is_right(const char *text) {
+    yt_messages messages;
+    yt_compiled compiled;
+    messages_begin(&messages, path, text, strlen(text));
+    bool good = compile_profile(&compiled, &messages);
+    if (good)
+        pool_free(&compiled.pool);
+    messages_free(&messages);
+    return good;
+}
+
+/* Does one thing; whether the file may be written by it. */
+static bool do_something(dice *dice) {
+    static const char *const texts[] = {
+        "a", "keys.h", "\b", " and ", "(", "toggle(keys.a)", "\xc3\xa4", "slow 2", "none", "# x"};
+    assign_row row;
+    char title[ASSIGN_TEXT];
+    assign_title(&a, title, sizeof title);
+    CHECK(*title != 0);
+    assign_row_of(&a, assign_cursor(&a), &row);
+    about("%s: %s %s", title, row.name, row.text);
+    bool may_save = strncmp(row.text, "save", 4) == 0;
+    switch (roll_below(dice, 12)) {
+    case 0:
+        assign_move(&a, (int)roll_below(dice, 40) - 20);
+        return false;
+    case 1:
+        assign_back(&a);
+        return false;
+    case 2:
+        assign_step(&a, (int)roll_below(dice, 30) - 15);
+        return false;
+    case 3:
+        assign_type(&a, texts[roll_below(dice, sizeof texts / sizeof texts[0])]);
+        return false;
+    case 4:
+        if (roll_below(dice, 6) == 0)
+            assign_undo(&a);
+        else if (roll_below(dice, 3) == 0)
+            assign_redo(&a);
+        return false;
+    case 5:
+        assign_search(&a, texts[roll_below(dice, 2)]);
+        return false;
+    case 6:
+        if (a.hands) {
+            hands_advance(a.hands, 100000 * roll_below(dice, 10));
+            assign_look(&a);
+        }
+        return false;
+    case 7:
+        assign_move(&a, 1);
+        return false;
+    default:
+        assign_choose(&a);
+        return may_save;
+    }
+}
+
+static void check_chance(uint64_t seed, unsigned steps) {
+    dice dice = {seed};
+    bool has_hands = seed % 2;
+    char *before = strdup(PLAIN);
+    if (!begin(PLAIN, has_hands))
+        return;
+    for (unsigned i = 0; i < steps; i++) {
+        bool may_save = do_something(&dice);
+        unsigned rows = assign_rows(&a);
+        CHECK(rows > 0 && assign_cursor(&a) < rows);
+        CHECK(a.depth < ASSIGN_LEVELS);
+        for (unsigned row = 0; row < rows; row += 1 + rows / 7) {
+            assign_row shown;
+            assign_row_of(&a, row, &shown);
+            CHECK(*shown.name || *shown.text);
+        }
+        char *now = read_file();
+        CHECK(may_save || strcmp(before, now) == 0);
+        if (strcmp(before, now) != 0)
+            CHECK(is_right(now));
+        free(before);
+        before = now;
+        if (i % 20 == 0)
+            CHECK(is_right(draft_text(&a.draft)));
+        if (a.leaves) {
+            end(has_hands);
+            if (!begin(before, has_hands))
+                return;
+        }
+    }
+    about("there is a way out");
+    for (unsigned i = 0; i < ASSIGN_LEVELS + 2 && assign_screen_of(&a) != SCREEN_LEAVE && !a.leaves;
+         i++) {
+        assign_row row;
+        if (assign_screen_of(&a) == SCREEN_FOUND)
+            assign_choose(&a);
+        assign_row_of(&a, assign_cursor(&a), &row);
+        assign_back(&a);
+    }
+    CHECK(a.leaves || assign_screen_of(&a) == SCREEN_LEAVE);
+    free(before);
+    end(has_hands);
+}
+
+/* ---- tasks ---- */
+
+/* Goes to the row that begins so, in its name or its text, and chooses it. */
+static void choose(const char *begins) {
+    unsigned rows = assign_rows(&a);
+    for (unsigned i = 0; i < 2 * rows; i++) { /* as a whole, else by its beginning */
+        assign_row row;
+        assign_row_of(&a, i % rows, &row);
+        if (strcmp(row.name, begins) != 0 && strcmp(row.text, begins) != 0 &&
+            (i < rows || strncmp(row.text, begins, strlen(begins)) != 0))
+            continue;
+        while (assign_cursor(&a) != i % rows)
+            assign_move(&a, 1);
+        assign_choose(&a);
+        return;
+    }
+    CHECK_TEXT("no such row", begins);
+}
+
+/* Chooses a control from the list in place of pressing it. */
+static void press(const char *input, const char *control) {
+    choose("choose it");
+    choose(input);
+    choose(control);
+}
+
+static void type(const char *text) {
+    a.entry[0] = 0;
+    assign_type(&a, text);
+    a.levels[a.depth].cursor = 0;
+    assign_choose(&a);
+}
+
+static const char *cell(unsigned layer, const char *control) {
+    const char *formula = draft_formula(&a.draft, layer, control, NULL);
+    return formula ? formula : "";
+}
+
+static void home(void) {
+    while (a.depth > 0)
+        assign_back(&a);
+}
+
+static void check_tasks(void) {
+    if (!begin(PLAIN, false))
+        return;
+    about("a button from a key");
+    choose("pad.north");
+    choose("driven by");
+    press("keys", "keys.f");
+    CHECK_TEXT(cell(0, "pad.north"), "keys.f");
+    about("repeated, faster");
+    choose("let it do");
+    choose("repeated");
+    choose("repeated");
+    assign_step(&a, 3);
+    CHECK_TEXT(cell(0, "pad.north"), "turbo(keys.f, rate=15 Hz)");
+    choose("rate");
+    choose("more");
+    choose("much less");
+    CHECK_TEXT(cell(0, "pad.north"), "turbo(keys.f, rate=6 Hz)");
+    choose("back");
+    about("another key, and it is still repeated");
+    choose("back");
+    choose("driven by");
+    press("keys", "keys.h");
+    CHECK_TEXT(cell(0, "pad.north"), "turbo(keys.h, rate=6 Hz)");
+    about("with another");
+    choose("let it do");
+    choose("with another");
+    press("keys", "keys.left_control");
+    CHECK_TEXT(cell(0, "pad.north"), "turbo(keys.h, rate=6 Hz) and keys.left_control");
+    about("a stick of four keys, and of a stick");
+    home();
+    choose("pad.right_stick");
+    choose("driven by");
+    press("keys", "keys.j");
+    press("keys", "keys.l");
+    press("keys", "keys.i");
+    press("keys", "keys.k");
+    CHECK_TEXT(cell(0, "pad.right_stick"),
+               "stick(left=keys.j, right=keys.l, up=keys.i, down=keys.k)");
+    choose("driven by");
+    press("grip", "grip.right_stick.x");
+    CHECK_EQUAL(assign_screen_of(&a), SCREEN_CHOICES);
+    choose("the whole stick");
+    CHECK_TEXT(cell(0, "pad.right_stick"), "grip.right_stick");
+    choose("let it do");
+    choose("dead zone");
+    CHECK_TEXT(cell(0, "pad.right_stick"), "deadzone(grip.right_stick)");
+    about("a trigger, by a switch of a level");
+    home();
+    choose("pad.west");
+    choose("driven by");
+    press("grip", "grip.left_trigger");
+    CHECK_TEXT(cell(0, "pad.west"), "pressed(grip.left_trigger)");
+    about("copied, and taken out again");
+    choose("copy it");
+    choose("pad.start");
+    CHECK_TEXT(cell(0, "pad.start"), "pressed(grip.left_trigger)");
+    choose("pad.start");
+    choose("take its line");
+    CHECK_TEXT(cell(0, "pad.start"), "");
+    about("a new layer");
+    home();
+    choose("more");
+    choose("another layer");
+    choose("a new layer");
+    press("keys", "keys.left_alt");
+    type("second row");
+    choose("pad.start");
+    choose("driven by");
+    press("keys", "keys.f");
+    CHECK_TEXT(cell(2, "pad.start"), "keys.f");
+    CHECK_TEXT(draft_layer_name(&a.draft, 2), "second row");
+    about("a formula that is written, and a wrong one");
+    choose("write the formula");
+    type("keys.f or keys.g");
+    CHECK_TEXT(cell(2, "pad.start"), "keys.f or keys.g");
+    choose("write the formula");
+    type("keys.f or");
+    CHECK(*a.said != 0);
+    CHECK_EQUAL(assign_screen_of(&a), SCREEN_TEXT);
+    CHECK_TEXT(cell(2, "pad.start"), "keys.f or keys.g");
+    assign_back(&a);
+    about("saved");
+    assign_save(&a);
+    CHECK_TEXT(a.said, "saved");
+    char *text = read_file();
+    CHECK_TEXT(text, draft_text(&a.draft));
+    CHECK(strstr(text, "  pad.south: keys.space   # hook\n"));
+    free(text);
+    end(false);
+}
+
+/* With the device in the hands: what is pressed in a recording, in its order. */
+static void check_hands(void) {
+    if (!begin(PLAIN, true))
+        return;
+    about("what is on at both sides");
+    bool was_on = false;
+    for (unsigned i = 0; i < 2000 && !was_on; i++) {
+        char text[100] = "";
+        assign_row row;
+        unsigned first = 0;
+        hands_advance(a.hands, 20000);
+        while (hands_pressed(a.hands, 0, &first, text, sizeof text) &&
+               strcmp(text, "keys.space") != 0)
+            first++;
+        assign_row_of(&a, 1, &row); /* pad.south */
+        CHECK_TEXT(row.name, "pad.south");
+        was_on = strcmp(text, "keys.space") == 0 && row.is_on;
+        CHECK(row.is_on == (strcmp(row.now, "on") == 0));
+    }
+    CHECK(was_on);
+    end(true);
+    if (!begin(PLAIN, true))
+        return;
+    about("the key that is pressed");
+    static const char *const cells[] = {"pad.north", "pad.west", "pad.start"};
+    for (unsigned i = 0; i < 3; i++) {
+        choose(cells[i]);
+        choose("driven by");
+        CHECK(assign_listens(&a));
+        for (unsigned k = 0; k < 1000 && assign_listens(&a); k++) {
+            hands_advance(a.hands, 20000);
+            assign_look(&a);
+        }
+        CHECK(!assign_listens(&a));
+        CHECK(strncmp(cell(0, cells[i]), "keys.", 5) == 0);
+        home();
+    }
+    CHECK(strcmp(cell(0, cells[0]), cell(0, cells[1])) != 0 ||
+          strcmp(cell(0, cells[1]), cell(0, cells[2])) != 0);
+    end(true);
+}
+
+/* Tests inside the profile are run beside: one that fails is said, and is well again. */
+static void check_tests(void) {
+    if (!begin(PLAIN "tests:\n  - name: the hook\n    do: [{at: 0 ms, press: keys.space}]\n"
+                     "    expect: [{at: 20 ms, pressed: pad.south}]\n",
+               false))
+        return;
+    about("well");
+    CHECK(testing_look(&a.testing, 10000));
+    CHECK_TEXT(a.testing.wrong, "");
+    about("it fails");
+    choose("pad.south");
+    choose("nothing drives it");
+    CHECK(testing_look(&a.testing, 10000));
+    CHECK(strstr(a.testing.wrong, "the test \"the hook\" fails"));
+    home();
+    choose("more");
+    choose("what to know");
+    assign_row row;
+    assign_row_of(&a, 0, &row);
+    CHECK(strstr(row.text, "the test \"the hook\" fails"));
+    about("undone");
+    assign_undo(&a);
+    CHECK(testing_look(&a.testing, 10000));
+    CHECK_TEXT(a.testing.wrong, "");
+    end(false);
+}
+
+int main(void) {
+    CHECK(mkdtemp(folder) != NULL);
+    snprintf(path, sizeof path, "%s/p.yaml", folder);
+    check_tasks();
+    check_hands();
+    check_tests();
+    for (uint64_t seed = 1; seed <= 8; seed++)
+        check_chance(seed, some(800));
+    unlink(path);
+    char beside[80];
+    snprintf(beside, sizeof beside, "%s.draft", path);
+    unlink(beside);
+    rmdir(folder);
+    return report_checks();
+}

@@ -1,0 +1,226 @@
+/* Formulas in plain words: each way around each thing, and around each other way, is right; is read
+ * as what it is; taken out again it is what it was; its numbers, one step on, are others and still
+ * right. What is written by hand stays as it is. */
+#include "compiler/profile/compile.h"
+#include "tests/harness.h"
+#include "tool/assign/ways.h"
+
+static const char *const things[] = {"keys.a", "keys.a or keys.b", "not keys.a",
+                                     "if(keys.a, keys.b, keys.c)", "hand.left_stick.x > 50%"};
+static const char *const levels[] = {"hand.left_trigger", "hand.left_trigger * 40%",
+                                     "max(hand.left_trigger, hand.right_trigger)"};
+static const char *const axes[] = {"hand.left_stick.x", "-1 * hand.left_stick.x",
+                                   "hand.left_stick.x + hand.right_stick.x"};
+static const char *const sticks[] = {"hand.left_stick", "hand.left_stick * 40%",
+                                     "farther(hand.left_stick, hand.right_stick)"};
+
+/* A cell of each type, and what stands inside. */
+static const struct {
+    yt_formula_type type;
+    const char *cell;
+    const char *const *inside;
+    unsigned count;
+} types[] = {{VALUE_SWITCH, "pad.south", things, 5},
+             {VALUE_LEVEL, "pad.left_trigger", levels, 3},
+             {VALUE_AXIS, "pad.left_stick.x", axes, 3},
+             {VALUE_STICK, "pad.right_stick", sticks, 3}};
+#define TYPES (sizeof types / sizeof types[0])
+
+static bool compiles(const char *cell, const char *formula) {
+    char profile[WAY_TEXT + 200];
+    yt_messages messages;
+    yt_compiled compiled;
+    snprintf(profile, sizeof profile,
+             "yonder: 1\ninputs: {keys: keyboard, hand: gamepad}\noutputs: {pad: gamepad}\n"
+             "sheet:\n  %s: %s\n",
+             cell, formula);
+    messages_begin(&messages, "p.yaml", profile, strlen(profile));
+    bool good = compile_profile(&compiled, &messages);
+    if (good)
+        pool_free(&compiled.pool);
+    else
+        messages_print(&messages, stdout);
+    messages_free(&messages);
+    return good;
+}
+
+/* Whether a switch comes of what is no switch: then only its own kind of cell takes it. */
+static const char *cell_of(const way_kind *kind, const char *cell) {
+    return kind->types == 1u << VALUE_LEVEL && strcmp(kind->words, "pressed from") == 0
+               ? "pad.south"
+               : cell;
+}
+
+/* All numbers, one up and one down: others, within their range, and right. */
+static void check_numbers(const char *cell, const char *formula, unsigned index) {
+    ways ways, after;
+    char text[WAY_TEXT];
+    ways_read(&ways, formula);
+    for (unsigned i = 0; i < ways.list[index].number_count; i++)
+        for (int step = -3; step <= 3; step++) {
+            const way_number *number = &ways.list[index].numbers[i];
+            int64_t amount = way_stepped(number, step);
+            about("%s: %s, %d steps", formula, number->name, step);
+            CHECK(!number->is_fixed);
+            CHECK(amount >= number->argument->low && amount <= number->argument->high);
+            CHECK(step == 0 || amount != number->amount ||
+                  number->amount == (step < 0 ? number->argument->low : number->argument->high));
+            CHECK(way_set_number(number, formula, amount, text));
+            ways_read(&after, text);
+            CHECK_EQUAL(after.count, ways.count);
+            bool is_there = false;
+            for (unsigned k = 0; k < after.list[index].number_count; k++)
+                is_there |= strcmp(after.list[index].numbers[k].name, number->name) == 0 &&
+                            after.list[index].numbers[k].is_written &&
+                            after.list[index].numbers[k].amount == amount;
+            CHECK(is_there || (number->argument->wanted == WANTED_FREQUENCY && step != 0));
+            if (step == 1 || step == -1)
+                CHECK(compiles(cell, text) || strcmp(ways.list[index].kind->words, "curve") == 0);
+        }
+}
+
+static void check_one(const char *cell, const way_kind *kind, const char *inside) {
+    char around[WAY_TEXT], back[WAY_TEXT];
+    ways before, after;
+    if (strcmp(kind->words, "for a moment") == 0 && strncmp(inside, "not ", 4) == 0)
+        return; /* that is when it is let go */
+    ways_read(&before, inside);
+    about("%s around %s", kind->words, inside);
+    CHECK(way_add(kind, inside, "keys.e", around));
+    cell = cell_of(kind, cell);
+    about("%s around %s: %s", kind->words, inside, around);
+    CHECK(compiles(cell, around));
+    ways_read(&after, around);
+    CHECK(after.count > 0);
+    if (after.count == 0)
+        return;
+    CHECK_TEXT(after.list[0].kind->words, kind->words);
+    bool wants_other = strchr(kind->pattern, '@') != NULL;
+    CHECK_EQUAL(after.list[0].other_length, wants_other ? strlen("keys.e") : 0);
+    if (wants_other) {
+        CHECK(way_set_other(&after.list[0], around, "keys.left_shift", back));
+        CHECK(compiles(cell, back));
+        CHECK(strstr(back, "keys.left_shift") && !strstr(back, "keys.e"));
+    }
+    CHECK(way_remove(&after, 0, around, back));
+    size_t length = strlen(inside);
+    bool is_same = strcmp(back, inside) == 0;
+    bool is_in_parentheses =
+        strlen(back) == length + 2 && back[0] == '(' && strncmp(back + 1, inside, length) == 0;
+    CHECK(is_same || is_in_parentheses);
+    check_numbers(cell, around, 0);
+    if (before.is_control && after.is_control) {
+        CHECK(ways_drive(&after, around, "keys.z", back));
+        CHECK(strstr(back, "keys.z") && !strstr(back, inside));
+    }
+}
+
+static void check_pairs(unsigned type) {
+    for (size_t i = 0; i < way_kind_count; i++)
+        for (size_t k = 0; k < way_kind_count; k++) {
+            char inside[WAY_TEXT];
+            if (!way_suits(&way_kinds[i], types[type].type) ||
+                !way_suits(&way_kinds[k], types[type].type) ||
+                strcmp(way_kinds[k].words, "pressed from") == 0)
+                continue;
+            CHECK(way_add(&way_kinds[k], types[type].inside[0], "keys.f", inside));
+            check_one(types[type].cell, &way_kinds[i], inside);
+        }
+}
+
+/* As people write it: how many ways it is read as, and what drives it. */
+static void check_written(void) {
+    static const struct {
+        const char *formula, *words, *driver;
+    } all[] = {
+        {"keys.a", "", "keys.a"},
+        {"  keys.a  ", "", "keys.a"},
+        {"keys.a or keys.b", "", "keys.a or keys.b"},
+        {"turbo( keys.a , 15 Hz )", "repeated", "keys.a"},
+        {"turbo(keys.a,rate=15 Hz,on=20%)", "repeated", "keys.a"},
+        {"turbo(press=keys.a)", "", "turbo(press=keys.a)"},
+        {"toggle(hold(keys.a, after=300 ms))", "on and off, only when held", "keys.a"},
+        {"pulse(not keys.a, on=60 ms)", "when let go", "keys.a"},
+        {"pulse(keys.a)", "for a moment", "keys.a"},
+        {"pulse(not keys.a or keys.b)", "for a moment", "not keys.a or keys.b"},
+        {"not toggle(keys.a)", "turned over, on and off", "keys.a"},
+        {"keys.a and keys.b", "with another", "keys.a"},
+        {"keys.a and not keys.band", "not while", "keys.a"},
+        {"keys.sand and keys.b and keys.c", "", ""},
+        {"(keys.a or keys.b) and keys.c", "with another", "(keys.a or keys.b)"},
+        {"tap(keys.a or keys.b) and keys.c", "with another, only when tapped", "keys.a or keys.b"},
+        {"deadzone(hand.left_stick, inner=part)", "dead zone", "hand.left_stick"},
+        {"curve(deadzone(hand.left_stick), 0% -> 10%, 50% -> 20%)", "curve, dead zone",
+         "hand.left_stick"},
+        {"-1 * hand.left_stick.x", "the other way", "hand.left_stick.x"},
+        {"hand.left_stick * 40%", "weaker", "hand.left_stick"},
+        {"hand.left_stick * part", "", "hand.left_stick * part"},
+        {"hand.left_trigger * 40% * 50%", "", ""},
+        {"max(keys.a, keys.b)", "", "max(keys.a, keys.b)"},
+        {"(turbo(keys.a))", "", "(turbo(keys.a))"},
+        {"turbo(", "", "turbo("},
+        {"", "", ""},
+    };
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        ways ways;
+        char words[300] = "";
+        about("written: %s", all[i].formula);
+        ways_read(&ways, all[i].formula);
+        for (unsigned k = 0; k < ways.count; k++)
+            snprintf(words + strlen(words), sizeof words - strlen(words), "%s%s", k ? ", " : "",
+                     ways.list[k].kind->words);
+        if (!*all[i].driver && *all[i].formula) {
+            for (unsigned k = 0; k < ways.count; k++) /* read somehow: within the text */
+                CHECK(ways.list[k].at + ways.list[k].length <= strlen(all[i].formula));
+            continue;
+        }
+        CHECK_TEXT(words, all[i].words);
+        CHECK_EQUAL(ways.length, strlen(all[i].driver));
+        CHECK(strncmp(all[i].formula + ways.at, all[i].driver, ways.length) == 0);
+    }
+}
+
+/* Any text: what is read is within it, and nothing of it is changed but what is meant. */
+static void check_any(void) {
+    static const char *const pieces[] = {
+        "keys.a", "(",   ")",  " and ",  "not ",  "toggle(", "turbo(", ", ", "12 Hz",    "-1 * ",
+        " * ",    "40%", "->", "curve(", "rate=", " or ",    "pulse(", "\"", "\xc3\xa4", "a"};
+    dice dice = {5};
+    for (unsigned round = 0; round < 20000; round++) {
+        char formula[200] = "", text[WAY_TEXT];
+        for (unsigned i = roll_below(&dice, 9); i > 0; i--)
+            strcat(formula, pieces[roll_below(&dice, sizeof pieces / sizeof pieces[0])]);
+        size_t size = strlen(formula);
+        ways ways;
+        about("any: %s", formula);
+        ways_read(&ways, formula);
+        CHECK(ways.at + ways.length <= size);
+        for (unsigned i = 0; i < ways.count; i++) {
+            const way *way = &ways.list[i];
+            CHECK(way->at + way->length <= size);
+            CHECK(way->inner_at >= way->at &&
+                  way->inner_at + way->inner_length <= way->at + way->length);
+            CHECK(way_remove(&ways, i, formula, text));
+            for (unsigned k = 0; k < way->number_count; k++)
+                CHECK(way->numbers[k].at + way->numbers[k].length <= size);
+        }
+    }
+}
+
+int main(void) {
+    for (unsigned type = 0; type < TYPES; type++) {
+        for (size_t i = 0; i < way_kind_count; i++)
+            for (unsigned k = 0; k < types[type].count; k++)
+                if (way_suits(&way_kinds[i], types[type].type))
+                    check_one(types[type].cell, &way_kinds[i], types[type].inside[k]);
+        check_pairs(type);
+    }
+    check_written();
+    check_any();
+    about("what is too long is refused");
+    char longest[WAY_TEXT + 100], text[WAY_TEXT];
+    memset(longest, 'a', sizeof longest - 1);
+    longest[sizeof longest - 1] = 0;
+    CHECK(!way_add(way_kind_named("on and off"), longest, "", text));
+    return report_checks();
+}

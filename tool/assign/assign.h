@@ -1,0 +1,152 @@
+/* Setting a profile up by pressing: screens of rows, each of which can be chosen, without a word of
+ * how they are drawn. A full screen, questions and answers, and two switches all work it by the
+ * same few calls. */
+#ifndef YONDER_TOOL_ASSIGN_H
+#define YONDER_TOOL_ASSIGN_H
+
+#include "tool/assign/draft.h"
+#include "tool/assign/hands.h"
+#include "tool/assign/testing.h"
+#include "tool/assign/ways.h"
+
+#define ASSIGN_LEVELS  12
+#define ASSIGN_TARGETS 1024
+#define ASSIGN_TEXT    WAY_TEXT
+#define ASSIGN_ENTRY   400 /* of what is typed */
+#define ASSIGN_PRESSES 4   /* of a stick made of switches */
+#define ASSIGN_CHOICES 12
+#define ASSIGN_HELD    4
+
+typedef enum assign_screen {
+    SCREEN_SHEET,    /* the outputs' controls with their cells */
+    SCREEN_MORE,     /* what can be done with the whole */
+    SCREEN_CELL,     /* one cell */
+    SCREEN_LISTEN,   /* press or move what shall drive it */
+    SCREEN_CHOICES,  /* which of what that may mean */
+    SCREEN_INPUTS,   /* the same from a list: an input, */
+    SCREEN_CONTROLS, /* and one of its controls */
+    SCREEN_WAYS,     /* what it shall do beside */
+    SCREEN_WAY,      /* one thing that it does, and its numbers, */
+    SCREEN_NUMBER,   /* and one of these */
+    SCREEN_TARGETS,  /* another cell: to copy to, to swap with */
+    SCREEN_LAYERS,
+    SCREEN_FINDINGS, /* warnings, and what is not driven or used twice */
+    SCREEN_TEXT,     /* something is typed, or put together from letters */
+    SCREEN_LEAVE,    /* what to do with what is not saved */
+    SCREEN_SAVE,     /* somebody else changed the file */
+    SCREEN_FOUND     /* somebody's work that was not saved */
+} assign_screen;
+
+typedef enum assign_asked { ASKED_FORMULA, ASKED_SEARCH, ASKED_LAYER, ASKED_OTHER } assign_asked;
+
+/* What a movement is wanted for. */
+typedef enum assign_wanted {
+    FOR_CELL, /* it shall drive it */
+    FOR_WAY,  /* of a way: the other control */
+    FOR_LAYER /* while it is held, a layer is on */
+} assign_wanted;
+
+/* A control of an output, or a stick as a whole. */
+typedef struct assign_target {
+    const char *name; /* "pad.south" */
+    yt_formula_type type;
+    unsigned number; /* of a button, from 1; 0: none */
+} assign_target;
+
+typedef struct assign_level {
+    assign_screen screen;
+    unsigned cursor;
+} assign_level;
+
+/* What a movement may mean. */
+typedef struct assign_choice {
+    char words[80];
+    char formula[ASSIGN_ENTRY];
+} assign_choice;
+
+typedef struct assign {
+    draft draft;
+    hands *hands;    /* NULL: there are no devices */
+    testing testing; /* of the tests in it */
+    yt_pool pool;    /* of names */
+    assign_target *targets;
+    unsigned target_count;
+    assign_level levels[ASSIGN_LEVELS];
+    unsigned depth;
+    unsigned layer;
+    unsigned target;       /* that the screens are about */
+    unsigned input;        /* whose controls are listed */
+    const char **controls; /* of it */
+    unsigned control_count;
+    unsigned way, number;   /* of the cell, and of the way */
+    const way_kind *adding; /* a way that wants another control; NULL: none is */
+    bool swaps;             /* of SCREEN_TARGETS; else it copies */
+    assign_wanted wanted;
+    char pressed[ASSIGN_PRESSES][100]; /* of a stick made of switches: so far */
+    unsigned pressed_count;
+    assign_choice choices[ASSIGN_CHOICES];
+    unsigned choice_count;
+    char condition[ASSIGN_ENTRY]; /* of a layer that comes with its first cell; "": there is none */
+    char layer_name[60];
+    assign_asked asked;
+    char entry[ASSIGN_ENTRY];
+    char found[ASSIGN_ENTRY]; /* what was looked for last */
+    char said[DRAFT_SAID];    /* of the last call; "": nothing */
+    bool is_changed;          /* there is something new to be shown */
+    bool leaves;
+    bool keeps; /* what was done stays in the file beside it */
+} assign;
+
+/* A row, as it is shown. */
+typedef struct assign_row {
+    char name[120];  /* "pad.south" */
+    char number[24]; /* "1/0": a button's, as HID and hosts that count from 0 have it */
+    char text[ASSIGN_TEXT];
+    char now[40]; /* what it is now */
+    bool is_on;
+    bool is_part; /* of what the rows are about; else it is something to do */
+} assign_row;
+
+/* Begins with a profile that is there, or with a text that a new one begins with. False: said on
+ * standard error. */
+bool assign_begin(assign *assign, const char *path, const char *text, hands *hands);
+void assign_end(assign *assign);
+
+static inline assign_screen assign_screen_of(const assign *assign) {
+    return assign->levels[assign->depth].screen;
+}
+static inline unsigned assign_cursor(const assign *assign) {
+    return assign->levels[assign->depth].cursor;
+}
+
+/* What a screen is about, in a line, or what is asked. */
+void assign_title(const assign *assign, char *text, size_t size);
+unsigned assign_rows(const assign *assign);
+void assign_row_of(const assign *assign, unsigned row, assign_row *shown);
+
+/* What a person does. Behind the last row comes the first one. */
+void assign_move(assign *assign, int by);
+void assign_choose(assign *assign);
+void assign_back(assign *assign);
+/* A number so many steps on, where the cursor is at one. */
+void assign_step(assign *assign, int by);
+/* A character is typed: where a text is asked for it goes there; '\b' takes one back. */
+void assign_type(assign *assign, const char *text);
+/* Goes to the first row, from the next one on, that has a text in it. */
+bool assign_search(assign *assign, const char *text);
+void assign_undo(assign *assign);
+void assign_redo(assign *assign);
+void assign_save(assign *assign);
+void assign_open(assign *assign, assign_screen screen);
+
+/* Whether it waits for something to be pressed or moved. */
+bool assign_listens(const assign *assign);
+/* Looks at the devices. */
+void assign_look(assign *assign);
+
+/* Of the control that the screens are about, or the cursor is at; NULL: there is none. */
+const assign_target *assign_target_of(const assign *assign);
+/* The formula that drives it in the layer, and whether a copy does; NULL: none does. */
+const char *assign_formula(const assign *assign, const assign_target *target, bool *is_copy);
+
+#endif

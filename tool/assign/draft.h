@@ -1,0 +1,78 @@
+/* A profile while it is worked on: every change is a text that is right, any number of them can be
+ * undone, and the file is written when somebody says so. Until then what was done is kept in a file
+ * beside it. Knows no terminal. */
+#ifndef YONDER_TOOL_DRAFT_H
+#define YONDER_TOOL_DRAFT_H
+
+#include "tool/rewriting.h"
+
+#define DRAFT_SAID 600
+
+typedef struct draft {
+    const char *path;
+    char *copy_path;       /* of the file beside it, "PROFILE.draft", */
+    int copy;              /* which this program holds a lock on; -1: it has none */
+    char *saved;           /* what the file had when it was read or written last; NULL: it is new */
+    char **texts;          /* from what it began with to what was undone last */
+    unsigned count, now;   /* of the texts: which is the one */
+    rewriting rewriting;   /* of that one */
+    char said[DRAFT_SAID]; /* why the last call did nothing; "": it did */
+} draft;
+
+/* What is there beside the file. */
+typedef enum draft_found {
+    DRAFT_NONE,
+    DRAFT_LEFT,   /* somebody's work that was not saved: draft_take_up, or draft_leave_alone */
+    DRAFT_IN_USE, /* another program works on it now */
+} draft_found;
+
+/* Opens a profile; `text` is what a new one begins with where there is no such file, NULL: that is
+ * an error. False: `said` says why, and nothing is to be closed. */
+bool draft_open(draft *draft, const char *path, const char *text, draft_found *found);
+
+/* Goes on where the file beside it ends; that can be undone. False: `said` says why. */
+bool draft_take_up(draft *draft);
+
+/* Closes without saving. `keeps`: the work stays in the file beside it. */
+void draft_close(draft *draft, bool keeps);
+
+static inline const char *draft_text(const draft *draft) {
+    return draft->texts[draft->now];
+}
+static inline const yt_compiled *draft_compiled(const draft *draft) {
+    return &draft->rewriting.profile.compiled;
+}
+bool draft_is_changed(const draft *draft);
+
+/* Of layers, 0 is the sheet; the others count from 1 in their order. */
+unsigned draft_layers(const draft *draft);
+const char *draft_layer_name(const draft *draft, unsigned layer);
+
+/* The formula of a cell that is written in a layer, as it stands there; NULL: it has none there.
+ * `line`, from 1, may be NULL. */
+const char *draft_formula(const draft *draft, unsigned layer, const char *control, int *line);
+
+/* The calls below change the text. False: `said` says why, and all is as it was. */
+bool draft_set(draft *draft, unsigned layer, const char *control, const char *formula);
+bool draft_take_out(draft *draft, unsigned layer, const char *control);
+/* `to` becomes what `from` is; or each what the other one is. */
+bool draft_copy(draft *draft, unsigned layer, const char *from, const char *to);
+bool draft_swap(draft *draft, unsigned layer, const char *one, const char *other);
+/* Whether a layer may be called so. */
+bool draft_may_be_layer(const char *name);
+
+/* A layer above all others, with a first cell. */
+bool draft_add_layer(draft *draft, const char *name, const char *condition, const char *control,
+                     const char *formula);
+/* The whole text, as from an editor. */
+bool draft_put(draft *draft, const char *text);
+bool draft_undo(draft *draft);
+bool draft_redo(draft *draft);
+
+/* Whether the file has another text than when it was read: somebody else has changed it. */
+bool draft_file_differs(const draft *draft);
+
+/* Writes the file; `anyway`: where somebody else has changed it, too. */
+bool draft_save(draft *draft, bool anyway);
+
+#endif

@@ -1,0 +1,21 @@
+/* How the screens are shown and worked. */
+#ifndef YONDER_TOOL_ASSIGN_FACES_H
+#define YONDER_TOOL_ASSIGN_FACES_H
+
+#include "tool/assign/assign.h"
+
+typedef struct face_options {
+    const char *keys; /* "down=n choose=space"; NULL: the usual ones */
+    uint64_t scan_us; /* it goes on to the next row by itself after so long; 0: it does not */
+} face_options;
+
+/* Line by line, on standard input and output. False: what was done is not saved. */
+bool assign_plainly(assign *assign);
+
+/* A full screen. False: it cannot be drawn, said on standard error. */
+bool assign_on_screen(assign *assign, const face_options *options);
+
+/* Whether keys are written as they should be; else `wrong` says what is not. */
+bool face_keys_good(const char *keys, char *wrong, size_t size);
+
+#endif

@@ -1,0 +1,257 @@
+#include "tool/assign/hands.h"
+
+#include <math.h>
+#include <stdlib.h>
+#include <string.h>
+
+#define CLEAR_US 400000 /* so long what is moved stays where it is, until it counts */
+#define MOVED    0.35   /* of the whole way */
+#define MOTION   150.0  /* counts that are as much as the whole way */
+#define STEP_US  4000   /* of recordings */
+
+/* How a control moved since it is listened. */
+typedef struct hands_trace {
+    double from, most; /* the farthest from there, as it was then */
+    double now;
+    uint64_t since_us, still_us; /* when it began to move; when it moved last */
+    int direction;               /* of a hat: the one that it went to; -1: none */
+    bool is_known;
+} hands_trace;
+
+static hands_trace *trace_of(const hands *hands, unsigned device, unsigned control) {
+    return &hands->traces[device * PANEL_CONTROLS + control];
+}
+
+static double value_of(const panel_control *control) {
+    if (control->meaning.kind == YT_MOTION)
+        return (double)control->sum / MOTION;
+    if (control->meaning.is_hat)
+        return raw_direction(&control->meaning, control->value) >= 0;
+    return raw_value(&control->meaning, control->value);
+}
+
+/* Where a control rests that was not there before: where its kind does. */
+static double rest_of(const panel_control *control) {
+    return control->is_switch || control->meaning.is_hat || control->meaning.kind != YT_AXIS ? 0
+                                                                                             : 0;
+}
+
+static void follow(hands *hands, bool anew) {
+    const watching *watching = &hands->watching;
+    for (unsigned i = 0; i < watching->device_count; i++)
+        for (unsigned k = 0; k < watching->devices[i].panel.count; k++) {
+            const panel_control *control = &watching->devices[i].panel.controls[k];
+            hands_trace *trace = trace_of(hands, i, k);
+            double value = value_of(control);
+            if (control->meaning.kind == YT_RATE)
+                continue;
+            if (!trace->is_known || anew) {
+                *trace = (hands_trace){.from = trace->is_known || anew ? value : rest_of(control),
+                                       .is_known = true,
+                                       .direction = -1};
+                trace->most = trace->now = trace->from;
+            }
+            if (value != trace->now)
+                trace->still_us = watching->now_us;
+            if (fabs(value - trace->from) >= MOVED && trace->since_us == 0)
+                trace->since_us = watching->now_us ? watching->now_us : 1;
+            if (fabs(value - trace->from) > fabs(trace->most - trace->from)) {
+                trace->most = value;
+                if (control->meaning.is_hat)
+                    trace->direction = raw_direction(&control->meaning, control->value);
+            }
+            trace->now = value;
+        }
+}
+
+bool hands_begin(hands *hands, const yt_compiled *compiled) {
+    hands->watching.options = &hands->options;
+    hands->watching.compiled = compiled;
+    hands->traces = calloc(WATCH_DEVICES * PANEL_CONTROLS, sizeof *hands->traces);
+    if (!hands->traces)
+        abort();
+    hands->clock_us = 0;
+    if (!watching_begin(&hands->watching))
+        return false;
+    follow(hands, true);
+    return true;
+}
+
+void hands_end(hands *hands) {
+    watching_end(&hands->watching);
+    free(hands->traces);
+}
+
+bool hands_take(hands *hands, const yt_compiled *compiled) {
+    return watching_take(&hands->watching, compiled);
+}
+
+void hands_advance(hands *hands, uint64_t by_us) {
+    uint64_t until_us = hands->time_us + by_us;
+    while (hands->time_us < until_us) {
+        uint64_t left_us = until_us - hands->time_us;
+        hands->time_us += left_us < STEP_US ? left_us : STEP_US;
+        watching_advance(&hands->watching, hands->time_us);
+        follow(hands, false);
+    }
+}
+
+bool hands_has_more(const hands *hands) {
+    return hands->watching.device_count > 0 && !hands->watching.ended;
+}
+
+void hands_listen(hands *hands) {
+    follow(hands, true);
+}
+
+/* The name of a device's control as the profile has it; false: no input has it. */
+static bool full_name(const hands *hands, unsigned device, const panel_control *control,
+                      int direction, char *text) {
+    static const char *const directions[] = {"up", "right", "down", "left"};
+    const watching *watching = &hands->watching;
+    const watched *at = &watching->devices[device];
+    if (at->number >= YT_DEVICES)
+        return false;
+    uint32_t inputs = yt_engine_inputs_of(&watching->engine, at->number);
+    for (unsigned i = 0; i < watching->compiled->input_count; i++) {
+        const yt_profile_input *input = &watching->compiled->inputs[i];
+        yt_control_meaning meaning;
+        char name[HANDS_NAME];
+        if (!(inputs >> i & 1))
+            continue;
+        snprintf(name, sizeof name, control->meaning.is_hat ? "%s.%s" : "%s", control->name,
+                 directions[direction < 0 ? 0 : direction / 2 % 4]);
+        if (!input_control_find(input, name, strlen(name), false, &meaning))
+            continue;
+        snprintf(text, HANDS_NAME, "%s.%s", input->name, name);
+        return true;
+    }
+    return false;
+}
+
+/* How far it moved, as a share of its way; 0: not enough, or it is not clear yet. */
+static double moved_by(const hands *hands, const panel_control *control, const hands_trace *trace) {
+    uint64_t now_us = hands->watching.now_us;
+    double way = fabs(trace->most - trace->from);
+    bool is_back = control->meaning.kind != YT_MOTION && fabs(trace->now - trace->from) < MOVED / 2;
+    bool is_still = now_us >= trace->still_us + CLEAR_US;
+    if (trace->since_us == 0 || !(is_back || is_still))
+        return 0;
+    return way > 2 ? 2 : way;
+}
+
+bool hands_moved(const hands *hands, hands_move *move) {
+    const watching *watching = &hands->watching;
+    double most = 0;
+    for (unsigned i = 0; i < watching->device_count; i++)
+        for (unsigned k = 0; k < watching->devices[i].panel.count; k++) {
+            const panel_control *control = &watching->devices[i].panel.controls[k];
+            const hands_trace *trace = trace_of(hands, i, k);
+            double by = moved_by(hands, control, trace);
+            hands_move found = {.kind = control->meaning.is_hat ? YT_SWITCH
+                                        : control->is_switch    ? YT_SWITCH
+                                                                : (yt_kind)control->meaning.kind,
+                                .from = trace->from,
+                                .to = trace->most,
+                                .since_us = trace->since_us};
+            if (by > most && full_name(hands, i, control, trace->direction, found.name)) {
+                most = by;
+                *move = found;
+            }
+        }
+    return most > 0;
+}
+
+unsigned hands_held(const hands *hands, const hands_move *but, char names[][HANDS_NAME],
+                    unsigned most) {
+    const watching *watching = &hands->watching;
+    unsigned count = 0;
+    for (unsigned i = 0; i < watching->device_count; i++)
+        for (unsigned k = 0; k < watching->devices[i].panel.count && count < most; k++) {
+            const panel_control *control = &watching->devices[i].panel.controls[k];
+            const hands_trace *trace = trace_of(hands, i, k);
+            bool was_on = trace->from != 0 || (trace->since_us && trace->since_us < but->since_us);
+            if (control->is_switch && was_on && full_name(hands, i, control, -1, names[count]) &&
+                strcmp(names[count], but->name) != 0)
+                count++;
+        }
+    return count;
+}
+
+bool hands_pressed(const hands *hands, unsigned device, unsigned *control, char *text,
+                   size_t size) {
+    const panel *panel = &hands->watching.devices[device].panel;
+    for (; *control < panel->count; (*control)++) {
+        const panel_control *at = &panel->controls[*control];
+        double value = at->meaning.kind == YT_MOTION ? at->per_second : value_of(at);
+        char name[HANDS_NAME];
+        bool is_on = at->is_switch || at->meaning.is_hat ? value != 0
+                     : at->meaning.kind == YT_RATE       ? false
+                                                         : fabs(value) > 0.02;
+        if (!is_on || !full_name(hands, device, at, raw_direction(&at->meaning, at->value), name))
+            continue;
+        if (at->is_switch || at->meaning.is_hat)
+            snprintf(text, size, "%s", name);
+        else
+            snprintf(text, size, at->meaning.kind == YT_MOTION ? "%s %.0f /s" : "%s %.0f%%", name,
+                     at->meaning.kind == YT_MOTION ? value : 100 * value);
+        return true;
+    }
+    return false;
+}
+
+bool hands_input(const hands *hands, const char *name, double *value) {
+    size_t length = strlen(name);
+    for (unsigned i = 0; i < hands->watching.device_count; i++)
+        for (unsigned k = 0; k < hands->watching.devices[i].panel.count; k++) {
+            const panel_control *at = &hands->watching.devices[i].panel.controls[k];
+            char full[HANDS_NAME];
+            if (at->meaning.is_hat || !full_name(hands, i, at, -1, full) ||
+                strncmp(full, name, length) != 0 ||
+                (full[length] != 0 && strcmp(full + length, ".x") != 0))
+                continue;
+            *value = value_of(at);
+            return true;
+        }
+    return false;
+}
+
+static const panel_control *output_named(const hands *hands, const char *name, const char *end) {
+    const panel *panel = &hands->watching.hosts_panel;
+    size_t length = strlen(name);
+    for (unsigned i = 0; i < panel->count; i++)
+        if (strncmp(panel->controls[i].name, name, length) == 0 &&
+            strcmp(panel->controls[i].name + length, end) == 0)
+            return &panel->controls[i];
+    return NULL;
+}
+
+bool hands_output(const hands *hands, const char *name, char *text, size_t size, bool *is_on) {
+    const panel_control *control = output_named(hands, name, "");
+    const panel_control *x = output_named(hands, name, ".x"), *y = output_named(hands, name, ".y");
+    *is_on = false;
+    if (!control && x && y && x->meaning.kind == YT_AXIS) {
+        double across = raw_value(&x->meaning, x->value), along = raw_value(&y->meaning, y->value);
+        *is_on = fabs(across) > 0.005 || fabs(along) > 0.005;
+        snprintf(text, size, "%.0f%% %.0f%%", 100 * across, 100 * along);
+        return true;
+    }
+    if (!control)
+        return false;
+    if (control->is_switch) {
+        *is_on = control->value != 0;
+        snprintf(text, size, "%s", *is_on ? "on" : "");
+        return true;
+    }
+    if (control->meaning.kind == YT_MOTION) {
+        *is_on = control->per_second > 0.5 || control->per_second < -0.5;
+        snprintf(text, size, "%.0f /s", control->per_second);
+        return true;
+    }
+    if (control->meaning.is_hat)
+        return false;
+    double value = raw_value(&control->meaning, control->value);
+    *is_on = fabs(value) > 0.005;
+    snprintf(text, size, "%.0f%%", 100 * value);
+    return true;
+}
