@@ -21,9 +21,12 @@ static char *read_file(const char *from) {
     FILE *file = fopen(from, "r");
     if (!file)
         return NULL;
-    ssize_t got = getdelim(&text, &size, 0, file);
+    if (getdelim(&text, &size, 0, file) < 0) { /* it is empty */
+        free(text);
+        text = strdup("");
+    }
     fclose(file);
-    return got < 0 ? strdup("") : text;
+    return text;
 }
 
 static bool is_there(const char *name) {
