@@ -48,6 +48,18 @@ static bool take_program(slot_content *content, uint8_t *bytes, size_t size, boo
     return true;
 }
 
+void slot_content_of(slot_content *content, profile *profile, bool with_text) {
+    size_t size;
+    const uint8_t *both = profile_with_text(profile, &size);
+    content->program_bytes = profile->compiled.size;
+    content->text_bytes = with_text ? size - content->program_bytes : 0;
+    content->bytes = malloc(size);
+    if (!content->bytes)
+        abort();
+    memcpy(content->bytes, both, size);
+    take_name(content, profile->compiled.name);
+}
+
 bool slot_content_read(slot_content *content, const char *path, bool with_text) {
     profile profile;
     const char *why;
@@ -58,14 +70,7 @@ bool slot_content_read(slot_content *content, const char *path, bool with_text) 
         return take_program(content, bytes, size, with_text);
     if (!profile_open(&profile, path))
         return false;
-    const uint8_t *both = profile_with_text(&profile, &size);
-    content->program_bytes = profile.compiled.size;
-    content->text_bytes = with_text ? size - content->program_bytes : 0;
-    content->bytes = malloc(size);
-    if (!content->bytes)
-        abort();
-    memcpy(content->bytes, both, size);
-    take_name(content, profile.compiled.name);
+    slot_content_of(content, &profile, with_text);
     profile_close(&profile);
     return true;
 }

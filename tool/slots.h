@@ -20,6 +20,9 @@ typedef struct slot_content {
 /* A profile is compiled, a program is taken as it is. False: said on standard error. */
 bool slot_content_read(slot_content *content, const char *path, bool with_text);
 
+/* The same of a profile that is compiled; its path and slot stay. */
+void slot_content_of(slot_content *content, profile *profile, bool with_text);
+
 /* What a slot holds, with its text; NULL: said. To be freed with slot_content_free. */
 bool slot_content_fetch(slot_content *content, holder *holder, unsigned slot);
 void slot_content_free(slot_content *content);

@@ -122,6 +122,8 @@ bool assign_begin(assign *assign, const char *path, const char *text, hands *han
 
 void assign_end(assign *assign) {
     testing_end(&assign->testing);
+    if (assign->shelf && assign->shelf->tries && shelf_take_back(assign->shelf))
+        fprintf(stderr, "what was tried on the adapter is taken back\n");
     draft_close(&assign->draft, assign->keeps);
     pool_free(&assign->pool);
     free(assign->targets);
@@ -137,7 +139,8 @@ static const assign_shown *screen_of(const assign *assign) {
         [SCREEN_CONTROLS] = &assign_controls_screen, [SCREEN_WAYS] = &assign_ways_screen,
         [SCREEN_WAY] = &assign_way_screen,           [SCREEN_NUMBER] = &assign_number_screen,
         [SCREEN_TARGETS] = &assign_targets_screen,   [SCREEN_LAYERS] = &assign_layers_screen,
-        [SCREEN_FINDINGS] = &assign_findings_screen, [SCREEN_TEXT] = &assign_text_screen,
+        [SCREEN_FINDINGS] = &assign_findings_screen, [SCREEN_BOX] = &assign_box_screen,
+        [SCREEN_SLOT] = &assign_slot_screen,         [SCREEN_TEXT] = &assign_text_screen,
         [SCREEN_LEAVE] = &assign_leave_screen,       [SCREEN_SAVE] = &assign_save_screen,
         [SCREEN_FOUND] = &assign_found_screen};
     return screens[assign_screen_of(assign)];

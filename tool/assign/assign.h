@@ -4,14 +4,15 @@
 #ifndef YONDER_TOOL_ASSIGN_H
 #define YONDER_TOOL_ASSIGN_H
 
+#include "tool/assign/shelf.h"
 #include "tool/assign/draft.h"
 #include "tool/assign/hands.h"
 #include "tool/assign/testing.h"
-#include "tool/assign/ways.h"
+#include "tool/assign/effects.h"
 
 #define ASSIGN_LEVELS  12
 #define ASSIGN_TARGETS 1024
-#define ASSIGN_TEXT    WAY_TEXT
+#define ASSIGN_TEXT    EFFECT_TEXT
 #define ASSIGN_ENTRY   400 /* of what is typed */
 #define ASSIGN_PRESSES 4   /* of a stick made of switches */
 #define ASSIGN_CHOICES 12
@@ -31,6 +32,8 @@ typedef enum assign_screen {
     SCREEN_TARGETS,  /* another cell: to copy to, to swap with */
     SCREEN_LAYERS,
     SCREEN_FINDINGS, /* warnings, and what is not driven or used twice */
+    SCREEN_BOX,      /* an adapter, and what is in its slots, */
+    SCREEN_SLOT,     /* and one of them */
     SCREEN_TEXT,     /* something is typed, or put together from letters */
     SCREEN_LEAVE,    /* what to do with what is not saved */
     SCREEN_SAVE,     /* somebody else changed the file */
@@ -68,7 +71,10 @@ typedef struct assign {
     draft draft;
     hands *hands;    /* NULL: there are no devices */
     testing testing; /* of the tests in it */
-    yt_pool pool;    /* of names */
+    shelf *shelf;    /* an adapter; NULL: there is none */
+    /* An adapter is talked to, which may have to say something; NULL: it may at any time. */
+    void (*aside)(bool begins);
+    yt_pool pool; /* of names */
     assign_target *targets;
     unsigned target_count;
     assign_level levels[ASSIGN_LEVELS];
@@ -78,9 +84,10 @@ typedef struct assign {
     unsigned input;        /* whose controls are listed */
     const char **controls; /* of it */
     unsigned control_count;
-    unsigned way, number;   /* of the cell, and of the way */
-    const way_kind *adding; /* a way that wants another control; NULL: none is */
-    bool swaps;             /* of SCREEN_TARGETS; else it copies */
+    unsigned slot;
+    unsigned effect, number;   /* of the cell, and of the way */
+    const effect_kind *adding; /* a way that wants another control; NULL: none is */
+    bool swaps;                /* of SCREEN_TARGETS; else it copies */
     assign_wanted wanted;
     char pressed[ASSIGN_PRESSES][100]; /* of a stick made of switches: so far */
     unsigned pressed_count;

@@ -38,13 +38,13 @@ bool assign_put(assign *assign, const char *formula) {
 }
 
 bool assign_drive(assign *assign, const char *driver) {
-    ways ways;
-    char text[WAY_TEXT];
+    effects effects;
+    char text[EFFECT_TEXT];
     const char *formula = formula_of(assign);
-    ways_read(&ways, formula);
-    if (!*formula || !ways.is_control)
+    effects_read(&effects, formula);
+    if (!*formula || !effects.is_control)
         return assign_put(assign, driver);
-    if (ways_drive(&ways, formula, driver, text))
+    if (effects_drive(&effects, formula, driver, text))
         return assign_put(assign, text);
     assign_say(assign, "this is too long");
     return false;
@@ -65,11 +65,11 @@ typedef enum cell_row {
 } cell_row;
 
 /* Which it is; `way`: of the ways. */
-static cell_row cell_row_at(const ways *ways, unsigned row, unsigned *way) {
-    *way = row - 1;
-    return row == 0             ? CELL_DRIVER
-           : row <= ways->count ? CELL_WAY
-                                : (cell_row)(CELL_ADD + row - ways->count - 1);
+static cell_row cell_row_at(const effects *effects, unsigned row, unsigned *effect) {
+    *effect = row - 1;
+    return row == 0                ? CELL_DRIVER
+           : row <= effects->count ? CELL_WAY
+                                   : (cell_row)(CELL_ADD + row - effects->count - 1);
 }
 
 static void cell_title(const assign *assign, char *text, size_t size) {
@@ -79,24 +79,24 @@ static void cell_title(const assign *assign, char *text, size_t size) {
 }
 
 static unsigned cell_rows(const assign *assign) {
-    ways ways;
-    ways_read(&ways, formula_of(assign));
-    return 1 + ways.count + CELL_BACK - CELL_ADD + 1;
+    effects effects;
+    effects_read(&effects, formula_of(assign));
+    return 1 + effects.count + CELL_BACK - CELL_ADD + 1;
 }
 
-static void put_way(const way *way, const char *formula, char *text, size_t size) {
-    size_t used = (size_t)snprintf(text, size, "%s", way->kind->words);
-    if (way->other_length && used < size)
-        used += (size_t)snprintf(text + used, size - used, " %.*s", (int)way->other_length,
-                                 formula + way->other_at);
-    for (unsigned i = 0; i < way->number_count && used < size; i++) {
+static void put_way(const effect *effect, const char *formula, char *text, size_t size) {
+    size_t used = (size_t)snprintf(text, size, "%s", effect->kind->words);
+    if (effect->other_length && used < size)
+        used += (size_t)snprintf(text + used, size - used, " %.*s", (int)effect->other_length,
+                                 formula + effect->other_at);
+    for (unsigned i = 0; i < effect->number_count && used < size; i++) {
         char number[60];
-        way_number_text(&way->numbers[i], number, sizeof number);
-        if (way->numbers[i].is_fixed)
-            snprintf(number, sizeof number, "%.*s", (int)way->numbers[i].length,
-                     formula + way->numbers[i].at);
+        effect_number_text(&effect->numbers[i], number, sizeof number);
+        if (effect->numbers[i].is_fixed)
+            snprintf(number, sizeof number, "%.*s", (int)effect->numbers[i].length,
+                     formula + effect->numbers[i].at);
         used += (size_t)snprintf(text + used, size - used, "%s %s %s", i ? "," : ":",
-                                 way->numbers[i].name, number);
+                                 effect->numbers[i].name, number);
     }
 }
 
@@ -108,29 +108,29 @@ static void cell_row_of(const assign *assign, unsigned row, assign_row *shown) {
                                         [CELL_NONE] = "nothing drives it",
                                         [CELL_OUT] = "take its line out",
                                         [CELL_BACK] = "back"};
-    ways ways;
-    unsigned way;
+    effects effects;
+    unsigned effect;
     const char *formula = formula_of(assign);
-    ways_read(&ways, formula);
-    cell_row kind = cell_row_at(&ways, row, &way);
+    effects_read(&effects, formula);
+    cell_row kind = cell_row_at(&effects, row, &effect);
     if (kind == CELL_DRIVER)
-        snprintf(shown->text, sizeof shown->text, "driven by %.*s%s", (int)ways.length,
-                 formula + ways.at,
-                 !*formula         ? "nothing"
-                 : ways.is_control ? ""
-                                   : "  (as written)");
+        snprintf(shown->text, sizeof shown->text, "driven by %.*s%s", (int)effects.length,
+                 formula + effects.at,
+                 !*formula            ? "nothing"
+                 : effects.is_control ? ""
+                                      : "  (as written)");
     else if (kind == CELL_WAY)
-        put_way(&ways.list[way], formula, shown->text, sizeof shown->text);
+        put_way(&effects.list[effect], formula, shown->text, sizeof shown->text);
     else
         put(shown->text, sizeof shown->text, words[kind]);
     shown->is_part = kind <= CELL_WAY;
 }
 
 static void cell_choose(assign *assign, unsigned row) {
-    ways ways;
+    effects effects;
     const assign_target *target = assign_target_of(assign);
-    ways_read(&ways, formula_of(assign));
-    switch (cell_row_at(&ways, row, &assign->way)) {
+    effects_read(&effects, formula_of(assign));
+    switch (cell_row_at(&effects, row, &assign->effect)) {
     case CELL_DRIVER:
         assign->wanted = FOR_CELL;
         assign_open(assign, SCREEN_LISTEN);
@@ -149,7 +149,7 @@ static void cell_choose(assign *assign, unsigned row) {
         break;
     case CELL_COPY:
     case CELL_SWAP:
-        assign->swaps = cell_row_at(&ways, row, &assign->way) == CELL_SWAP;
+        assign->swaps = cell_row_at(&effects, row, &assign->effect) == CELL_SWAP;
         assign_open(assign, SCREEN_TARGETS);
         break;
     case CELL_NONE:
@@ -167,36 +167,36 @@ const assign_shown assign_cell_screen = {cell_title, cell_rows, cell_row_of, cel
 
 /* ---- what it shall do beside ---- */
 
-static const way_kind *suiting(const assign *assign, unsigned row) {
+static const effect_kind *suiting(const assign *assign, unsigned row) {
     const assign_target *target = assign_target_of(assign);
-    for (size_t i = 0; target && i < way_kind_count; i++)
-        if (way_suits(&way_kinds[i], target->type) && row-- == 0)
-            return &way_kinds[i];
+    for (size_t i = 0; target && i < effect_kind_count; i++)
+        if (effect_suits(&effect_kinds[i], target->type) && row-- == 0)
+            return &effect_kinds[i];
     return NULL;
 }
 
-static void ways_title(const assign *assign, char *text, size_t size) {
+static void effects_title(const assign *assign, char *text, size_t size) {
     const assign_target *target = assign_target_of(assign);
     snprintf(text, size, "what shall %s do with it", target ? target->name : "it");
 }
 
-static unsigned ways_rows(const assign *assign) {
+static unsigned effects_rows(const assign *assign) {
     unsigned count = 0;
     while (suiting(assign, count))
         count++;
     return count + 1;
 }
 
-static void ways_row(const assign *assign, unsigned row, assign_row *shown) {
-    const way_kind *kind = suiting(assign, row);
+static void effects_row(const assign *assign, unsigned row, assign_row *shown) {
+    const effect_kind *kind = suiting(assign, row);
     put(shown->text, sizeof shown->text, kind ? kind->meaning : "back");
     put(shown->name, sizeof shown->name, kind ? kind->words : "");
     shown->is_part = kind != NULL;
 }
 
-static void add_way(assign *assign, const way_kind *kind, const char *other) {
-    char text[WAY_TEXT];
-    if (!way_add(kind, formula_of(assign), other, text))
+static void add_way(assign *assign, const effect_kind *kind, const char *other) {
+    char text[EFFECT_TEXT];
+    if (!effect_add(kind, formula_of(assign), other, text))
         assign_say(assign, "this is too long");
     else if (assign_put(assign, text)) {
         assign_home_to(assign, SCREEN_CELL);
@@ -204,8 +204,8 @@ static void add_way(assign *assign, const way_kind *kind, const char *other) {
     }
 }
 
-static void ways_choose(assign *assign, unsigned row) {
-    const way_kind *kind = suiting(assign, row);
+static void effects_choose(assign *assign, unsigned row) {
+    const effect_kind *kind = suiting(assign, row);
     if (!kind) {
         assign_back(assign);
     } else if (strchr(kind->pattern, '@')) {
@@ -217,20 +217,22 @@ static void ways_choose(assign *assign, unsigned row) {
     }
 }
 
-const assign_shown assign_ways_screen = {ways_title, ways_rows, ways_row, ways_choose, NULL};
+const assign_shown assign_ways_screen = {effects_title, effects_rows, effects_row, effects_choose,
+                                         NULL};
 
 void assign_take_other(assign *assign, const char *control) {
-    ways ways;
-    char text[WAY_TEXT];
+    effects effects;
+    char text[EFFECT_TEXT];
     const char *formula = formula_of(assign);
     if (assign->adding) {
-        const way_kind *kind = assign->adding;
+        const effect_kind *kind = assign->adding;
         assign->adding = NULL;
         add_way(assign, kind, control);
         return;
     }
-    ways_read(&ways, formula);
-    if (assign->way < ways.count && way_set_other(&ways.list[assign->way], formula, control, text))
+    effects_read(&effects, formula);
+    if (assign->effect < effects.count &&
+        effect_set_other(&effects.list[assign->effect], formula, control, text))
         assign_put(assign, text);
     assign_home_to(assign, SCREEN_WAY);
 }
@@ -238,74 +240,75 @@ void assign_take_other(assign *assign, const char *control) {
 /* ---- one thing that it does ---- */
 
 /* The way that the screen is about; false: it is gone. */
-static bool way_of(const assign *assign, ways *ways) {
-    ways_read(ways, formula_of(assign));
-    return assign->way < ways->count;
+static bool effect_of(const assign *assign, effects *effects) {
+    effects_read(effects, formula_of(assign));
+    return assign->effect < effects->count;
 }
 
-static void way_title(const assign *assign, char *text, size_t size) {
-    ways ways;
+static void effect_title(const assign *assign, char *text, size_t size) {
+    effects effects;
     const assign_target *target = assign_target_of(assign);
-    bool is_there = way_of(assign, &ways);
+    bool is_there = effect_of(assign, &effects);
     snprintf(text, size, "%s: %s", target ? target->name : "",
-             is_there ? ways.list[assign->way].kind->words : "");
+             is_there ? effects.list[assign->effect].kind->words : "");
 }
 
-static unsigned way_rows(const assign *assign) {
-    ways ways;
-    if (!way_of(assign, &ways))
+static unsigned effect_rows(const assign *assign) {
+    effects effects;
+    if (!effect_of(assign, &effects))
         return 1;
-    const way *way = &ways.list[assign->way];
-    return way->number_count + (way->other_length > 0) + 2;
+    const effect *effect = &effects.list[assign->effect];
+    return effect->number_count + (effect->other_length > 0) + 2;
 }
 
-static void way_row(const assign *assign, unsigned row, assign_row *shown) {
-    ways ways;
+static void effect_row(const assign *assign, unsigned row, assign_row *shown) {
+    effects effects;
     const char *formula = formula_of(assign);
-    bool is_there = way_of(assign, &ways);
-    const way *way = &ways.list[assign->way];
-    unsigned numbers = is_there ? way->number_count : 0;
-    bool has_other = is_there && way->other_length > 0;
+    bool is_there = effect_of(assign, &effects);
+    const effect *effect = &effects.list[assign->effect];
+    unsigned numbers = is_there ? effect->number_count : 0;
+    bool has_other = is_there && effect->other_length > 0;
     shown->is_part = row < numbers + has_other;
     if (row < numbers) {
-        const way_number *number = &way->numbers[row];
+        const effect_number *number = &effect->numbers[row];
         put(shown->name, sizeof shown->name, number->name);
         char text[60];
-        way_number_text(number, text, sizeof text);
+        effect_number_text(number, text, sizeof text);
         snprintf(shown->text, sizeof shown->text, "%.*s  %s",
                  number->is_fixed ? (int)number->length : 60,
                  number->is_fixed ? formula + number->at : text, number->meaning);
     } else if (row < numbers + has_other) {
-        snprintf(shown->text, sizeof shown->text, "the other: %.*s", (int)way->other_length,
-                 formula + way->other_at);
+        snprintf(shown->text, sizeof shown->text, "the other: %.*s", (int)effect->other_length,
+                 formula + effect->other_at);
     } else {
         put(shown->text, sizeof shown->text,
             is_there && row == numbers + has_other ? "do not do this any more" : "back");
     }
 }
 
-static void set_number(assign *assign, const way_number *number, int steps) {
-    char text[WAY_TEXT];
-    int64_t amount = way_stepped(number, steps);
+static void set_number(assign *assign, const effect_number *number, int steps) {
+    char text[EFFECT_TEXT];
+    int64_t amount = effect_stepped(number, steps);
     if (number->is_fixed)
         assign_say(assign, "this is a formula; it is changed where the formula is written");
-    else if (amount != number->amount && way_set_number(number, formula_of(assign), amount, text))
+    else if (amount != number->amount &&
+             effect_set_number(number, formula_of(assign), amount, text))
         assign_put(assign, text);
 }
 
-static void way_step(assign *assign, unsigned row, int by) {
-    ways ways;
-    if (way_of(assign, &ways) && row < ways.list[assign->way].number_count)
-        set_number(assign, &ways.list[assign->way].numbers[row], by);
+static void effect_step(assign *assign, unsigned row, int by) {
+    effects effects;
+    if (effect_of(assign, &effects) && row < effects.list[assign->effect].number_count)
+        set_number(assign, &effects.list[assign->effect].numbers[row], by);
 }
 
-static void way_choose(assign *assign, unsigned row) {
-    ways ways;
-    char text[WAY_TEXT];
-    bool is_there = way_of(assign, &ways);
-    const way *way = &ways.list[assign->way];
-    unsigned numbers = is_there ? way->number_count : 0;
-    bool has_other = is_there && way->other_length > 0;
+static void effect_choose(assign *assign, unsigned row) {
+    effects effects;
+    char text[EFFECT_TEXT];
+    bool is_there = effect_of(assign, &effects);
+    const effect *effect = &effects.list[assign->effect];
+    unsigned numbers = is_there ? effect->number_count : 0;
+    bool has_other = is_there && effect->other_length > 0;
     if (row < numbers) {
         assign->number = row;
         assign_open(assign, SCREEN_NUMBER);
@@ -314,29 +317,32 @@ static void way_choose(assign *assign, unsigned row) {
         assign->adding = NULL;
         assign_open(assign, SCREEN_LISTEN);
     } else if (is_there && row == numbers + has_other) {
-        if (way_remove(&ways, assign->way, formula_of(assign), text) && assign_put(assign, text))
+        if (effect_remove(&effects, assign->effect, formula_of(assign), text) &&
+            assign_put(assign, text))
             assign_home_to(assign, SCREEN_CELL);
     } else {
         assign_back(assign);
     }
 }
 
-const assign_shown assign_way_screen = {way_title, way_rows, way_row, way_choose, way_step};
+const assign_shown assign_way_screen = {effect_title, effect_rows, effect_row, effect_choose,
+                                        effect_step};
 
 /* ---- one number ---- */
 
-static bool number_of(const assign *assign, ways *ways, const way_number **number) {
-    bool is_there = way_of(assign, ways) && assign->number < ways->list[assign->way].number_count;
-    *number = is_there ? &ways->list[assign->way].numbers[assign->number] : NULL;
+static bool number_of(const assign *assign, effects *effects, const effect_number **number) {
+    bool is_there =
+        effect_of(assign, effects) && assign->number < effects->list[assign->effect].number_count;
+    *number = is_there ? &effects->list[assign->effect].numbers[assign->number] : NULL;
     return is_there;
 }
 
 static void number_title(const assign *assign, char *text, size_t size) {
-    ways ways;
-    const way_number *number;
+    effects effects;
+    const effect_number *number;
     char amount[60] = "";
-    if (number_of(assign, &ways, &number))
-        way_number_text(number, amount, sizeof amount);
+    if (number_of(assign, &effects, &number))
+        effect_number_text(number, amount, sizeof amount);
     snprintf(text, size, "%s: %s", number ? number->name : "", amount);
 }
 
@@ -352,10 +358,10 @@ static void number_row(const assign *assign, unsigned row, assign_row *shown) {
 }
 
 static void number_step(assign *assign, unsigned row, int by) {
-    ways ways;
-    const way_number *number;
+    effects effects;
+    const effect_number *number;
     (void)row;
-    if (number_of(assign, &ways, &number))
+    if (number_of(assign, &effects, &number))
         set_number(assign, number, by);
 }
 

@@ -13,6 +13,7 @@ typedef struct options {
     hands hands;
     const char *to;
     bool plain;
+    holder_options holder;
     face_options face;
 } options;
 
@@ -23,6 +24,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     watch_options *watched = &options->hands.options;
     char wrong[200];
     switch (key) {
+    case ARGP_KEY_INIT:
+        state->child_inputs[0] = &options->holder;
+        return 0;
     case OPTION_TO:
         if (!output_kind_usual(argument))
             argp_error(state, "--to takes one of: %s; not \"%s\"", output_kind_list(), argument);
@@ -70,6 +74,7 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
 
 static bool run(options *options) {
     static assign assign;
+    static shelf shelf;
     hands *hands = &options->hands;
     const watch_options *watched = &hands->options;
     char *text = NULL;
@@ -82,9 +87,16 @@ static bool run(options *options) {
     free(text);
     if (!good)
         return false;
+    bool has_box = options->holder.at || options->holder.flash.path;
+    if (has_box && holder_open(&shelf.holder, &options->holder, false))
+        assign.shelf = &shelf;
+    good = !has_box || assign.shelf;
     stop_by_signals();
-    good = options->plain ? assign_plainly(&assign) : assign_on_screen(&assign, &options->face);
+    if (good)
+        good = options->plain ? assign_plainly(&assign) : assign_on_screen(&assign, &options->face);
     assign_end(&assign);
+    if (assign.shelf)
+        holder_close(&shelf.holder);
     if (watched->source_count)
         hands_end(hands);
     return good;
@@ -99,8 +111,11 @@ int command_assign(int count, char **arguments) {
          "other keys, as in \"down=n choose=space back=b\"; they may be all that is used", 0},
         {"scan", OPTION_SCAN, "TIME", 0, "go on to the next row by itself, every so often", 0},
         {0}};
+    static const struct argp_child children[] = {
+        {&holder_argp, 0, "An adapter that it is put into:", 1}, {0}};
     static const struct argp argp = {
         .options = known,
+        .children = children,
         .parser = parse,
         .args_doc = "PROFILE [DEVICE...]",
         .doc = "Sets a profile up by pressing: choose what the host shall get, press or move what "

@@ -36,11 +36,11 @@ bool curve_take(curve *curve, const assign *assign) {
     *curve = (struct curve){.text = text, .target = assign->target, .layer = assign->layer};
     bool is_copy;
     const char *formula = target ? assign_formula(assign, target, &is_copy) : NULL;
-    ways ways;
-    ways_read(&ways, formula ? formula : "");
-    if (!ways.is_control || ways.length >= sizeof curve->from || assign->layer > 0)
+    effects effects;
+    effects_read(&effects, formula ? formula : "");
+    if (!effects.is_control || effects.length >= sizeof curve->from || assign->layer > 0)
         return false;
-    snprintf(curve->from, sizeof curve->from, "%.*s", (int)ways.length, formula + ways.at);
+    snprintf(curve->from, sizeof curve->from, "%.*s", (int)effects.length, formula + effects.at);
     listening listening;
     char said[200];
     begin_listening(&listening);

@@ -132,12 +132,12 @@ static bool full_name(const hands *hands, unsigned device, const panel_control *
 /* How far it moved, as a share of its way; 0: not enough, or it is not clear yet. */
 static double moved_by(const hands *hands, const panel_control *control, const hands_trace *trace) {
     uint64_t now_us = hands->watching.now_us;
-    double way = fabs(trace->most - trace->from);
+    double effect = fabs(trace->most - trace->from);
     bool is_back = control->meaning.kind != YT_MOTION && fabs(trace->now - trace->from) < MOVED / 2;
     bool is_still = now_us >= trace->still_us + CLEAR_US;
     if (trace->since_us == 0 || !(is_back || is_still))
         return 0;
-    return way > 2 ? 2 : way;
+    return effect > 2 ? 2 : effect;
 }
 
 bool hands_moved(const hands *hands, hands_move *move) {

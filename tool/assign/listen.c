@@ -12,11 +12,11 @@ static void put(char *text, size_t size, const char *words) {
 
 /* How many presses are wanted for what the screens are about, and what they are for. */
 static unsigned presses_of(const assign *assign, const char *const **words) {
-    static const char *const ways[] = {"left", "right", "up", "down"};
+    static const char *const effects[] = {"left", "right", "up", "down"};
     static const char *const two[] = {"back", "forth"};
     const assign_target *target = assign_target_of(assign);
     bool is_stick = target && target->type == VALUE_STICK;
-    *words = is_stick ? ways : two;
+    *words = is_stick ? effects : two;
     return assign->wanted != FOR_CELL || !target ? 1
            : is_stick                            ? 4
            : target->type == VALUE_AXIS          ? 2

@@ -18,7 +18,7 @@ extern const assign_shown assign_sheet_screen, assign_more_screen, assign_cell_s
     assign_listen_screen, assign_choices_screen, assign_inputs_screen, assign_controls_screen,
     assign_ways_screen, assign_way_screen, assign_number_screen, assign_targets_screen,
     assign_layers_screen, assign_findings_screen, assign_text_screen, assign_leave_screen,
-    assign_save_screen, assign_found_screen;
+    assign_save_screen, assign_found_screen, assign_box_screen, assign_slot_screen;
 
 /* How many warnings there are. */
 unsigned assign_findings(const assign *assign);
@@ -32,6 +32,8 @@ void assign_leave(assign *assign);
 bool assign_put(assign *assign, const char *formula);
 /* What drives it becomes another control, all that it does beside stays. */
 bool assign_drive(assign *assign, const char *driver);
+/* What is on the adapter; where there is none, that is said. */
+void assign_open_box(assign *assign);
 /* Another control for the way that wants one. */
 void assign_take_other(assign *assign, const char *control);
 void assign_show_target(const assign *assign, const assign_target *target, assign_row *shown);

@@ -180,6 +180,9 @@ static void take_letter(face *face, int key) {
     case 's':
         assign_save(assign);
         break;
+    case 'a':
+        assign_open_box(assign);
+        break;
     case 'l':
         assign_open(assign, SCREEN_LAYERS);
         break;
@@ -430,6 +433,7 @@ static void draw_help(void) {
         "c, x           copy it to another one, swap it with another one",
         "d              nothing drives it",
         "l              layers",
+        "a              to the adapter: try it, keep it, take it back",
         "u, r           undo, do it again",
         "/, n           look for something, and again",
         "w              tests that fail, warnings, what nothing drives",
@@ -510,11 +514,23 @@ static void look_at_hands(face *face, uint64_t past_us) {
     assign->is_changed = true;
 }
 
+/* The terminal is as it was, so that an adapter can ask for a press. */
+static void step_aside(bool begins) {
+    if (begins) {
+        def_prog_mode();
+        endwin();
+    } else {
+        reset_prog_mode();
+        clearok(stdscr, TRUE);
+    }
+}
+
 bool assign_on_screen(assign *assign, const face_options *options) {
     face face = {.assign = assign, .options = options};
     if (!panel_open(WAIT_MS))
         return false;
     set_escdelay(25);
+    assign->aside = step_aside;
     begin_colours(&face);
     face.now_us = face.moved_us = clock_us();
     while (!assign->leaves && !is_stopped()) {

@@ -56,6 +56,7 @@ enum {
     MORE_REDO,
     MORE_SEARCH,
     MORE_FINDINGS,
+    MORE_BOX,
     MORE_SAVE,
     MORE_LEAVE,
     MORE_BACK
@@ -71,9 +72,15 @@ static unsigned more_rows(const assign *assign) {
 }
 
 static void more_row(const assign *assign, unsigned row, assign_row *shown) {
-    static const char *const words[] = {
-        "another layer",      "undo", "do it again", "look for something",
-        "what to know of it", "save", "leave",       "back"};
+    static const char *const words[] = {"another layer",
+                                        "undo",
+                                        "do it again",
+                                        "look for something",
+                                        "what to know of it",
+                                        "to the adapter",
+                                        "save",
+                                        "leave",
+                                        "back"};
     (void)assign;
     put(shown->text, sizeof shown->text, words[row]);
 }
@@ -94,6 +101,9 @@ static void more_choose(assign *assign, unsigned row) {
         break;
     case MORE_FINDINGS:
         assign_open(assign, SCREEN_FINDINGS);
+        break;
+    case MORE_BOX:
+        assign_open_box(assign);
         break;
     case MORE_SAVE:
         assign_save(assign);

@@ -3,7 +3,7 @@
  * right. What is written by hand stays as it is. */
 #include "compiler/profile/compile.h"
 #include "tests/harness.h"
-#include "tool/assign/ways.h"
+#include "tool/assign/effects.h"
 
 static const char *const things[] = {"keys.a", "keys.a or keys.b", "not keys.a",
                                      "if(keys.a, keys.b, keys.c)", "hand.left_stick.x > 50%"};
@@ -27,7 +27,7 @@ static const struct {
 #define TYPES (sizeof types / sizeof types[0])
 
 static bool compiles(const char *cell, const char *formula) {
-    char profile[WAY_TEXT + 200];
+    char profile[EFFECT_TEXT + 200];
     yt_messages messages;
     yt_compiled compiled;
     snprintf(profile, sizeof profile,
@@ -45,7 +45,7 @@ static bool compiles(const char *cell, const char *formula) {
 }
 
 /* Whether a switch comes of what is no switch: then only its own kind of cell takes it. */
-static const char *cell_of(const way_kind *kind, const char *cell) {
+static const char *cell_of(const effect_kind *kind, const char *cell) {
     return kind->types == 1u << VALUE_LEVEL && strcmp(kind->words, "pressed from") == 0
                ? "pad.south"
                : cell;
@@ -53,21 +53,21 @@ static const char *cell_of(const way_kind *kind, const char *cell) {
 
 /* All numbers, one up and one down: others, within their range, and right. */
 static void check_numbers(const char *cell, const char *formula, unsigned index) {
-    ways ways, after;
-    char text[WAY_TEXT];
-    ways_read(&ways, formula);
-    for (unsigned i = 0; i < ways.list[index].number_count; i++)
+    effects effects, after;
+    char text[EFFECT_TEXT];
+    effects_read(&effects, formula);
+    for (unsigned i = 0; i < effects.list[index].number_count; i++)
         for (int step = -3; step <= 3; step++) {
-            const way_number *number = &ways.list[index].numbers[i];
-            int64_t amount = way_stepped(number, step);
+            const effect_number *number = &effects.list[index].numbers[i];
+            int64_t amount = effect_stepped(number, step);
             about("%s: %s, %d steps", formula, number->name, step);
             CHECK(!number->is_fixed);
             CHECK(amount >= number->argument->low && amount <= number->argument->high);
             CHECK(step == 0 || amount != number->amount ||
                   number->amount == (step < 0 ? number->argument->low : number->argument->high));
-            CHECK(way_set_number(number, formula, amount, text));
-            ways_read(&after, text);
-            CHECK_EQUAL(after.count, ways.count);
+            CHECK(effect_set_number(number, formula, amount, text));
+            effects_read(&after, text);
+            CHECK_EQUAL(after.count, effects.count);
             bool is_there = false;
             for (unsigned k = 0; k < after.list[index].number_count; k++)
                 is_there |= strcmp(after.list[index].numbers[k].name, number->name) == 0 &&
@@ -75,22 +75,23 @@ static void check_numbers(const char *cell, const char *formula, unsigned index)
                             after.list[index].numbers[k].amount == amount;
             CHECK(is_there || (number->argument->wanted == WANTED_FREQUENCY && step != 0));
             if (step == 1 || step == -1)
-                CHECK(compiles(cell, text) || strcmp(ways.list[index].kind->words, "curve") == 0);
+                CHECK(compiles(cell, text) ||
+                      strcmp(effects.list[index].kind->words, "curve") == 0);
         }
 }
 
-static void check_one(const char *cell, const way_kind *kind, const char *inside) {
-    char around[WAY_TEXT], back[WAY_TEXT];
-    ways before, after;
+static void check_one(const char *cell, const effect_kind *kind, const char *inside) {
+    char around[EFFECT_TEXT], back[EFFECT_TEXT];
+    effects before, after;
     if (strcmp(kind->words, "for a moment") == 0 && strncmp(inside, "not ", 4) == 0)
         return; /* that is when it is let go */
-    ways_read(&before, inside);
+    effects_read(&before, inside);
     about("%s around %s", kind->words, inside);
-    CHECK(way_add(kind, inside, "keys.e", around));
+    CHECK(effect_add(kind, inside, "keys.e", around));
     cell = cell_of(kind, cell);
     about("%s around %s: %s", kind->words, inside, around);
     CHECK(compiles(cell, around));
-    ways_read(&after, around);
+    effects_read(&after, around);
     CHECK(after.count > 0);
     if (after.count == 0)
         return;
@@ -98,11 +99,11 @@ static void check_one(const char *cell, const way_kind *kind, const char *inside
     bool wants_other = strchr(kind->pattern, '@') != NULL;
     CHECK_EQUAL(after.list[0].other_length, wants_other ? strlen("keys.e") : 0);
     if (wants_other) {
-        CHECK(way_set_other(&after.list[0], around, "keys.left_shift", back));
+        CHECK(effect_set_other(&after.list[0], around, "keys.left_shift", back));
         CHECK(compiles(cell, back));
         CHECK(strstr(back, "keys.left_shift") && !strstr(back, "keys.e"));
     }
-    CHECK(way_remove(&after, 0, around, back));
+    CHECK(effect_remove(&after, 0, around, back));
     size_t length = strlen(inside);
     bool is_same = strcmp(back, inside) == 0;
     bool is_in_parentheses =
@@ -110,21 +111,21 @@ static void check_one(const char *cell, const way_kind *kind, const char *inside
     CHECK(is_same || is_in_parentheses);
     check_numbers(cell, around, 0);
     if (before.is_control && after.is_control) {
-        CHECK(ways_drive(&after, around, "keys.z", back));
+        CHECK(effects_drive(&after, around, "keys.z", back));
         CHECK(strstr(back, "keys.z") && !strstr(back, inside));
     }
 }
 
 static void check_pairs(unsigned type) {
-    for (size_t i = 0; i < way_kind_count; i++)
-        for (size_t k = 0; k < way_kind_count; k++) {
-            char inside[WAY_TEXT];
-            if (!way_suits(&way_kinds[i], types[type].type) ||
-                !way_suits(&way_kinds[k], types[type].type) ||
-                strcmp(way_kinds[k].words, "pressed from") == 0)
+    for (size_t i = 0; i < effect_kind_count; i++)
+        for (size_t k = 0; k < effect_kind_count; k++) {
+            char inside[EFFECT_TEXT];
+            if (!effect_suits(&effect_kinds[i], types[type].type) ||
+                !effect_suits(&effect_kinds[k], types[type].type) ||
+                strcmp(effect_kinds[k].words, "pressed from") == 0)
                 continue;
-            CHECK(way_add(&way_kinds[k], types[type].inside[0], "keys.f", inside));
-            check_one(types[type].cell, &way_kinds[i], inside);
+            CHECK(effect_add(&effect_kinds[k], types[type].inside[0], "keys.f", inside));
+            check_one(types[type].cell, &effect_kinds[i], inside);
         }
 }
 
@@ -162,21 +163,21 @@ static void check_written(void) {
         {"", "", ""},
     };
     for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
-        ways ways;
+        effects effects;
         char words[300] = "";
         about("written: %s", all[i].formula);
-        ways_read(&ways, all[i].formula);
-        for (unsigned k = 0; k < ways.count; k++)
+        effects_read(&effects, all[i].formula);
+        for (unsigned k = 0; k < effects.count; k++)
             snprintf(words + strlen(words), sizeof words - strlen(words), "%s%s", k ? ", " : "",
-                     ways.list[k].kind->words);
+                     effects.list[k].kind->words);
         if (!*all[i].driver && *all[i].formula) {
-            for (unsigned k = 0; k < ways.count; k++) /* read somehow: within the text */
-                CHECK(ways.list[k].at + ways.list[k].length <= strlen(all[i].formula));
+            for (unsigned k = 0; k < effects.count; k++) /* read somehow: within the text */
+                CHECK(effects.list[k].at + effects.list[k].length <= strlen(all[i].formula));
             continue;
         }
         CHECK_TEXT(words, all[i].words);
-        CHECK_EQUAL(ways.length, strlen(all[i].driver));
-        CHECK(strncmp(all[i].formula + ways.at, all[i].driver, ways.length) == 0);
+        CHECK_EQUAL(effects.length, strlen(all[i].driver));
+        CHECK(strncmp(all[i].formula + effects.at, all[i].driver, effects.length) == 0);
     }
 }
 
@@ -187,40 +188,40 @@ static void check_any(void) {
         " * ",    "40%", "->", "curve(", "rate=", " or ",    "pulse(", "\"", "\xc3\xa4", "a"};
     dice dice = {5};
     for (unsigned round = 0; round < 20000; round++) {
-        char formula[200] = "", text[WAY_TEXT];
+        char formula[200] = "", text[EFFECT_TEXT];
         for (unsigned i = roll_below(&dice, 9); i > 0; i--)
             strcat(formula, pieces[roll_below(&dice, sizeof pieces / sizeof pieces[0])]);
         size_t size = strlen(formula);
-        ways ways;
+        effects effects;
         about("any: %s", formula);
-        ways_read(&ways, formula);
-        CHECK(ways.at + ways.length <= size);
-        for (unsigned i = 0; i < ways.count; i++) {
-            const way *way = &ways.list[i];
-            CHECK(way->at + way->length <= size);
-            CHECK(way->inner_at >= way->at &&
-                  way->inner_at + way->inner_length <= way->at + way->length);
-            CHECK(way_remove(&ways, i, formula, text));
-            for (unsigned k = 0; k < way->number_count; k++)
-                CHECK(way->numbers[k].at + way->numbers[k].length <= size);
+        effects_read(&effects, formula);
+        CHECK(effects.at + effects.length <= size);
+        for (unsigned i = 0; i < effects.count; i++) {
+            const effect *effect = &effects.list[i];
+            CHECK(effect->at + effect->length <= size);
+            CHECK(effect->inner_at >= effect->at &&
+                  effect->inner_at + effect->inner_length <= effect->at + effect->length);
+            CHECK(effect_remove(&effects, i, formula, text));
+            for (unsigned k = 0; k < effect->number_count; k++)
+                CHECK(effect->numbers[k].at + effect->numbers[k].length <= size);
         }
     }
 }
 
 int main(void) {
     for (unsigned type = 0; type < TYPES; type++) {
-        for (size_t i = 0; i < way_kind_count; i++)
+        for (size_t i = 0; i < effect_kind_count; i++)
             for (unsigned k = 0; k < types[type].count; k++)
-                if (way_suits(&way_kinds[i], types[type].type))
-                    check_one(types[type].cell, &way_kinds[i], types[type].inside[k]);
+                if (effect_suits(&effect_kinds[i], types[type].type))
+                    check_one(types[type].cell, &effect_kinds[i], types[type].inside[k]);
         check_pairs(type);
     }
     check_written();
     check_any();
     about("what is too long is refused");
-    char longest[WAY_TEXT + 100], text[WAY_TEXT];
+    char longest[EFFECT_TEXT + 100], text[EFFECT_TEXT];
     memset(longest, 'a', sizeof longest - 1);
     longest[sizeof longest - 1] = 0;
-    CHECK(!way_add(way_kind_named("on and off"), longest, "", text));
+    CHECK(!effect_add(effect_kind_named("on and off"), longest, "", text));
     return report_checks();
 }

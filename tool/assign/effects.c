@@ -1,4 +1,4 @@
-#include "tool/assign/ways.h"
+#include "tool/assign/effects.h"
 
 #include <ctype.h>
 #include <stdio.h>
@@ -9,7 +9,7 @@
 #define AXES     (1u << VALUE_AXIS)
 #define STICKS   (1u << VALUE_STICK)
 
-const way_kind way_kinds[] = {
+const effect_kind effect_kinds[] = {
     {"turned over", "off while it is on, and on while it is off", "not $", NULL, SWITCHES},
     {"on and off", "a press turns it on, the next one off", "toggle($)", "toggle", SWITCHES},
     {"repeated", "again and again while it is held", "turbo($)", "turbo", SWITCHES},
@@ -37,20 +37,20 @@ const way_kind way_kinds[] = {
     {"the other way", "left for right, up for down", "-1 * $", NULL, STICKS | AXES},
     {"weaker", "a share of it", "$ * 50%", NULL, STICKS | AXES | LEVELS},
 };
-const size_t way_kind_count = sizeof way_kinds / sizeof way_kinds[0];
+const size_t effect_kind_count = sizeof effect_kinds / sizeof effect_kinds[0];
 
 /* A share of the whole way, for numbers that stand outside of calls. */
 static const yt_listed_argument share = {
     .label = "share", .wanted = WANTED_SHARE, .low = 0, .high = 2 * YT_ONE, .meaning = "how much"};
 
-const way_kind *way_kind_named(const char *words) {
-    for (size_t i = 0; i < way_kind_count; i++)
-        if (strcmp(way_kinds[i].words, words) == 0)
-            return &way_kinds[i];
+const effect_kind *effect_kind_named(const char *words) {
+    for (size_t i = 0; i < effect_kind_count; i++)
+        if (strcmp(effect_kinds[i].words, words) == 0)
+            return &effect_kinds[i];
     return NULL;
 }
 
-bool way_suits(const way_kind *kind, yt_formula_type type) {
+bool effect_suits(const effect_kind *kind, yt_formula_type type) {
     return kind->types >> type & 1;
 }
 
@@ -93,28 +93,28 @@ static const yt_listed_function *function_of(const char *text, const yt_term *ca
     return NULL;
 }
 
-static way *add(ways *ways, const char *words, span all, span inner) {
-    way *way = &ways->list[ways->count++];
-    *way = (struct way){.kind = way_kind_named(words),
-                        .at = all.at,
-                        .length = all.end - all.at,
-                        .inner_at = inner.at,
-                        .inner_length = inner.end - inner.at};
-    return way;
+static effect *add(effects *effects, const char *words, span all, span inner) {
+    effect *effect = &effects->list[effects->count++];
+    *effect = (struct effect){.kind = effect_kind_named(words),
+                              .at = all.at,
+                              .length = all.end - all.at,
+                              .inner_at = inner.at,
+                              .inner_length = inner.end - inner.at};
+    return effect;
 }
 
-static void add_number(way *way, way_number number) {
-    if (way->number_count < WAY_NUMBERS)
-        way->numbers[way->number_count++] = number;
+static void add_number(effect *effect, effect_number number) {
+    if (effect->number_count < EFFECT_NUMBERS)
+        effect->numbers[effect->number_count++] = number;
 }
 
-static const way_kind *kind_of_call(const char *text, const yt_term *call, bool is_not) {
-    for (size_t i = 0; i < way_kind_count; i++) {
-        const char *name = way_kinds[i].function;
+static const effect_kind *kind_of_call(const char *text, const yt_term *call, bool is_not) {
+    for (size_t i = 0; i < effect_kind_count; i++) {
+        const char *name = effect_kinds[i].function;
         if (name && strlen(name) == call->name_width &&
             memcmp(name, text + call->offset, call->name_width) == 0 &&
-            (strstr(way_kinds[i].pattern, "(not $") != NULL) == is_not)
-            return &way_kinds[i];
+            (strstr(effect_kinds[i].pattern, "(not $") != NULL) == is_not)
+            return &effect_kinds[i];
     }
     return NULL;
 }
@@ -128,7 +128,7 @@ static bool number_of(const yt_term *term, int64_t *amount) {
 }
 
 /* What a call has beside what stands inside: its numbers, written or not. */
-static void add_arguments(way *way, const yt_listed_function *function, const char *text,
+static void add_arguments(effect *effect, const yt_listed_function *function, const char *text,
                           const yt_term *call, size_t close) {
     bool is_written[FUNCTION_ARGUMENTS] = {false};
     unsigned place = 1;
@@ -140,42 +140,43 @@ static void add_arguments(way *way, const yt_listed_function *function, const ch
                 index = i;
         if (at->kind == TERM_POINT) {
             for (const yt_term *end = at->first; end; end = end->next) {
-                way_number number = {.name = end == at->first ? "from" : "to",
-                                     .meaning = end == at->first ? "where it is" : "what comes out",
-                                     .argument = &share,
-                                     .is_written = true,
-                                     .at = end->offset,
-                                     .length = end->width};
+                effect_number number = {.name = end == at->first ? "from" : "to",
+                                        .meaning =
+                                            end == at->first ? "where it is" : "what comes out",
+                                        .argument = &share,
+                                        .is_written = true,
+                                        .at = end->offset,
+                                        .length = end->width};
                 number.is_fixed = !number_of(end, &number.amount);
-                add_number(way, number);
+                add_number(effect, number);
             }
             continue;
         }
         if (index >= FUNCTION_ARGUMENTS)
             continue;
         is_written[index] = true;
-        way_number number = {.name = function->arguments[index].label,
-                             .meaning = function->arguments[index].meaning,
-                             .argument = &function->arguments[index],
-                             .is_written = true,
-                             .at = at->offset,
-                             .length = at->width};
+        effect_number number = {.name = function->arguments[index].label,
+                                .meaning = function->arguments[index].meaning,
+                                .argument = &function->arguments[index],
+                                .is_written = true,
+                                .at = at->offset,
+                                .length = at->width};
         number.is_fixed = !number_of(at, &number.amount);
-        add_number(way, number);
+        add_number(effect, number);
     }
     (void)text;
     for (unsigned i = 1; i < function_argument_count(function); i++) {
         const yt_listed_argument *argument = &function->arguments[i];
         if (!is_written[i] && argument->high > argument->low && argument->wanted != WANTED_POINTS)
-            add_number(way, (way_number){.name = argument->label,
-                                         .meaning = argument->meaning,
-                                         .argument = argument,
-                                         .amount = argument->otherwise,
-                                         .at = close});
+            add_number(effect, (effect_number){.name = argument->label,
+                                               .meaning = argument->meaning,
+                                               .argument = argument,
+                                               .amount = argument->otherwise,
+                                               .at = close});
     }
 }
 
-static bool read_call(ways *ways, const char *text, const yt_term *call, span all,
+static bool read_call(effects *effects, const char *text, const yt_term *call, span all,
                       const yt_term **inside, span *inner) {
     const yt_listed_function *function = function_of(text, call);
     const yt_term *first = call->first;
@@ -192,7 +193,7 @@ static bool read_call(ways *ways, const char *text, const yt_term *call, span al
             ',');
     *inner = trimmed(text, (span){open + 1, end});
     bool is_not = first->kind == TERM_NOT && first->offset == inner->at;
-    const way_kind *kind = kind_of_call(text, call, is_not);
+    const effect_kind *kind = kind_of_call(text, call, is_not);
     if (!kind)
         kind = kind_of_call(text, call, false);
     else if (is_not)
@@ -200,13 +201,13 @@ static bool read_call(ways *ways, const char *text, const yt_term *call, span al
     if (!kind)
         return false;
     *inside = is_not && strstr(kind->pattern, "(not $") ? first->first : first;
-    way *way = add(ways, kind->words, all, *inner);
-    add_arguments(way, function, text, call, close);
+    effect *effect = add(effects, kind->words, all, *inner);
+    add_arguments(effect, function, text, call, close);
     return true;
 }
 
 /* With another control, or not while it is. */
-static bool read_and(ways *ways, const char *text, const yt_term *term, span all,
+static bool read_and(effects *effects, const char *text, const yt_term *term, span all,
                      const yt_term **inside, span *inner) {
     const yt_term *second = term->first->next;
     bool is_not = second->kind == TERM_NOT;
@@ -219,14 +220,14 @@ static bool read_and(ways *ways, const char *text, const yt_term *term, span all
     while (at > all.at && memcmp(text + at, "and", 3) != 0);
     *inner = trimmed(text, (span){all.at, at});
     *inside = term->first;
-    way *way = add(ways, is_not ? "not while" : "with another", all, *inner);
-    way->other_at = other->offset;
-    way->other_length = other->width;
+    effect *effect = add(effects, is_not ? "not while" : "with another", all, *inner);
+    effect->other_at = other->offset;
+    effect->other_length = other->width;
     return true;
 }
 
 /* "-1 * x", or "x * 40%". */
-static bool read_product(ways *ways, const char *text, const yt_term *term, span all,
+static bool read_product(effects *effects, const char *text, const yt_term *term, span all,
                          const yt_term **inside, span *inner) {
     const yt_term *first = term->first, *second = first->next;
     int64_t amount;
@@ -236,7 +237,7 @@ static bool read_product(ways *ways, const char *text, const yt_term *term, span
     if (number_of(first, &amount) && amount == -YT_ONE && first->unit == YT_UNIT_NONE) {
         *inner = trimmed(text, (span){star + 1, all.end});
         *inside = second;
-        add(ways, "the other way", all, *inner);
+        add(effects, "the other way", all, *inner);
         return true;
     }
     if (!number_of(second, &amount) || second->unit != YT_UNIT_NONE || amount < 0 ||
@@ -244,55 +245,56 @@ static bool read_product(ways *ways, const char *text, const yt_term *term, span
         return false;
     *inner = trimmed(text, (span){all.at, star});
     *inside = first;
-    add_number(add(ways, "weaker", all, *inner), (way_number){.name = "share",
-                                                              .meaning = share.meaning,
-                                                              .argument = &share,
-                                                              .amount = amount,
-                                                              .is_written = true,
-                                                              .at = second->offset,
-                                                              .length = second->width});
+    add_number(add(effects, "weaker", all, *inner), (effect_number){.name = "share",
+                                                                    .meaning = share.meaning,
+                                                                    .argument = &share,
+                                                                    .amount = amount,
+                                                                    .is_written = true,
+                                                                    .at = second->offset,
+                                                                    .length = second->width});
     return true;
 }
 
 /* One thing that is done; false: there are no more of them. */
-static bool read_way(ways *ways, const char *text, const yt_term *term, span all,
+static bool read_way(effects *effects, const char *text, const yt_term *term, span all,
                      const yt_term **inside, span *inner) {
     switch (term->kind) {
     case TERM_CALL:
-        return is_whole(term, all) && read_call(ways, text, term, all, inside, inner);
+        return is_whole(term, all) && read_call(effects, text, term, all, inside, inner);
     case TERM_NOT:
         *inner = trimmed(text, (span){all.at + 3, all.end});
         *inside = term->first;
         if (term->offset != all.at)
             return false;
-        add(ways, "turned over", all, *inner);
+        add(effects, "turned over", all, *inner);
         return true;
     case TERM_AND:
-        return read_and(ways, text, term, all, inside, inner);
+        return read_and(effects, text, term, all, inside, inner);
     case TERM_MULTIPLY:
-        return read_product(ways, text, term, all, inside, inner);
+        return read_product(effects, text, term, all, inside, inner);
     default:
         return false;
     }
 }
 
-void ways_read(ways *ways, const char *formula) {
+void effects_read(effects *effects, const char *formula) {
     yt_pool pool = {0};
     yt_messages messages;
     yt_part part = {.kind = PART_TEXT, .text = formula, .bytes = strlen(formula)};
     span all = trimmed(formula, (span){0, strlen(formula)});
-    *ways = (struct ways){.count = 0};
+    *effects = (struct effects){.count = 0};
     messages_begin(&messages, "formula", formula, strlen(formula));
     const yt_term *term = formula_parse(&pool, &messages, &part);
     span inner;
     const yt_term *inside;
-    while (term && ways->count < WAYS && read_way(ways, formula, term, all, &inside, &inner)) {
+    while (term && effects->count < EFFECTS &&
+           read_way(effects, formula, term, all, &inside, &inner)) {
         term = inside;
         all = inner;
     }
-    ways->at = all.at;
-    ways->length = all.end - all.at;
-    ways->is_control = term && term->kind == TERM_NAME && is_whole(term, all);
+    effects->at = all.at;
+    effects->length = all.end - all.at;
+    effects->is_control = term && term->kind == TERM_NAME && is_whole(term, all);
     messages_free(&messages);
     pool_free(&pool);
 }
@@ -301,46 +303,48 @@ void ways_read(ways *ways, const char *formula) {
 
 /* A part of the formula becomes another text. */
 static bool put(const char *formula, size_t at, size_t length, const char *new, char *text) {
-    int size = snprintf(text, WAY_TEXT, "%.*s%s%s", (int)at, formula, new, formula + at + length);
-    return size >= 0 && size < WAY_TEXT;
+    int size =
+        snprintf(text, EFFECT_TEXT, "%.*s%s%s", (int)at, formula, new, formula + at + length);
+    return size >= 0 && size < EFFECT_TEXT;
 }
 
 /* What binds weaker than any way's own operator stands in parentheses there. */
 static bool is_simple(const char *formula) {
-    ways ways;
-    ways_read(&ways, formula);
-    const char *first = ways.count ? ways.list[0].kind->pattern : "";
-    return ways.count ? *first != '$' && *first != '-' && *first != 'n' : ways.is_control;
+    effects effects;
+    effects_read(&effects, formula);
+    const char *first = effects.count ? effects.list[0].kind->pattern : "";
+    return effects.count ? *first != '$' && *first != '-' && *first != 'n' : effects.is_control;
 }
 
-bool way_add(const way_kind *kind, const char *formula, const char *other, char *text) {
+bool effect_add(const effect_kind *kind, const char *formula, const char *other, char *text) {
     size_t used = 0;
     bool is_call = kind->function && !strstr(kind->pattern, "(not $");
     const char *open = is_call || is_simple(formula) ? "" : "(", *close = *open ? ")" : "";
-    for (const char *at = kind->pattern; *at && used < WAY_TEXT; at++) {
+    for (const char *at = kind->pattern; *at && used < EFFECT_TEXT; at++) {
         int size = *at == '$'
-                       ? snprintf(text + used, WAY_TEXT - used, "%s%s%s", open, formula, close)
-                       : snprintf(text + used, WAY_TEXT - used, "%.*s", *at == '@' ? 999 : 1,
+                       ? snprintf(text + used, EFFECT_TEXT - used, "%s%s%s", open, formula, close)
+                       : snprintf(text + used, EFFECT_TEXT - used, "%.*s", *at == '@' ? 999 : 1,
                                   *at == '@' ? other : at);
         used += (size_t)size;
     }
-    return used < WAY_TEXT;
+    return used < EFFECT_TEXT;
 }
 
-bool way_remove(const ways *ways, unsigned index, const char *formula, char *text) {
-    const way *way = &ways->list[index];
-    char inner[WAY_TEXT];
-    if (way->inner_length >= sizeof inner)
+bool effect_remove(const effects *effects, unsigned index, const char *formula, char *text) {
+    const effect *effect = &effects->list[index];
+    char inner[EFFECT_TEXT];
+    if (effect->inner_length >= sizeof inner)
         return false;
-    snprintf(inner, sizeof inner, "%.*s", (int)way->inner_length, formula + way->inner_at);
-    return put(formula, way->at, way->length, inner, text);
+    snprintf(inner, sizeof inner, "%.*s", (int)effect->inner_length, formula + effect->inner_at);
+    return put(formula, effect->at, effect->length, inner, text);
 }
 
-bool ways_drive(const ways *ways, const char *formula, const char *driver, char *text) {
-    return put(formula, ways->at, ways->length, driver, text);
+bool effects_drive(const effects *effects, const char *formula, const char *driver, char *text) {
+    return put(formula, effects->at, effects->length, driver, text);
 }
 
-bool way_set_number(const way_number *number, const char *formula, int64_t amount, char *text) {
+bool effect_set_number(const effect_number *number, const char *formula, int64_t amount,
+                       char *text) {
     char written[60], new[140];
     argument_text(number->argument, amount, written, sizeof written);
     if (number->is_written)
@@ -350,14 +354,14 @@ bool way_set_number(const way_number *number, const char *formula, int64_t amoun
     return put(formula, number->at, number->length, new, text);
 }
 
-bool way_set_other(const way *way, const char *formula, const char *other, char *text) {
-    return put(formula, way->other_at, way->other_length, other, text);
+bool effect_set_other(const effect *effect, const char *formula, const char *other, char *text) {
+    return put(formula, effect->other_at, effect->other_length, other, text);
 }
 
 /* ---- numbers ---- */
 
 /* Of how many parts of the unit a step is one, and how many of them: 100 parts are percents. */
-static int64_t step_of(const way_number *number, int64_t *unit) {
+static int64_t step_of(const effect_number *number, int64_t *unit) {
     *unit = YT_ONE;
     switch (number->argument->wanted) {
     case WANTED_TIME:
@@ -381,7 +385,7 @@ static int64_t step_of(const way_number *number, int64_t *unit) {
     }
 }
 
-int64_t way_stepped(const way_number *number, int steps) {
+int64_t effect_stepped(const effect_number *number, int steps) {
     const yt_listed_argument *argument = number->argument;
     int64_t unit, step = step_of(number, &unit), amount;
     int64_t parts = unit == YT_ONE / 10 ? 10 : 100,
@@ -397,6 +401,6 @@ int64_t way_stepped(const way_number *number, int steps) {
                                      : amount;
 }
 
-void way_number_text(const way_number *number, char *text, size_t size) {
+void effect_number_text(const effect_number *number, char *text, size_t size) {
     argument_text(number->argument, number->amount, text, size);
 }

@@ -1,0 +1,89 @@
+#include "tool/assign/shelf.h"
+
+#include <string.h>
+
+static bool fail(const shelf *shelf, unsigned slot, yt_status status) {
+    return slot_fail(&shelf->holder, slot, status);
+}
+
+bool shelf_look(shelf *shelf, profile *profile) {
+    slot_content content = {.path = shelf->holder.path};
+    slot_content_of(&content, profile, true);
+    yt_status status = YT_OK;
+    unsigned slot = 0;
+    for (; slot < shelf->holder.slots && slot < SHELF_SLOTS; slot++) {
+        yt_slot info;
+        status = holder_slot(&shelf->holder, slot, &info);
+        content.slot = slot;
+        if (status != YT_OK && status != YT_SLOT_EMPTY)
+            break;
+        shelf->states[slot] = status == YT_SLOT_EMPTY                ? SHELF_EMPTY
+                              : slot_holds(&shelf->holder, &content) ? SHELF_SAME
+                                                                     : SHELF_OTHER;
+        snprintf(shelf->names[slot], sizeof shelf->names[0], "%s",
+                 status == YT_OK ? info.name : "");
+        status = YT_OK;
+    }
+    slot_content_free(&content);
+    shelf->active = holder_active(&shelf->holder);
+    return status == YT_OK || fail(shelf, slot, status);
+}
+
+bool shelf_put(shelf *shelf, profile *profile, unsigned slot) {
+    slot_content content = {.path = shelf->holder.path, .slot = slot};
+    slot_content_of(&content, profile, true);
+    const holder_content whole = {.name = content.name,
+                                  .program = content.bytes,
+                                  .program_bytes = content.program_bytes,
+                                  .text = content.bytes + content.program_bytes,
+                                  .text_bytes = content.text_bytes};
+    yt_status status = holder_write(&shelf->holder, slot, &whole);
+    slot_content_free(&content);
+    if (status != YT_OK)
+        return fail(shelf, slot, status);
+    return holder_save(&shelf->holder) && shelf_look(shelf, profile);
+}
+
+bool shelf_try(shelf *shelf, profile *profile) {
+    unsigned slot = 0;
+    if (shelf->tries)
+        return shelf_put(shelf, profile, shelf->tried);
+    if (!shelf_look(shelf, profile))
+        return false;
+    while (slot < shelf->holder.slots && slot < SHELF_SLOTS && shelf->states[slot] != SHELF_EMPTY)
+        slot++;
+    if (slot == shelf->holder.slots || slot == SHELF_SLOTS)
+        return refuse(shelf->holder.path,
+                      "to try it takes a slot that is empty, and there is none");
+    shelf->before = shelf->active;
+    shelf->tried = slot;
+    if (!shelf_put(shelf, profile, slot))
+        return false;
+    shelf->tries = true;
+    yt_status status = holder_activate(&shelf->holder, slot);
+    if (status != YT_OK) {
+        fail(shelf, slot, status);
+        shelf_take_back(shelf);
+        return false;
+    }
+    shelf->active = slot;
+    return holder_save(&shelf->holder);
+}
+
+bool shelf_take_back(shelf *shelf) {
+    if (!shelf->tries)
+        return true;
+    yt_status status = shelf->before < shelf->holder.slots
+                           ? holder_activate(&shelf->holder, shelf->before)
+                           : YT_OK;
+    if (status == YT_SLOT_EMPTY)
+        status = YT_OK; /* nothing started before */
+    if (status == YT_OK)
+        status = holder_erase(&shelf->holder, shelf->tried);
+    if (status != YT_OK)
+        return fail(shelf, shelf->tried, status);
+    shelf->tries = false;
+    shelf->states[shelf->tried] = SHELF_EMPTY;
+    shelf->active = shelf->before;
+    return holder_save(&shelf->holder);
+}
