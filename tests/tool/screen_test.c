@@ -51,7 +51,12 @@ static void begin(terminal *terminal, unsigned columns, unsigned lines,
                   const char *const *options) {
     struct winsize size = {.ws_row = (unsigned short)lines, .ws_col = (unsigned short)columns};
     *terminal = (struct terminal){.output = malloc(OUTPUT)};
-    terminal->child = forkpty(&terminal->master, NULL, NULL, &size);
+    int master, slave; /* of one as it comes */
+    CHECK_EQUAL(openpty(&master, &slave, NULL, NULL, NULL), 0);
+    CHECK_EQUAL(tcgetattr(slave, &terminal->before), 0);
+    close(slave);
+    close(master);
+    terminal->child = forkpty(&terminal->master, NULL, &terminal->before, &size);
     if (terminal->child == 0) {
         const char *arguments[12] = {yonder, "assign", path};
         unsigned count = 3;
@@ -62,7 +67,6 @@ static void begin(terminal *terminal, unsigned columns, unsigned lines,
         _exit(99);
     }
     CHECK(terminal->child > 0);
-    CHECK_EQUAL(tcgetattr(terminal->master, &terminal->before), 0);
 }
 
 /* Reads what is drawn, until nothing comes for so long. */
@@ -80,6 +84,29 @@ static void drain(terminal *terminal, int ms) {
     terminal->output[terminal->size] = 0;
 }
 
+/* Waits until something is drawn; false: it is not, for ten seconds. */
+static bool shows(terminal *terminal, const char *text) {
+    for (unsigned i = 0; i < 500 && !strstr(terminal->output, text); i++)
+        drain(terminal, 20);
+    return strstr(terminal->output, text) != NULL;
+}
+
+/* The same of the file beside the profile. */
+static bool has_beside(terminal *terminal, const char *text) {
+    for (unsigned i = 0; i < 500; i++) {
+        char kept[2000] = "";
+        FILE *file = fopen(beside, "r");
+        if (file && fread(kept, 1, sizeof kept - 1, file) > 0 && strstr(kept, text)) {
+            fclose(file);
+            return true;
+        }
+        if (file)
+            fclose(file);
+        drain(terminal, 20);
+    }
+    return false;
+}
+
 static void send_keys(terminal *terminal, const char *keys) {
     CHECK(write(terminal->master, keys, strlen(keys)) == (ssize_t)strlen(keys));
     drain(terminal, 60);
@@ -88,7 +115,7 @@ static void send_keys(terminal *terminal, const char *keys) {
 /* Waits for it to end; its exit status, or -1 where a signal ended it. The terminal is as it was.
  */
 static int end(terminal *terminal) {
-    for (unsigned i = 0; i < 400 && waitpid(terminal->child, &terminal->status, WNOHANG) == 0; i++)
+    for (unsigned i = 0; i < 2000 && waitpid(terminal->child, &terminal->status, WNOHANG) == 0; i++)
         drain(terminal, 10);
     struct termios after;
     drain(terminal, 10);
@@ -114,8 +141,7 @@ static void check_presses(unsigned columns, unsigned lines) {
     about("%ux%u", columns, lines);
     write_file();
     begin(&terminal, columns, lines, (const char *const[]){NULL});
-    drain(&terminal, 300);
-    CHECK(strstr(terminal.output, "pad.south"));
+    CHECK(shows(&terminal, "pad.south"));
     send_keys(&terminal, DOWN "\n"); /* pad.south, */
     send_keys(&terminal, "e");       /* its formula */
     for (unsigned i = 0; i < 10; i++)
@@ -125,12 +151,13 @@ static void check_presses(unsigned columns, unsigned lines) {
     send_keys(&terminal, DOWN DOWN "\n");
     send_keys(&terminal, "\n");
     send_keys(&terminal, RIGHT RIGHT RIGHT);
+    CHECK(has_beside(&terminal, "rate=15 Hz"));
     char *text = read_file();
     CHECK_TEXT(text, PLAIN); /* it is not saved yet */
     free(text);
     CHECK_EQUAL(access(beside, F_OK), 0);
     send_keys(&terminal, "s");
-    CHECK(strstr(terminal.output, "saved"));
+    CHECK(shows(&terminal, "saved"));
     send_keys(&terminal, "q");
     CHECK_EQUAL(end(&terminal), 0);
     text = read_file();
@@ -142,15 +169,19 @@ static void check_presses(unsigned columns, unsigned lines) {
 /* By two keys, of which one goes on; and by one, where it goes on by itself. */
 static void check_switches(bool scans) {
     terminal terminal;
+    const char *const one[] = {"--keys", "choose=x", "--scan", "2s", NULL};
+    const char *const two[] = {"--keys", "down=n choose=space", NULL};
     about(scans ? "one switch" : "two switches");
     write_file();
-    begin(&terminal, 80, 24,
-          scans ? (const char *const[]){"--keys", "choose=x", "--scan", "0.2s", NULL}
-                : (const char *const[]){"--keys", "down=n choose=space", NULL});
-    drain(&terminal, 100);
+    begin(&terminal, 80, 24, scans ? one : two);
+    CHECK(shows(&terminal, "pad.south"));
     if (scans) { /* the first row is chosen, and in what comes the one that it has gone on to */
         send_keys(&terminal, "x");
-        CHECK(strstr(terminal.output, "another layer"));
+        CHECK(shows(&terminal, "another layer"));
+        usleep(2500000);
+        send_keys(&terminal, "x"); /* it is not at the first one any more, which lists layers */
+        drain(&terminal, 300);
+        CHECK(!strstr(terminal.output, "which layer is looked at"));
         kill(terminal.child, SIGTERM);
         CHECK_EQUAL(end(&terminal), 0);
         return;
@@ -158,7 +189,7 @@ static void check_switches(bool scans) {
     send_keys(&terminal, "n ");     /* pad.south */
     send_keys(&terminal, "nnnn ");  /* driven by, beside, write, copy, swap: nothing drives it */
     send_keys(&terminal, "q\033s"); /* which do nothing */
-    CHECK(strstr(terminal.output, "is swapped with"));
+    CHECK(shows(&terminal, "is swapped with"));
     kill(terminal.child, SIGTERM);
     CHECK_EQUAL(end(&terminal), 0);
     char *text = read_file();
@@ -172,7 +203,7 @@ static void check_colours(void) {
     setenv("NO_COLOR", "1", 1);
     write_file();
     begin(&terminal, 80, 24, (const char *const[]){"crane/recordings/otter-winch.hid", NULL});
-    drain(&terminal, 300);
+    CHECK(shows(&terminal, "pad.south"));
     send_keys(&terminal, " ");
     drain(&terminal, 300);
     CHECK(!strstr(terminal.output, "\033[32m") && !strstr(terminal.output, "\033[1;32m"));
