@@ -231,7 +231,8 @@ static void check_layers(void) {
 static void check_files(void) {
     draft draft, second;
     draft_found found;
-    char beside[80], *text;
+    char beside[80], kept[90], *text;
+    snprintf(kept, sizeof kept, "%s.kept", path);
     snprintf(beside, sizeof beside, "%s.draft", path);
     open_draft(&draft, PLAIN);
     about("what is not saved is beside it");
@@ -253,6 +254,38 @@ static void check_files(void) {
     CHECK_TEXT(draft_formula(&draft, 0, "pad.south", NULL), "keys.a");
     CHECK(draft_take_up(&draft));
     CHECK_TEXT(draft_formula(&draft, 0, "pad.south", NULL), "keys.e");
+    about("nobody decided about it: it stays, whatever is done");
+    CHECK(draft_undo(&draft) && draft_redo(&draft));
+    draft_close(&draft, true);
+    for (unsigned i = 0; i < 3; i++) {
+        CHECK(draft_open(&draft, path, NULL, &found));
+        CHECK_EQUAL(found, DRAFT_LEFT);
+        if (i > 0)
+            CHECK(draft_set(&draft, 0, "pad.south", "keys.z"));
+        if (i > 1)
+            CHECK(draft_undo(&draft) && draft_save(&draft, false));
+        draft_close(&draft, i % 2);
+        text = read_file(beside);
+        CHECK(text && strstr(text, "pad.south: keys.e"));
+        free(text);
+    }
+    about("what is wrong there is not taken up, and stays");
+    write_file(path, PLAIN);
+    rename(beside, kept);
+    write_file(beside, "yonder: 1\n");
+    CHECK(draft_open(&draft, path, NULL, &found));
+    CHECK_EQUAL(found, DRAFT_LEFT);
+    CHECK(!draft_take_up(&draft));
+    draft_close(&draft, false);
+    CHECK(is_there(beside));
+    about("dropped, when that is said");
+    CHECK(draft_open(&draft, path, NULL, &found));
+    draft_drop_left(&draft);
+    draft_close(&draft, true);
+    CHECK(!is_there(beside));
+    rename(kept, beside);
+    CHECK(draft_open(&draft, path, NULL, &found));
+    CHECK(draft_take_up(&draft));
     about("saved: the file has it, and nothing is beside it any more");
     CHECK(draft_save(&draft, false));
     CHECK(!draft_is_changed(&draft));

@@ -76,7 +76,7 @@ static bool write_copy(draft *draft) {
     const char *text = draft_text(draft);
     size_t size = strlen(text), at = 0;
     char path[4200];
-    if (draft->copy < 0)
+    if (draft->copy < 0 || draft->has_left)
         return true;
     if (!draft_is_changed(draft))
         return ftruncate(draft->copy, 0) == 0 || fail_copy(draft, draft->copy_path);
@@ -212,6 +212,7 @@ bool draft_open(draft *draft, const char *path, const char *text, draft_found *f
     char *left = read_now(draft->copy_path);
     if (left && *left && (!draft->saved || strcmp(left, draft->saved) != 0))
         *found = DRAFT_LEFT;
+    draft->has_left = *found == DRAFT_LEFT;
     free(left);
     return true;
 }
@@ -219,12 +220,18 @@ bool draft_open(draft *draft, const char *path, const char *text, draft_found *f
 bool draft_take_up(draft *draft) {
     char *left = read_now(draft->copy_path);
     bool good = left ? draft_put(draft, left) : say(draft, "%s is gone", draft->copy_path);
+    draft->has_left &= !good; /* what is wrong stays there, for its owner to look at */
     free(left);
     return good;
 }
 
+void draft_drop_left(draft *draft) {
+    draft->has_left = false;
+    write_copy(draft);
+}
+
 void draft_close(draft *draft, bool keeps) {
-    if (draft->copy >= 0 && (!keeps || !draft_is_changed(draft)))
+    if (draft->copy >= 0 && !draft->has_left && (!keeps || !draft_is_changed(draft)))
         unlink(draft->copy_path);
     if (draft->copy >= 0)
         close(draft->copy);

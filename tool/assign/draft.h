@@ -12,6 +12,7 @@ typedef struct draft {
     const char *path;
     char *copy_path;       /* of the file beside it, "PROFILE.draft", */
     int copy;              /* which this program holds a lock on; -1: it has none */
+    bool has_left;         /* what it holds is work of somebody that nobody has decided about yet */
     char *saved;           /* what the file had when it was read or written last; NULL: it is new */
     char **texts;          /* from what it began with to what was undone last */
     unsigned count, now;   /* of the texts: which is the one */
@@ -22,7 +23,7 @@ typedef struct draft {
 /* What is there beside the file. */
 typedef enum draft_found {
     DRAFT_NONE,
-    DRAFT_LEFT,   /* somebody's work that was not saved: draft_take_up, or draft_leave_alone */
+    DRAFT_LEFT,   /* somebody's work that was not saved: draft_take_up, or draft_drop_left */
     DRAFT_IN_USE, /* another program works on it now */
 } draft_found;
 
@@ -32,6 +33,9 @@ bool draft_open(draft *draft, const char *path, const char *text, draft_found *f
 
 /* Goes on where the file beside it ends; that can be undone. False: `said` says why. */
 bool draft_take_up(draft *draft);
+
+/* Drops it. Until one of the two is called it stays, whatever else is done. */
+void draft_drop_left(draft *draft);
 
 /* Closes without saving. `keeps`: the work stays in the file beside it. */
 void draft_close(draft *draft, bool keeps);

@@ -355,9 +355,14 @@ static void found_row(const assign *assign, unsigned row, assign_row *shown) {
 }
 
 static void found_choose(assign *assign, unsigned row) {
-    assign->depth--;
-    if (row == 0)
-        assign_take(assign, draft_take_up(&assign->draft));
+    if (row == 0) {
+        bool good = draft_take_up(&assign->draft);
+        assign->depth -= good;
+        assign_take(assign, good);
+    } else {
+        draft_drop_left(&assign->draft);
+        assign->depth--;
+    }
 }
 
 const assign_shown assign_found_screen = {found_title, two_rows, found_row, found_choose, NULL};
