@@ -197,6 +197,21 @@ static void check_switches(bool scans) {
     free(text);
 }
 
+/* What is told to end keeps what was done, says so, and fails. */
+static void check_told_to_end(void) {
+    terminal terminal;
+    about("told to end");
+    write_file();
+    begin(&terminal, 80, 24, (const char *const[]){NULL});
+    CHECK(shows(&terminal, "pad.south"));
+    send_keys(&terminal, DOWN "d");
+    CHECK(has_beside(&terminal, "pad.south: none"));
+    kill(terminal.child, SIGTERM);
+    CHECK(shows(&terminal, "is not saved; what was done is kept in"));
+    CHECK_EQUAL(end(&terminal), 1);
+    CHECK_EQUAL(access(beside, F_OK), 0);
+}
+
 static void check_colours(void) {
     terminal terminal;
     about("no colours where they are not wanted");
@@ -271,6 +286,7 @@ int main(int count, char **arguments) {
     check_switches(false);
     check_switches(true);
     check_colours();
+    check_told_to_end();
     check_chance(1, 60, 20, keys);
     check_chance(2, 130, 40, keys);
     unlink(path);

@@ -40,7 +40,7 @@ typedef enum assign_screen {
     SCREEN_FOUND     /* somebody's work that was not saved */
 } assign_screen;
 
-typedef enum assign_asked { ASKED_FORMULA, ASKED_SEARCH, ASKED_LAYER, ASKED_OTHER } assign_asked;
+typedef enum assign_asked { ASKED_FORMULA, ASKED_SEARCH, ASKED_LAYER } assign_asked;
 
 /* What a movement is wanted for. */
 typedef enum assign_wanted {

@@ -387,7 +387,7 @@ void assign_ask(assign *assign, assign_asked asked, const char *text) {
 }
 
 static void text_title(const assign *assign, char *text, size_t size) {
-    static const char *const words[] = {"formula", "look for", "the layer's name", "which control"};
+    static const char *const words[] = {"formula", "look for", "the layer's name"};
     snprintf(text, size, "%s: %s", words[assign->asked], assign->entry);
 }
 
@@ -432,7 +432,7 @@ static void end_text(assign *assign) {
         assign_home_to(assign, SCREEN_SHEET);
         assign_search(assign, assign->found);
         break;
-    case ASKED_LAYER:
+    default:
         if (!draft_may_be_layer(assign->entry)) {
             assign_say(assign, "a name is of letters, numbers, spaces, _ and -, up to 50 of them");
             break;
@@ -440,9 +440,6 @@ static void end_text(assign *assign) {
         put(assign->layer_name, sizeof assign->layer_name, assign->entry);
         assign_home_to(assign, SCREEN_SHEET);
         assign_say(assign, "choose what the layer shall drive first");
-        break;
-    default:
-        assign_take_other(assign, assign->entry);
     }
 }
 

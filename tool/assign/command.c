@@ -36,8 +36,6 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         options->plain = true;
         return 0;
     case OPTION_KEYS:
-        if (!face_keys_good(argument, wrong, sizeof wrong))
-            argp_error(state, "--keys: %s", wrong);
         options->face.keys = argument;
         return 0;
     case OPTION_SCAN:
@@ -58,6 +56,9 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
         if (!options->profile)
             argp_error(state, "say which profile");
         options->plain |= !isatty(STDOUT_FILENO) || !isatty(STDIN_FILENO);
+        if (options->face.keys &&
+            !face_keys_good(options->face.keys, options->face.scan_us > 0, wrong, sizeof wrong))
+            argp_error(state, "--keys: %s", wrong);
         if (options->plain && (options->face.keys || options->face.scan_us))
             argp_error(state, "--keys and --scan are for a full screen");
         if (access(options->profile, F_OK) != 0 && !options->to)
@@ -72,12 +73,23 @@ static error_t parse(int key, char *argument, struct argp_state *state) {
     }
 }
 
+/* It ended without being asked to: what was done is kept beside the file, which is said. */
+static bool is_left_unsaved(assign *assign) {
+    assign->keeps |= !assign->leaves;
+    if (assign->leaves || !draft_is_changed(&assign->draft))
+        return false;
+    fprintf(stderr, "%s is not saved; what was done is kept in %s\n", assign->draft.path,
+            assign->draft.copy_path);
+    return true;
+}
+
 static bool run(options *options) {
     static assign assign;
     static shelf shelf;
     hands *hands = &options->hands;
-    const watch_options *watched = &hands->options;
+    watch_options *watched = &hands->options;
     char *text = NULL;
+    watched->profile = options->profile; /* for what is said of it */
     if (access(options->profile, F_OK) != 0) {
         text = new_profile(watched->sources, watched->source_count, options->to);
         if (!text)
@@ -92,8 +104,11 @@ static bool run(options *options) {
         assign.shelf = &shelf;
     good = !has_box || assign.shelf;
     stop_by_signals();
-    if (good)
-        good = options->plain ? assign_plainly(&assign) : assign_on_screen(&assign, &options->face);
+    if (good && options->plain)
+        assign_plainly(&assign);
+    else if (good)
+        good = assign_on_screen(&assign, &options->face);
+    good = good && !is_left_unsaved(&assign);
     assign_end(&assign);
     if (assign.shelf)
         holder_close(&shelf.holder);

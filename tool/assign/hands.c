@@ -30,12 +30,6 @@ static double value_of(const panel_control *control) {
     return raw_value(&control->meaning, control->value);
 }
 
-/* Where a control rests that was not there before: where its kind does. */
-static double rest_of(const panel_control *control) {
-    return control->is_switch || control->meaning.is_hat || control->meaning.kind != YT_AXIS ? 0
-                                                                                             : 0;
-}
-
 static void follow(hands *hands, bool anew) {
     const watching *watching = &hands->watching;
     for (unsigned i = 0; i < watching->device_count; i++)
@@ -46,7 +40,7 @@ static void follow(hands *hands, bool anew) {
             if (control->meaning.kind == YT_RATE)
                 continue;
             if (!trace->is_known || anew) {
-                *trace = (hands_trace){.from = trace->is_known || anew ? value : rest_of(control),
+                *trace = (hands_trace){.from = anew ? value : 0, /* a key that is new was up */
                                        .is_known = true,
                                        .direction = -1};
                 trace->most = trace->now = trace->from;
@@ -70,7 +64,6 @@ bool hands_begin(hands *hands, const yt_compiled *compiled) {
     hands->traces = calloc(WATCH_DEVICES * PANEL_CONTROLS, sizeof *hands->traces);
     if (!hands->traces)
         abort();
-    hands->clock_us = 0;
     if (!watching_begin(&hands->watching))
         return false;
     follow(hands, true);

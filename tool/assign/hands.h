@@ -19,8 +19,7 @@ typedef struct hands {
     watch_options options;
     watching watching;
     bool is_playing; /* recordings go on; devices always do */
-    uint64_t clock_us, time_us;
-    double speed;
+    uint64_t time_us;
     struct hands_trace *traces; /* of each device's controls, since it listens */
 } hands;
 

@@ -135,7 +135,7 @@ static bool wait_for_hands(assign *assign) {
     return true;
 }
 
-bool assign_plainly(assign *assign) {
+void assign_plainly(assign *assign) {
     char line[ASSIGN_ENTRY];
     bool has_ended = false;
     while (!assign->leaves && !is_stopped()) {
@@ -166,13 +166,6 @@ bool assign_plainly(assign *assign) {
         if (testing_look(&assign->testing, WAIT_MS) && *assign->testing.wrong)
             printf("%s\n", assign->testing.wrong);
     }
-    if (assign->leaves)
-        return true;
-    assign->keeps = true;
-    printf("\n");
-    if (!draft_is_changed(&assign->draft))
-        return true;
-    fprintf(stderr, "%s is not saved; what was done is kept in %s\n", assign->draft.path,
-            assign->draft.copy_path);
-    return false;
+    if (!assign->leaves)
+        printf("\n");
 }

@@ -71,7 +71,7 @@ static bool read_pair(const char *pair, size_t length, act *act, int key, bool *
     return rest == 1 && *name > ' ' && *name < 127;
 }
 
-bool face_keys_good(const char *keys, char *wrong, size_t size) {
+bool face_keys_good(const char *keys, bool scans, char *wrong, size_t size) {
     bool has_choose = false, has_way = false;
     for (const char *at = keys; *at;) {
         size_t length = strcspn(at, " ");
@@ -90,10 +90,12 @@ bool face_keys_good(const char *keys, char *wrong, size_t size) {
         has_way |= length > 0 && (act == ACT_DOWN || act == ACT_UP);
         at += length + (at[length] == ' ');
     }
-    (void)has_way;
-    if (!has_choose)
-        snprintf(wrong, size, "a key for choose is needed, as in \"down=n choose=space\"");
-    return has_choose;
+    if (!has_choose || !(has_way || scans))
+        snprintf(
+            wrong, size,
+            "keys for choose and for down or up are needed, as in \"down=n choose=space\"; with "
+            "--scan, choose is enough");
+    return has_choose && (has_way || scans);
 }
 
 static act chosen_act(const char *keys, int key) {
@@ -555,6 +557,5 @@ bool assign_on_screen(assign *assign, const face_options *options) {
             face.first = 0;
     }
     endwin();
-    assign->keeps |= !assign->leaves;
     return true;
 }
