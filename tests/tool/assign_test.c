@@ -336,6 +336,68 @@ static void check_hands(void) {
     end(true);
 }
 
+/* A keyboard's recording, made: its first byte and one key at a time, in milliseconds. */
+typedef struct made_report {
+    unsigned ms, modifiers, key;
+} made_report;
+
+static void begin_made(const char *to, const made_report *reports, unsigned count) {
+    FILE *file = fopen(to, "w");
+    CHECK(file != NULL);
+    fprintf(file,
+            "D: 0\nN: made up\nI: 3 1209 0009\nR: 41 05 01 09 06 a1 01 05 07 19 e0 29 e7 15 00 25 "
+            "01 75 01 95 08 81 02 75 08 95 01 81 01 19 00 29 65 25 65 75 08 95 06 81 00 c0\n");
+    for (unsigned i = 0; i < count; i++)
+        fprintf(file, "E: %06u.%03u000 8 %02x 00 %02x 00 00 00 00 00\n", reports[i].ms / 1000,
+                reports[i].ms % 1000, reports[i].modifiers, reports[i].key);
+    fclose(file);
+    memset(&held, 0, sizeof held);
+    held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
+    held.options.sources[0] = to;
+    write_file(PLAIN);
+    CHECK(assign_begin(&a, path, NULL, &held));
+    choose("pad.north");
+    choose("driven by");
+    for (unsigned k = 0; k < 300 && assign_listens(&a); k++) {
+        hands_advance(a.hands, 20000);
+        assign_look(&a);
+    }
+}
+
+static void check_held(void) {
+    static const made_report with_shift[] = {
+        {300, 2, 0}, {1500, 2, 0x0b}, {1600, 2, 0}, {1700, 0, 0}};
+    static const made_report alone[] = {{300, 2, 0}, {500, 0, 0}};
+    static const made_report latched[] = {{300, 0, 0x0c}, {4000, 0, 0x0c}};
+    static const made_report before[] = {{10, 1, 0}, {20, 1, 0}};
+    char made[80];
+    assign_row row;
+    snprintf(made, sizeof made, "%s.hid", path);
+    about("a key while another is held: asked, and taken as it is said");
+    begin_made(made, with_shift, 4);
+    CHECK_EQUAL(assign_screen_of(&a), SCREEN_CHOICES);
+    assign_row_of(&a, 0, &row);
+    CHECK_TEXT(row.text, "keys.h");
+    assign_row_of(&a, 1, &row);
+    CHECK_TEXT(row.text, "keys.h and keys.left_shift");
+    choose("while another is held");
+    CHECK_TEXT(cell(0, "pad.north"), "keys.h and keys.left_shift");
+    end(true);
+    about("a modifier alone");
+    begin_made(made, alone, 2);
+    CHECK_TEXT(cell(0, "pad.north"), "keys.left_shift");
+    end(true);
+    about("a switch that stays");
+    begin_made(made, latched, 2);
+    CHECK_TEXT(cell(0, "pad.north"), "keys.i");
+    end(true);
+    about("nothing that is clear");
+    begin_made(made, before, 2);
+    CHECK(assign_listens(&a));
+    end(true);
+    unlink(made);
+}
+
 /* Tests inside the profile are run beside: one that fails is said, and is well again. */
 static void check_tests(void) {
     if (!begin(PLAIN "tests:\n  - name: the hook\n    do: [{at: 0 ms, press: keys.space}]\n"
@@ -368,6 +430,7 @@ int main(void) {
     snprintf(path, sizeof path, "%s/p.yaml", folder);
     check_tasks();
     check_hands();
+    check_held();
     check_tests();
     for (uint64_t seed = 1; seed <= 8; seed++)
         check_chance(seed, some(800));

@@ -4,10 +4,11 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define CLEAR_US 400000 /* so long what is moved stays where it is, until it counts */
-#define MOVED    0.35   /* of the whole way */
-#define MOTION   150.0  /* counts that are as much as the whole way */
-#define STEP_US  4000   /* of recordings */
+#define CLEAR_US 400000  /* so long what is moved stays where it is, until it counts */
+#define HELD_US  1500000 /* the same of a switch: until then, another one may be pressed with it */
+#define MOVED    0.35    /* of the whole way */
+#define MOTION   150.0   /* counts that are as much as the whole way */
+#define STEP_US  4000    /* of recordings */
 
 /* How a control moved since it is listened. */
 typedef struct hands_trace {
@@ -127,13 +128,14 @@ static double moved_by(const hands *hands, const panel_control *control, const h
     uint64_t now_us = hands->watching.now_us;
     double effect = fabs(trace->most - trace->from);
     bool is_back = control->meaning.kind != YT_MOTION && fabs(trace->now - trace->from) < MOVED / 2;
-    bool is_still = now_us >= trace->still_us + CLEAR_US;
+    bool is_still = now_us >= trace->still_us + (control->is_switch ? HELD_US : CLEAR_US);
     if (trace->since_us == 0 || !(is_back || is_still))
         return 0;
     return effect > 2 ? 2 : effect;
 }
 
 bool hands_moved(const hands *hands, hands_move *move) {
+    *move = (hands_move){.since_us = 0};
     const watching *watching = &hands->watching;
     double most = 0;
     for (unsigned i = 0; i < watching->device_count; i++)
@@ -147,7 +149,8 @@ bool hands_moved(const hands *hands, hands_move *move) {
                                 .from = trace->from,
                                 .to = trace->most,
                                 .since_us = trace->since_us};
-            if (by > most && full_name(hands, i, control, trace->direction, found.name)) {
+            bool is_more = by > most || (by == most && found.since_us > move->since_us);
+            if (by > 0 && is_more && full_name(hands, i, control, trace->direction, found.name)) {
                 most = by;
                 *move = found;
             }

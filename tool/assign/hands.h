@@ -39,8 +39,8 @@ bool hands_has_more(const hands *hands);
 /* Forgets what moved until now. */
 void hands_listen(hands *hands);
 
-/* What moved most since then, once it is clear: it rests again, or has been there for a while.
- * False: nothing has. */
+/* What moved most since then, once it is clear: it rests again, or has been there for a while. Of
+ * several switches it is the one that was pressed last. False: nothing has. */
 bool hands_moved(const hands *hands, hands_move *move);
 
 /* Switches that are on and were before the other one moved, up to `most`; how many. */
