@@ -11,12 +11,12 @@ static void put(char *text, size_t size, const char *words) {
 typedef bool shelf_call(shelf *shelf, profile *profile, unsigned slot);
 
 /* Does something with the adapter, which may ask for a press meanwhile. */
-static bool with_box(assign *assign, shelf_call *call, unsigned slot, const char *done) {
+static bool with_shelf(assign *assign, shelf_call *call, unsigned slot, const char *done) {
     shelf *shelf = assign->shelf;
     profile *profile = &assign->draft.rewriting.profile;
-    char said[DRAFT_SAID] = "the adapter did not take it";
+    char said[DRAFT_SAID] = "the adapter did not take it, or there is none";
     bool good;
-    if (shelf->holder.is_linked) {
+    if (!shelf->is_open || shelf->holder.is_linked) {
         if (assign->aside)
             assign->aside(true);
         good = call(shelf, profile, slot);
@@ -34,7 +34,7 @@ static bool with_box(assign *assign, shelf_call *call, unsigned slot, const char
 
 static bool look(shelf *shelf, profile *profile, unsigned slot) {
     (void)slot;
-    return shelf_look(shelf, profile);
+    return shelf_open(shelf) && shelf_look(shelf, profile);
 }
 
 static bool try_it(shelf *shelf, profile *profile, unsigned slot) {
@@ -60,8 +60,8 @@ static bool keep(shelf *shelf, profile *profile, unsigned slot) {
 
 void assign_open_box(assign *assign) {
     if (!assign->shelf)
-        assign_say(assign, "no adapter was named: --at says where one is, --flash a file of one");
-    else if (with_box(assign, look, 0, ""))
+        assign_say(assign, "there is no adapter here");
+    else if (with_shelf(assign, look, 0, ""))
         assign_open(assign, SCREEN_BOX);
 }
 
@@ -104,9 +104,9 @@ static void box_row(const assign *assign, unsigned row, assign_row *shown) {
 
 static void box_choose(assign *assign, unsigned row) {
     if (row == 0 && assign->shelf->tries)
-        with_box(assign, take_back, 0, "taken back");
+        with_shelf(assign, take_back, 0, "taken back");
     else if (row == 0)
-        with_box(assign, try_it, 0, "the adapter runs it, until it is taken back");
+        with_shelf(assign, try_it, 0, "the adapter runs it, until it is taken back");
     else if (row > slots_of(assign))
         assign_back(assign);
     else if (assign->shelf->states[row - 1] == SHELF_SAME && !assign->shelf->tries)
@@ -147,7 +147,7 @@ static void slot_choose(assign *assign, unsigned row) {
         assign->shelf->tries = false;
         assign_say(assign, "kept");
     } else if (row > 0) {
-        with_box(assign, keep, assign->slot, "kept");
+        with_shelf(assign, keep, assign->slot, "kept");
     }
 }
 

@@ -100,9 +100,9 @@ static bool run(options *options) {
     if (!good)
         return false;
     bool has_box = options->holder.at || options->holder.flash.path;
-    if (has_box && holder_open(&shelf.holder, &options->holder, false))
-        assign.shelf = &shelf;
-    good = !has_box || assign.shelf;
+    shelf.options = &options->holder;
+    good = !has_box || shelf_open(&shelf);
+    assign.shelf = &shelf;
     stop_by_signals();
     if (good && options->plain)
         assign_plainly(&assign);
@@ -110,8 +110,7 @@ static bool run(options *options) {
         good = assign_on_screen(&assign, &options->face);
     good = good && !is_left_unsaved(&assign);
     assign_end(&assign);
-    if (assign.shelf)
-        holder_close(&shelf.holder);
+    shelf_close(&shelf);
     if (watched->source_count)
         hands_end(hands);
     return good;

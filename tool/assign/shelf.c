@@ -6,6 +6,17 @@ static bool fail(const shelf *shelf, unsigned slot, yt_status status) {
     return slot_fail(&shelf->holder, slot, status);
 }
 
+bool shelf_open(shelf *shelf) {
+    shelf->is_open = shelf->is_open || holder_open(&shelf->holder, shelf->options, false);
+    return shelf->is_open;
+}
+
+void shelf_close(shelf *shelf) {
+    if (shelf->is_open)
+        holder_close(&shelf->holder);
+    shelf->is_open = false;
+}
+
 bool shelf_look(shelf *shelf, profile *profile) {
     slot_content content = {.path = shelf->holder.path};
     slot_content_of(&content, profile, true);

@@ -9,13 +9,19 @@
 typedef enum shelf_state { SHELF_EMPTY, SHELF_SAME, SHELF_OTHER } shelf_state;
 
 typedef struct shelf {
+    const holder_options *options; /* which adapter; none is named: the only one that there is */
     holder holder;
+    bool is_open;                    /* it is there, and talked to */
     shelf_state states[SHELF_SLOTS]; /* of each slot, against the profile */
     char names[SHELF_SLOTS][YT_STORE_NAME + 1];
     unsigned active;        /* the slot that starts */
     bool tries;             /* the profile is tried: */
     unsigned tried, before; /* in a slot that was empty; and which one started before */
 } shelf;
+
+/* Finds the adapter, once. False: said on standard error. */
+bool shelf_open(shelf *shelf);
+void shelf_close(shelf *shelf);
 
 /* Looks at all slots. False: said on standard error. */
 bool shelf_look(shelf *shelf, profile *profile);
