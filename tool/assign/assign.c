@@ -23,7 +23,7 @@ static bool is_listed(const assign *assign, const char *name) {
 static void add_target(assign *assign, const char *name, yt_formula_type type, unsigned number) {
     if (assign->target_count < ASSIGN_TARGETS && !is_listed(assign, name))
         assign->targets[assign->target_count++] =
-            (assign_target){pool_print(&assign->pool, "%s", name), type, number};
+            (assign_target){pool_print(&assign->target_pool, "%s", name), type, number};
 }
 
 static bool find_output(const yt_profile_output *output, const char *name,
@@ -42,15 +42,15 @@ static void add_named(void *context, const char *name) {
     if (!find_output(listing->output, name, &control))
         return;
     bool has_side = length > 2 && name[length - 2] == '.' && strchr("xy", name[length - 1]);
-    const char *across = pool_print(&assign->pool, "%.*s.x", (int)length - 2, name);
-    const char *along = pool_print(&assign->pool, "%.*s.y", (int)length - 2, name);
+    const char *across = pool_print(&assign->target_pool, "%.*s.x", (int)length - 2, name);
+    const char *along = pool_print(&assign->target_pool, "%.*s.y", (int)length - 2, name);
     yt_formula_type type = value_type_of(control.kind);
     if (has_side && find_output(listing->output, across, &other) &&
         find_output(listing->output, along, &other)) {
-        name = pool_print(&assign->pool, "%.*s", (int)length - 2, name);
+        name = pool_print(&assign->target_pool, "%.*s", (int)length - 2, name);
         type = control.kind == YT_MOTION ? VALUE_MOTION_PAIR : VALUE_STICK;
     }
-    add_target(assign, pool_print(&assign->pool, "%s.%s", listing->output->name, name), type,
+    add_target(assign, pool_print(&assign->target_pool, "%s.%s", listing->output->name, name), type,
                output_button(listing->output, &control));
 }
 
@@ -67,10 +67,11 @@ static void add_written(assign *assign) {
 
 void assign_list_targets(assign *assign) {
     const yt_compiled *compiled = draft_compiled(&assign->draft);
+    pool_free(&assign->target_pool); /* its names are written anew */
     assign->target_count = 0;
     for (unsigned i = 0; i < compiled->output_count; i++) {
         listing listing = {assign, &compiled->outputs[i]};
-        each_output_name(&assign->pool, listing.output, add_named, &listing);
+        each_output_name(&assign->target_pool, listing.output, add_named, &listing);
     }
     add_written(assign);
 }
@@ -126,6 +127,7 @@ void assign_end(assign *assign) {
         fprintf(stderr, "what was tried on the adapter is taken back\n");
     draft_close(&assign->draft, assign->keeps);
     pool_free(&assign->pool);
+    pool_free(&assign->target_pool);
     free(assign->targets);
 }
 

@@ -74,7 +74,8 @@ typedef struct assign {
     shelf *shelf;    /* an adapter; NULL: there is none */
     /* An adapter is talked to, which may have to say something; NULL: it may at any time. */
     void (*aside)(bool begins);
-    yt_pool pool; /* of names */
+    yt_pool pool; /* of names of controls that are listed */
+    yt_pool target_pool;
     assign_target *targets;
     unsigned target_count;
     assign_level levels[ASSIGN_LEVELS];

@@ -321,6 +321,7 @@ static void list_controls(assign *assign) {
     const yt_profile_input *input = &draft_compiled(&assign->draft)->inputs[assign->input];
     const char *names[NAMES];
     size_t count = control_names(input->kind, names, NAMES);
+    pool_free(&assign->pool);
     assign->controls = pool_take(&assign->pool, NAMES * sizeof *assign->controls);
     assign->control_count = 0;
     for (unsigned i = 0; input->description && i < input->description->control_count; i++)
