@@ -1,6 +1,6 @@
 /* How much can be rebound: what fits is in the table, and one more is refused. What is said of
  * wrong lines of `rebind:` is in messages.txt, and that a rebind does what the sheet would in
- * tests/menu/mapping_test.c. */
+ * tests/menu/rebind_test.c. */
 #include <stdarg.h>
 
 #include "compiler/profile/compile.h"
