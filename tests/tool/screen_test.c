@@ -115,8 +115,11 @@ static void send_keys(terminal *terminal, const char *keys) {
 /* Waits for it to end; its exit status, or -1 where a signal ended it. The terminal is as it was.
  */
 static int end(terminal *terminal) {
-    for (unsigned i = 0; i < 2000 && waitpid(terminal->child, &terminal->status, WNOHANG) == 0; i++)
-        drain(terminal, 10);
+    for (unsigned i = 0; i < 2000 && waitpid(terminal->child, &terminal->status, WNOHANG) == 0;
+         i++) {
+        drain(terminal, 5);
+        usleep(5000); /* once it has closed its end, nothing is waited for */
+    }
     struct termios after;
     drain(terminal, 10);
     CHECK_EQUAL(tcgetattr(terminal->master, &after), 0);
