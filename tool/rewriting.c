@@ -119,22 +119,99 @@ static bool ends_in_line(const rewriting *rewriting, size_t at) {
     return at == rewriting->size && at > 0 && rewriting->profile.source[at - 1] != '\n';
 }
 
-/* A map that is not there comes in front of what stands behind it in a profile. */
-static void add_map(rewriting *rewriting, const char *map, const char *key, const char *text) {
-    static const char *const behind[] = {"named", "copy", "sheet", "layers", "macros", "tests"};
-    const size_t count = sizeof behind / sizeof behind[0];
-    size_t at = rewriting->size;
-    for (const yt_part *other = rewriting->top->first; other; other = other->next->next)
-        if (is_among(other->text, behind, count) && other->body < at)
-            at = with_comments(rewriting, other->body);
-    rewriting_put(rewriting, at, 0,
-                  pool_print(&rewriting->pool, "%s%s:\n  %s: %s\n",
-                             ends_in_line(rewriting, at) ? "\n" : "", map, key, text));
+/* Lines with so many spaces in front of all but the first. */
+static const char *indented(rewriting *rewriting, const char *text, unsigned spaces) {
+    const char *all = "";
+    for (const char *line = text; *line;) {
+        size_t length = strcspn(line, "\n");
+        all = pool_print(&rewriting->pool, "%s%*s%.*s\n", all, line == text ? 0 : (int)spaces, "",
+                         (int)length, line);
+        line += length + (line[length] == '\n');
+    }
+    return all;
 }
 
-/* In a flow map a formula with commas is in quotes. */
+/* A key with its value; one of several lines stands below it. */
+static const char *entry(rewriting *rewriting, const char *key, const char *text, unsigned spaces) {
+    if (!strchr(text, '\n'))
+        return pool_print(&rewriting->pool, "%s: %s", key, text);
+    const char *lines = indented(rewriting, text, spaces + 2);
+    return pool_print(&rewriting->pool, "%s:\n%*s%.*s", key, (int)spaces + 2, "",
+                      (int)strlen(lines) - 1, lines);
+}
+
+/* Where a part of a profile that is not there yet comes: in front of what stands behind it. */
+static size_t place_for(const rewriting *rewriting, const char *name) {
+    static const char *const order[] = {"inputs", "outputs", "parameters", "camera",
+                                        "named",  "copy",    "sheet",      "layers",
+                                        "rebind", "macros",  "tests"};
+    const size_t count = sizeof order / sizeof order[0];
+    size_t rank = 0, at = rewriting->size;
+    while (rank < count && strcmp(order[rank], name) != 0)
+        rank++;
+    for (const yt_part *other = rewriting->top->first; other; other = other->next->next)
+        if (rank < count && is_among(other->text, order + rank, count - rank) && other->body < at)
+            at = with_comments(rewriting, other->body);
+    return at;
+}
+
+/* What follows a part that is new: an empty line, where one stands in front of what it comes
+ * before.
+ */
+static const char *gap(const rewriting *rewriting, size_t at) {
+    const char *source = rewriting->profile.source;
+    return at > 1 && at < rewriting->size && source[at - 1] == '\n' && source[at - 2] == '\n' ? "\n"
+                                                                                              : "";
+}
+
+static void add_map(rewriting *rewriting, const char *map, const char *key, const char *text) {
+    size_t at = place_for(rewriting, map);
+    rewriting_put(rewriting, at, 0,
+                  pool_print(&rewriting->pool, "%s%s:\n  %s\n%s",
+                             ends_in_line(rewriting, at) ? "\n" : "", map,
+                             entry(rewriting, key, text, 2), gap(rewriting, at)));
+}
+
+/* In a flow map a formula with commas is in quotes; what is a map or a list itself is not. */
+static bool wants_quotes(const char *text) {
+    return *text != '{' && *text != '[' && strpbrk(text, ",[]{}");
+}
+
 static const char *in_flow(rewriting *rewriting, const char *text) {
-    return strpbrk(text, ",[]{}") ? pool_print(&rewriting->pool, "\"%s\"", text) : text;
+    return wants_quotes(text) ? pool_print(&rewriting->pool, "\"%s\"", text) : text;
+}
+
+/* Where the last character of a part ends, and of all that is in it. */
+static size_t end_of(const yt_part *part) {
+    size_t end = part->body + part->bytes;
+    for (const yt_part *at = part->kind == PART_TEXT ? NULL : part->first; at; at = at->next)
+        if (end_of(at) > end)
+            end = end_of(at);
+    return end;
+}
+
+/* The same with the quote behind a text. */
+static size_t text_end(const rewriting *rewriting, const yt_part *part) {
+    size_t end = end_of(part);
+    char quote = part->body ? rewriting->profile.source[part->body - 1] : 0;
+    return end + (part->kind == PART_TEXT && (quote == '"' || quote == '\''));
+}
+
+/* A value becomes another one. */
+static bool set_value(rewriting *rewriting, const yt_part *value, const char *text) {
+    if (strchr(text, '\n'))
+        return false; /* what is of several lines is only added */
+    if (value->kind == PART_TEXT)
+        return (!value->in_flow || !wants_quotes(text) || rewriting_quote(rewriting, value)) &&
+               rewriting_put_part(rewriting, value, 0, value->bytes, text);
+    if (value->place.source != 0 || value->bytes == 0 ||
+        memchr(rewriting->profile.source + value->body, '\n', value->bytes)) {
+        fprintf(stderr, "%s:%d: this is written over several lines, so it stays as it is\n",
+                rewriting->path, value->place.line);
+        return false;
+    }
+    rewriting_put(rewriting, value->body, value->bytes, text);
+    return true;
 }
 
 /* A comment behind a value stays in its column, as far as there is room. */
@@ -156,102 +233,92 @@ bool rewriting_set_in(rewriting *rewriting, const yt_part *map, const char *key,
         last = other;
         if (!is_name(key, other->text, other->bytes))
             continue;
-        if ((other->in_flow && strpbrk(text, ",[]{}") &&
-             !rewriting_quote(rewriting, other->next)) ||
-            !rewriting_put_part(rewriting, other->next, 0, other->next->bytes, text))
+        if (!set_value(rewriting, other->next, text))
             return false;
         keep_column(rewriting, other->next, strlen(text));
         return true;
     }
-    if (!last || last->next->kind != PART_TEXT) {
+    if (!last || map->place.source != 0 || (last->in_flow && strchr(text, '\n'))) {
         fprintf(stderr, "%s:%d: add to this: %s: %s\n", rewriting->path, map->place.line, key,
                 text);
         return false;
     }
     if (last->in_flow) {
-        size_t end = last->next->body + last->next->bytes;
-        char quote = rewriting->profile.source[last->next->body - 1];
-        rewriting_put(rewriting, end + (quote == '"' || quote == '\''), 0,
+        rewriting_put(rewriting, text_end(rewriting, last->next), 0,
                       pool_print(&rewriting->pool, ", %s: %s", key, in_flow(rewriting, text)));
         return true;
     }
-    size_t begin = line_begin(rewriting, last->body), end = line_end(rewriting, last->next->body);
-    rewriting_put(
-        rewriting, end, 0,
-        pool_print(&rewriting->pool, "\n%*s%s: %s", (int)(last->body - begin), "", key, text));
+    size_t begin = line_begin(rewriting, last->body);
+    size_t end = line_end(rewriting, end_of(last->next));
+    rewriting_put(rewriting, end, 0,
+                  pool_print(&rewriting->pool, "\n%*s%s", (int)(last->body - begin), "",
+                             entry(rewriting, key, text, (unsigned)(last->body - begin))));
     return true;
-}
-
-/* Behind the last character of a part, and of all that is in it. */
-static size_t end_of(const yt_part *part) {
-    size_t end = part->kind == PART_TEXT ? part->body + part->bytes : part->body;
-    for (const yt_part *at = part->kind == PART_TEXT ? NULL : part->first; at; at = at->next)
-        if (end_of(at) > end)
-            end = end_of(at);
-    return end;
 }
 
 bool rewriting_take_out(rewriting *rewriting, const yt_part *before, const yt_part *key) {
     const yt_part *value = key->next;
-    if (key->place.source != 0 || value->kind != PART_TEXT ||
-        (!key->in_flow && line_end(rewriting, key->body) != line_end(rewriting, end_of(value)))) {
+    if (key->place.source != 0 ||
+        (!key->in_flow && value->kind == PART_TEXT &&
+         line_end(rewriting, key->body) != line_end(rewriting, end_of(value)))) {
         fprintf(stderr, "%s:%d: this is not written in one line, so it stays as it is\n",
                 rewriting->path, key->place.line);
         return false;
     }
-    size_t begin = line_begin(rewriting, key->body), end = line_end(rewriting, key->body);
+    size_t begin = line_begin(rewriting, key->body), end = line_end(rewriting, end_of(value));
     end += end < rewriting->size;
     if (key->in_flow) {
-        begin = key->body;
-        end = value->next ? value->next->body : end_of(value);
-        if (!value->next && before)
-            begin = end_of(before->next);
-        char quote = rewriting->profile.source[value->body - 1];
-        end += !value->next && (quote == '"' || quote == '\'');
-        quote = before ? rewriting->profile.source[before->next->body - 1] : ' ';
-        begin += !value->next && (quote == '"' || quote == '\'');
+        begin = value->next || !before ? key->body : text_end(rewriting, before->next);
+        end = value->next ? value->next->body : text_end(rewriting, value);
     }
     rewriting_put(rewriting, begin, end - begin, "");
     return true;
 }
 
-/* Lines with so many spaces in front of all but the first. */
-static const char *indented(rewriting *rewriting, const char *text, unsigned spaces) {
-    const char *all = "";
-    for (const char *line = text; *line;) {
-        size_t length = strcspn(line, "\n");
-        all = pool_print(&rewriting->pool, "%s%*s%.*s\n", all, line == text ? 0 : (int)spaces, "",
-                         (int)length, line);
-        line += length + (line[length] == '\n');
-    }
-    return all;
+/* Whether a list is one that lines can be added to, or taken out of. */
+static bool is_in_lines(const rewriting *rewriting, const yt_part *list) {
+    if (list->kind == PART_LIST && !list->in_flow && list->first && list->place.source == 0)
+        return true;
+    fprintf(stderr, "%s:%d: this is not written in lines, so it stays as it is\n", rewriting->path,
+            list->place.line);
+    return false;
+}
+
+bool rewriting_take_element(rewriting *rewriting, const yt_part *list, const yt_part *element) {
+    if (!is_in_lines(rewriting, list))
+        return false;
+    size_t first = element->first ? element->first->body : element->body;
+    size_t begin = line_begin(rewriting, first), end = line_end(rewriting, end_of(element));
+    rewriting_put(rewriting, begin, end + (end < rewriting->size) - begin, "");
+    return true;
+}
+
+/* Lines of an element, behind a head that may be "". */
+static void add_element(rewriting *rewriting, size_t at, const char *head, unsigned spaces,
+                        const char *text) {
+    rewriting_put(rewriting, at, 0,
+                  pool_print(&rewriting->pool, "%s%s%*s- %s%s",
+                             ends_in_line(rewriting, at) ? "\n" : "", head, (int)spaces, "",
+                             indented(rewriting, text, spaces + 2),
+                             *head ? gap(rewriting, at) : ""));
+}
+
+bool rewriting_add_in(rewriting *rewriting, const yt_part *list, const char *text) {
+    if (!is_in_lines(rewriting, list))
+        return false;
+    size_t first = list->first->first ? list->first->first->body : list->first->body;
+    size_t at = line_end(rewriting, end_of(list));
+    const char *line = rewriting->profile.source + line_begin(rewriting, first);
+    add_element(rewriting, at + (at < rewriting->size), "", (unsigned)strcspn(line, "-"), text);
+    return true;
 }
 
 bool rewriting_add_to(rewriting *rewriting, const char *list, const char *text) {
-    static const char *const behind[] = {"macros", "tests"};
     const yt_part *found = find_value(rewriting->top, list);
-    size_t at = rewriting->size;
-    unsigned spaces = 2;
-    if (found && (found->kind != PART_LIST || found->in_flow || !found->first)) {
-        fprintf(stderr, "%s:%d: this is not written in lines, so it stays as it is\n",
-                rewriting->path, found->place.line);
-        return false;
-    }
-    if (found) {
-        size_t first = found->first->first ? found->first->first->body : found->first->body;
-        spaces = (unsigned)(strcspn(rewriting->profile.source + line_begin(rewriting, first), "-"));
-        at = line_end(rewriting, end_of(found));
-        at += at < rewriting->size;
-    } else {
-        for (const yt_part *other = rewriting->top->first; other; other = other->next->next)
-            if (is_among(other->text, behind, 2) && other->body < at)
-                at = with_comments(rewriting, other->body);
-    }
-    rewriting_put(rewriting, at, 0,
-                  pool_print(&rewriting->pool, "%s%s%s%*s- %s",
-                             ends_in_line(rewriting, at) ? "\n" : "", found ? "" : list,
-                             found ? "" : ":\n", (int)spaces, "",
-                             indented(rewriting, text, spaces + 2)));
+    if (found)
+        return rewriting_add_in(rewriting, found, text);
+    const char *head = pool_print(&rewriting->pool, "%s:\n", list);
+    add_element(rewriting, place_for(rewriting, list), head, 2, text);
     return true;
 }
 
@@ -264,11 +331,13 @@ bool rewriting_set(rewriting *rewriting, const char *map, const char *key, const
             snprintf(head, sizeof head, "%s:\n", map);
             if (!strstr(rewriting->edits[i].text, head))
                 continue;
-            size_t more = strlen(key) + strlen(text) + 6;
+            const char *line = entry(rewriting, key, text, 2);
+            const char *behind = gap(rewriting, rewriting->edits[i].at);
+            size_t more = strlen(line) + 5;
             char *longer = realloc(rewriting->edits[i].text, length + more);
             if (!longer)
                 abort();
-            snprintf(longer + length, more, "  %s: %s\n", key, text);
+            snprintf(longer + length - strlen(behind), more, "  %s\n%s", line, behind);
             rewriting->edits[i].text = longer;
             return true;
         }

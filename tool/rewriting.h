@@ -48,16 +48,24 @@ bool rewriting_quote(rewriting *rewriting, const yt_part *part);
  * `map` may not be there yet. False: said on standard error. */
 bool rewriting_set(rewriting *rewriting, const char *map, const char *key, const char *text);
 
-/* The same of a map that is there. */
+/* The same of a map that is there. A text of several lines, without what they are indented by, is a
+ * map or a list of its own; it is only added. */
 bool rewriting_set_in(rewriting *rewriting, const yt_part *map, const char *key, const char *text);
 
 /* Takes a key out of its map, with its value and all of its line; `before` is the key in front of
  * it, NULL where it is the first. False: said on standard error. */
 bool rewriting_take_out(rewriting *rewriting, const yt_part *before, const yt_part *key);
 
+/* Takes an element, which is not the only one, out of a list that is written in lines. False: said
+ * on standard error. */
+bool rewriting_take_element(rewriting *rewriting, const yt_part *list, const yt_part *element);
+
 /* Adds an element to a list of the profile's, `text`: lines without what they are indented by,
  * the first of them behind "- ". The list may not be there yet. False: said on standard error. */
 bool rewriting_add_to(rewriting *rewriting, const char *list, const char *text);
+
+/* The same of a list that is there. */
+bool rewriting_add_in(rewriting *rewriting, const yt_part *list, const char *text);
 
 /* Makes the text what the edits so far come to, and compiles it; then there are none. False: it
  * would not be right, which is said on standard error; the text is what it was before them. */

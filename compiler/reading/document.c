@@ -258,6 +258,9 @@ static void read_inside(yt_description_reading *reading, yt_part *whole, bool in
         if (!next_event(reading, &event))
             return;
         if (ends_part(event.type)) {
+            if (in_flow)
+                whole->bytes =
+                    advance_to(reading, place_of(reading, event.end_mark, 1)) - whole->body;
             yaml_event_delete(&event);
             return;
         }
@@ -312,6 +315,8 @@ static yt_part *read_part(yt_description_reading *reading, const yaml_event_t *e
     bool flow = map ? event->data.mapping_start.style == YAML_FLOW_MAPPING_STYLE
                     : event->data.sequence_start.style == YAML_FLOW_SEQUENCE_STYLE;
     yt_part *whole = new_part(reading, map ? PART_MAP : PART_LIST, event, in_flow || flow);
+    if (in_flow || flow)
+        whole->body = advance_to(reading, whole->place);
     read_inside(reading, whole, in_flow || flow, depth);
     return whole;
 }

@@ -20,8 +20,8 @@ typedef struct yt_part {
     yt_text_place place;
     bool in_flow;     /* inside { } or [ ] */
     const char *text; /* of a PART_TEXT, ended by 0 */
-    size_t bytes;
-    size_t body;           /* where its characters begin in the source */
+    size_t bytes;     /* of it; of { } and [ ] as they stand in the source */
+    size_t body;      /* where its characters begin in the source; of { } and [ ] where they do */
     struct yt_part *next;  /* the next key, value or element of what it is in */
     struct yt_part *first; /* of a map: key, value, key, value…; of a list: its elements */
 } yt_part;

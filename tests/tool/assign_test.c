@@ -213,7 +213,6 @@ static void check_tasks(void) {
     about("repeated, faster");
     choose("let it do");
     choose("repeated");
-    choose("repeated");
     assign_step(&a, 3);
     CHECK_TEXT(cell(0, "pad.north"), "turbo(keys.f, rate=15 Hz)");
     choose("rate");

@@ -158,10 +158,10 @@ static void check_changes(void) {
     CHECK_TEXT(draft_text(&draft), HEAD "  pad.east: keys.b or keys.c\n\n  # a comment\n"
                                         "  pad.west: keys.d\n  pad.north: toggle(keys.f)");
     about("copied and swapped");
-    CHECK(draft_copy(&draft, 0, "pad.north", "pad.home"));
-    CHECK(draft_swap(&draft, 0, "pad.east", "pad.west"));
-    CHECK(!draft_swap(&draft, 0, "pad.east", "pad.start"));
-    CHECK(!draft_copy(&draft, 0, "pad.start", "pad.east"));
+    CHECK(draft_copy(&draft, 0, "pad.north", 0, "pad.home"));
+    CHECK(draft_swap(&draft, 0, "pad.east", 0, "pad.west"));
+    CHECK(!draft_swap(&draft, 0, "pad.east", 0, "pad.start"));
+    CHECK(!draft_copy(&draft, 0, "pad.start", 0, "pad.east"));
     CHECK_TEXT(draft_text(&draft),
                HEAD "  pad.east: keys.d\n\n  # a comment\n"
                     "  pad.west: keys.b or keys.c\n  pad.north: toggle(keys.f)\n"

@@ -152,7 +152,6 @@ static void check_presses(unsigned columns, unsigned lines) {
     send_keys(&terminal, "keys.f\n");
     send_keys(&terminal, DOWN "\n"); /* something beside: the third is repeated */
     send_keys(&terminal, DOWN DOWN "\n");
-    send_keys(&terminal, "\n");
     send_keys(&terminal, RIGHT RIGHT RIGHT);
     CHECK(has_beside(&terminal, "rate=15 Hz"));
     char *text = read_file();

@@ -1,4 +1,4 @@
-/* One cell: what drives it, what it does beside, with its numbers; and texts that are typed. */
+/* One cell: what drives it, and what it does beside. */
 #include "tool/assign/parts.h"
 
 #include <string.h>
@@ -7,8 +7,7 @@ static void put(char *text, size_t size, const char *words) {
     snprintf(text, size, "%.*s", (int)size - 1, words);
 }
 
-/* The formula of the cell, "" where it has none; `none` is none. */
-static const char *formula_of(const assign *assign) {
+const char *assign_formula_of(const assign *assign) {
     bool is_copy;
     const assign_target *target = assign_target_of(assign);
     const char *formula = target ? assign_formula(assign, target, &is_copy) : NULL;
@@ -23,12 +22,12 @@ bool assign_put(assign *assign, const char *formula) {
         return false;
     }
     put(copy, sizeof copy, formula);
-    char name[120];
-    put(name, sizeof name, target->name);
-    bool is_first = *assign->condition;
-    bool good = is_first ? draft_add_layer(&assign->draft, assign->layer_name, assign->condition,
-                                           name, copy)
-                         : draft_set(&assign->draft, assign->layer, name, copy);
+    char key[120];
+    put(key, sizeof key, target->key);
+    bool is_first = *assign->condition && target->place == 0;
+    bool good =
+        is_first ? draft_add_layer(&assign->draft, assign->layer_name, assign->condition, key, copy)
+                 : draft_set(&assign->draft, assign_place(assign, target), key, copy);
     if (good && is_first) {
         assign->condition[0] = 0;
         assign->layer = draft_layers(&assign->draft) - 1;
@@ -40,7 +39,7 @@ bool assign_put(assign *assign, const char *formula) {
 bool assign_drive(assign *assign, const char *driver) {
     effects effects;
     char text[EFFECT_TEXT];
-    const char *formula = formula_of(assign);
+    const char *formula = assign_formula_of(assign);
     effects_read(&effects, formula);
     if (!*formula || !effects.is_control)
         return assign_put(assign, driver);
@@ -74,13 +73,13 @@ static cell_row cell_row_at(const effects *effects, unsigned row, unsigned *effe
 
 static void cell_title(const assign *assign, char *text, size_t size) {
     const assign_target *target = assign_target_of(assign);
-    const char *formula = formula_of(assign);
+    const char *formula = assign_formula_of(assign);
     snprintf(text, size, "%s: %s", target ? target->name : "", *formula ? formula : "nothing");
 }
 
 static unsigned cell_rows(const assign *assign) {
     effects effects;
-    effects_read(&effects, formula_of(assign));
+    effects_read(&effects, assign_formula_of(assign));
     return 1 + effects.count + CELL_BACK - CELL_ADD + 1;
 }
 
@@ -110,7 +109,7 @@ static void cell_row_of(const assign *assign, unsigned row, assign_row *shown) {
                                         [CELL_BACK] = "back"};
     effects effects;
     unsigned effect;
-    const char *formula = formula_of(assign);
+    const char *formula = assign_formula_of(assign);
     effects_read(&effects, formula);
     cell_row kind = cell_row_at(&effects, row, &effect);
     if (kind == CELL_DRIVER)
@@ -129,34 +128,38 @@ static void cell_row_of(const assign *assign, unsigned row, assign_row *shown) {
 static void cell_choose(assign *assign, unsigned row) {
     effects effects;
     const assign_target *target = assign_target_of(assign);
-    effects_read(&effects, formula_of(assign));
+    effects_read(&effects, assign_formula_of(assign));
     switch (cell_row_at(&effects, row, &assign->effect)) {
     case CELL_DRIVER:
-        assign->wanted = FOR_CELL;
-        assign_open(assign, SCREEN_LISTEN);
+        assign_listen(assign, FOR_CELL);
         break;
     case CELL_WAY:
         assign_open(assign, SCREEN_WAY);
         break;
     case CELL_ADD:
-        if (*formula_of(assign))
+        assign->inside = 0;
+        if (*assign_formula_of(assign))
             assign_open(assign, SCREEN_WAYS);
         else
             assign_say(assign, "first something must drive it");
         break;
     case CELL_EDIT:
-        assign_ask(assign, ASKED_FORMULA, formula_of(assign));
+        assign_ask(assign, ASKED_FORMULA, assign_formula_of(assign));
         break;
     case CELL_COPY:
     case CELL_SWAP:
-        assign->swaps = cell_row_at(&effects, row, &assign->effect) == CELL_SWAP;
+        assign->purpose =
+            cell_row_at(&effects, row, &assign->effect) == CELL_SWAP ? TO_SWAP : TO_COPY;
         assign_open(assign, SCREEN_TARGETS);
         break;
     case CELL_NONE:
         assign_put(assign, "none");
         break;
     case CELL_OUT:
-        assign_take(assign, target && draft_take_out(&assign->draft, assign->layer, target->name));
+        assign_take(assign, target && draft_take_out(&assign->draft, assign_place(assign, target),
+                                                     target->key));
+        if (!assign_target_of(assign))
+            assign_home_to(assign, SCREEN_SHEET);
         break;
     default:
         assign_back(assign);
@@ -169,8 +172,12 @@ const assign_shown assign_cell_screen = {cell_title, cell_rows, cell_row_of, cel
 
 static const effect_kind *suiting(const assign *assign, unsigned row) {
     const assign_target *target = assign_target_of(assign);
+    effects effects;
+    effects_read(&effects, assign_formula_of(assign));
     for (size_t i = 0; target && i < effect_kind_count; i++)
-        if (effect_suits(&effect_kinds[i], target->type) && row-- == 0)
+        if (effect_suits(&effect_kinds[i], &effects, target->type, assign->inside,
+                         (target->place & ~0xffffu) == DRAFT_LAYER) &&
+            row-- == 0)
             return &effect_kinds[i];
     return NULL;
 }
@@ -194,14 +201,34 @@ static void effects_row(const assign *assign, unsigned row, assign_row *shown) {
     shown->is_part = kind != NULL;
 }
 
+/* Where the effect stands from now on: the last of what the outer ones are. */
 static void add_way(assign *assign, const effect_kind *kind, const char *other) {
+    const assign_target *target = assign_target_of(assign);
     char text[EFFECT_TEXT];
-    if (!effect_add(kind, formula_of(assign), other, text))
+    effects effects;
+    if (!target ||
+        !effect_add(kind, assign_formula_of(assign), target->type, assign->inside, other, text))
         assign_say(assign, "this is too long");
     else if (assign_put(assign, text)) {
+        unsigned at = 0;
+        effects_read(&effects, text);
+        while (at + 1 < effects.count && effects.list[at].kind != kind)
+            at++;
         assign_home_to(assign, SCREEN_CELL);
-        assign->levels[assign->depth].cursor = 1;
+        assign->levels[assign->depth].cursor = 1 + at;
+        assign->effect = at;
+        if (at < effects.count && effects.list[at].number_count > 0)
+            assign_open(assign, SCREEN_WAY); /* to be turned at once */
     }
+}
+
+bool assign_wants_number(const assign *assign) {
+    effects effects;
+    effects_read(&effects, assign_formula_of(assign));
+    const effect_kind *kind = assign->adding                   ? assign->adding
+                              : assign->effect < effects.count ? effects.list[assign->effect].kind
+                                                               : NULL;
+    return kind && strcmp(kind->pattern, "$ * @") == 0;
 }
 
 static void effects_choose(assign *assign, unsigned row) {
@@ -210,8 +237,7 @@ static void effects_choose(assign *assign, unsigned row) {
         assign_back(assign);
     } else if (strchr(kind->pattern, '@')) {
         assign->adding = kind;
-        assign->wanted = FOR_WAY;
-        assign_open(assign, SCREEN_LISTEN);
+        assign_listen(assign, FOR_WAY);
     } else {
         add_way(assign, kind, "");
     }
@@ -223,7 +249,7 @@ const assign_shown assign_ways_screen = {effects_title, effects_rows, effects_ro
 void assign_take_other(assign *assign, const char *control) {
     effects effects;
     char text[EFFECT_TEXT];
-    const char *formula = formula_of(assign);
+    const char *formula = assign_formula_of(assign);
     if (assign->adding) {
         const effect_kind *kind = assign->adding;
         assign->adding = NULL;
@@ -239,37 +265,65 @@ void assign_take_other(assign *assign, const char *control) {
 
 /* ---- one thing that it does ---- */
 
-/* The way that the screen is about; false: it is gone. */
-static bool effect_of(const assign *assign, effects *effects) {
-    effects_read(effects, formula_of(assign));
+bool assign_effect_of(const assign *assign, effects *effects) {
+    effects_read(effects, assign_formula_of(assign));
     return assign->effect < effects->count;
 }
 
 static void effect_title(const assign *assign, char *text, size_t size) {
     effects effects;
     const assign_target *target = assign_target_of(assign);
-    bool is_there = effect_of(assign, &effects);
+    bool is_there = assign_effect_of(assign, &effects);
     snprintf(text, size, "%s: %s", target ? target->name : "",
              is_there ? effects.list[assign->effect].kind->words : "");
 }
 
+typedef enum effect_row_kind {
+    WAY_NUMBER,
+    WAY_OTHER,
+    WAY_POINT,
+    WAY_INSIDE,
+    WAY_END,
+    WAY_BACK
+} effect_row_kind;
+
+/* Which row it is, of an effect; NULL: of none, it is gone. */
+static effect_row_kind effect_row_at(const effect *effect, unsigned row) {
+    unsigned numbers = effect ? effect->number_count : 0;
+    bool has_other = effect && effect->other_length > 0;
+    bool has_points = effect && effect_is_of_points(effect);
+    if (row < numbers)
+        return WAY_NUMBER;
+    row -= numbers;
+    if (has_other && row-- == 0)
+        return WAY_OTHER;
+    if (has_points && row-- == 0)
+        return WAY_POINT;
+    return effect && row == 0 ? WAY_INSIDE : effect && row == 1 ? WAY_END : WAY_BACK;
+}
+
 static unsigned effect_rows(const assign *assign) {
     effects effects;
-    if (!effect_of(assign, &effects))
-        return 1;
-    const effect *effect = &effects.list[assign->effect];
-    return effect->number_count + (effect->other_length > 0) + 2;
+    const effect *effect =
+        assign_effect_of(assign, &effects) ? &effects.list[assign->effect] : NULL;
+    unsigned count = 0;
+    while (effect_row_at(effect, count) != WAY_BACK)
+        count++;
+    return count + 1;
 }
 
 static void effect_row(const assign *assign, unsigned row, assign_row *shown) {
+    static const char *const words[] = {[WAY_POINT] = "another point",
+                                        [WAY_INSIDE] = "let it do something before this",
+                                        [WAY_END] = "do not do this any more",
+                                        [WAY_BACK] = "back"};
     effects effects;
-    const char *formula = formula_of(assign);
-    bool is_there = effect_of(assign, &effects);
-    const effect *effect = &effects.list[assign->effect];
-    unsigned numbers = is_there ? effect->number_count : 0;
-    bool has_other = is_there && effect->other_length > 0;
-    shown->is_part = row < numbers + has_other;
-    if (row < numbers) {
+    const char *formula = assign_formula_of(assign);
+    const effect *effect =
+        assign_effect_of(assign, &effects) ? &effects.list[assign->effect] : NULL;
+    effect_row_kind kind = effect_row_at(effect, row);
+    shown->is_part = kind <= WAY_OTHER;
+    if (kind == WAY_NUMBER) {
         const effect_number *number = &effect->numbers[row];
         put(shown->name, sizeof shown->name, number->name);
         char text[60];
@@ -277,181 +331,57 @@ static void effect_row(const assign *assign, unsigned row, assign_row *shown) {
         snprintf(shown->text, sizeof shown->text, "%.*s  %s",
                  number->is_fixed ? (int)number->length : 60,
                  number->is_fixed ? formula + number->at : text, number->meaning);
-    } else if (row < numbers + has_other) {
+    } else if (kind == WAY_OTHER) {
         snprintf(shown->text, sizeof shown->text, "the other: %.*s", (int)effect->other_length,
                  formula + effect->other_at);
     } else {
-        put(shown->text, sizeof shown->text,
-            is_there && row == numbers + has_other ? "do not do this any more" : "back");
+        put(shown->text, sizeof shown->text, words[kind]);
     }
 }
 
-static void set_number(assign *assign, const effect_number *number, int steps) {
-    char text[EFFECT_TEXT];
-    int64_t amount = effect_stepped(number, steps);
-    if (number->is_fixed)
-        assign_say(assign, "this is a formula; it is changed where the formula is written");
-    else if (amount != number->amount &&
-             effect_set_number(number, formula_of(assign), amount, text))
-        assign_put(assign, text);
-}
-
-static void effect_step(assign *assign, unsigned row, int by) {
+static bool effect_step(assign *assign, unsigned row, int by) {
     effects effects;
-    if (effect_of(assign, &effects) && row < effects.list[assign->effect].number_count)
-        set_number(assign, &effects.list[assign->effect].numbers[row], by);
+    bool is_number =
+        assign_effect_of(assign, &effects) && row < effects.list[assign->effect].number_count;
+    assign->number = row;
+    if (is_number)
+        assign_step_number(assign, by, false);
+    return is_number;
 }
 
 static void effect_choose(assign *assign, unsigned row) {
     effects effects;
     char text[EFFECT_TEXT];
-    bool is_there = effect_of(assign, &effects);
-    const effect *effect = &effects.list[assign->effect];
-    unsigned numbers = is_there ? effect->number_count : 0;
-    bool has_other = is_there && effect->other_length > 0;
-    if (row < numbers) {
+    const effect *effect =
+        assign_effect_of(assign, &effects) ? &effects.list[assign->effect] : NULL;
+    switch (effect_row_at(effect, row)) {
+    case WAY_NUMBER:
         assign->number = row;
         assign_open(assign, SCREEN_NUMBER);
-    } else if (row < numbers + has_other) {
-        assign->wanted = FOR_WAY;
+        break;
+    case WAY_OTHER:
         assign->adding = NULL;
-        assign_open(assign, SCREEN_LISTEN);
-    } else if (is_there && row == numbers + has_other) {
-        if (effect_remove(&effects, assign->effect, formula_of(assign), text) &&
+        assign_listen(assign, FOR_WAY);
+        break;
+    case WAY_POINT:
+        if (effect_add_point(effect, assign_formula_of(assign), text))
+            assign_put(assign, text);
+        else
+            assign_say(assign, "there is no room for another one");
+        break;
+    case WAY_INSIDE:
+        assign->inside = assign->effect + 1;
+        assign_open(assign, SCREEN_WAYS);
+        break;
+    case WAY_END:
+        if (effect_remove(&effects, assign->effect, assign_formula_of(assign), text) &&
             assign_put(assign, text))
             assign_home_to(assign, SCREEN_CELL);
-    } else {
+        break;
+    default:
         assign_back(assign);
     }
 }
 
 const assign_shown assign_way_screen = {effect_title, effect_rows, effect_row, effect_choose,
                                         effect_step};
-
-/* ---- one number ---- */
-
-static bool number_of(const assign *assign, effects *effects, const effect_number **number) {
-    bool is_there =
-        effect_of(assign, effects) && assign->number < effects->list[assign->effect].number_count;
-    *number = is_there ? &effects->list[assign->effect].numbers[assign->number] : NULL;
-    return is_there;
-}
-
-static void number_title(const assign *assign, char *text, size_t size) {
-    effects effects;
-    const effect_number *number;
-    char amount[60] = "";
-    if (number_of(assign, &effects, &number))
-        effect_number_text(number, amount, sizeof amount);
-    snprintf(text, size, "%s: %s", number ? number->name : "", amount);
-}
-
-static unsigned number_rows(const assign *assign) {
-    (void)assign;
-    return 5;
-}
-
-static void number_row(const assign *assign, unsigned row, assign_row *shown) {
-    static const char *const words[] = {"more", "less", "much more", "much less", "back"};
-    (void)assign;
-    put(shown->text, sizeof shown->text, words[row]);
-}
-
-static void number_step(assign *assign, unsigned row, int by) {
-    effects effects;
-    const effect_number *number;
-    (void)row;
-    if (number_of(assign, &effects, &number))
-        set_number(assign, number, by);
-}
-
-static void number_choose(assign *assign, unsigned row) {
-    static const int steps[] = {1, -1, 10, -10};
-    if (row < 4)
-        number_step(assign, row, steps[row]);
-    else
-        assign_back(assign);
-}
-
-const assign_shown assign_number_screen = {number_title, number_rows, number_row, number_choose,
-                                           number_step};
-
-/* ---- a text ---- */
-
-static const char letters[] = "abcdefghijklmnopqrstuvwxyz0123456789_. ,%()=<>*+-/";
-
-void assign_ask(assign *assign, assign_asked asked, const char *text) {
-    assign->asked = asked;
-    put(assign->entry, sizeof assign->entry, text);
-    assign_open(assign, SCREEN_TEXT);
-}
-
-static void text_title(const assign *assign, char *text, size_t size) {
-    static const char *const words[] = {"formula", "look for", "the layer's name"};
-    snprintf(text, size, "%s: %s", words[assign->asked], assign->entry);
-}
-
-static unsigned text_rows(const assign *assign) {
-    (void)assign;
-    return 3 + (unsigned)strlen(letters);
-}
-
-static void text_row(const assign *assign, unsigned row, assign_row *shown) {
-    static const char *const words[] = {"done", "take the last letter back", "back"};
-    (void)assign;
-    if (row < 3)
-        put(shown->text, sizeof shown->text, words[row]);
-    else
-        snprintf(shown->text, sizeof shown->text, "%s",
-                 letters[row - 3] == ' ' ? "a space" : (char[]){letters[row - 3], 0});
-}
-
-void assign_type(assign *assign, const char *text) {
-    size_t length = strlen(assign->entry);
-    if (assign_screen_of(assign) != SCREEN_TEXT)
-        return;
-    assign->is_changed = true;
-    if (*text == '\b') {
-        do
-            length -= length > 0;
-        while (length > 0 && ((unsigned char)assign->entry[length] & 0xc0) == 0x80);
-        assign->entry[length] = 0;
-    } else if (length + strlen(text) < sizeof assign->entry) {
-        strcat(assign->entry, text);
-    }
-}
-
-static void end_text(assign *assign) {
-    switch (assign->asked) {
-    case ASKED_FORMULA:
-        if (assign_put(assign, *assign->entry ? assign->entry : "none"))
-            assign_home_to(assign, SCREEN_CELL);
-        break;
-    case ASKED_SEARCH:
-        put(assign->found, sizeof assign->found, assign->entry);
-        assign_home_to(assign, SCREEN_SHEET);
-        assign_search(assign, assign->found);
-        break;
-    default:
-        if (!draft_may_be_layer(assign->entry)) {
-            assign_say(assign, "a name is of letters, numbers, spaces, _ and -, up to 50 of them");
-            break;
-        }
-        put(assign->layer_name, sizeof assign->layer_name, assign->entry);
-        assign_home_to(assign, SCREEN_SHEET);
-        assign_say(assign, "choose what the layer shall drive first");
-    }
-}
-
-static void text_choose(assign *assign, unsigned row) {
-    if (row == 0)
-        end_text(assign);
-    else if (row == 1)
-        assign_type(assign, "\b");
-    else if (row == 2)
-        assign_back(assign);
-    else
-        assign_type(assign, (char[]){letters[row - 3], 0});
-}
-
-const assign_shown assign_text_screen = {text_title, text_rows, text_row, text_choose, NULL};

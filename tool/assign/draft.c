@@ -300,38 +300,108 @@ static const yt_part *layer_of(const draft *draft, unsigned layer) {
     return at;
 }
 
-static const yt_part *cells_of(const draft *draft, unsigned layer) {
-    const yt_part *at = layer ? layer_of(draft, layer) : draft->rewriting.top;
-    return at ? find_value(at, "sheet") : NULL;
+/* ---- maps ---- */
+
+static const char *const sections[SECTION_COUNT] = {
+    [SECTION_INPUTS] = "inputs", [SECTION_OUTPUTS] = "outputs", [SECTION_COPY] = "copy",
+    [SECTION_NAMED] = "named",   [SECTION_CAMERA] = "camera",   [SECTION_PARAMETERS] = "parameters",
+    [SECTION_MACROS] = "macros", [SECTION_REBIND] = "rebind"};
+
+/* The value of a key by its number; NULL: there is none. */
+static const yt_part *value_at(const yt_part *map, unsigned number) {
+    const yt_part *key = map && map->kind == PART_MAP ? map->first : NULL;
+    for (; key && number > 0; number--)
+        key = key->next->next;
+    return key ? key->next : NULL;
 }
 
-/* The key of a cell, and the one in front of it. */
-static const yt_part *key_of(const draft *draft, unsigned layer, const char *control,
-                             const yt_part **before) {
-    const yt_part *cells = cells_of(draft, layer);
+static const yt_part *element_of(const draft *draft, draft_list list, unsigned number);
+
+static const yt_part *map_of(const draft *draft, draft_place place) {
+    const yt_part *top = draft->rewriting.top;
+    unsigned number = place & 0xffff;
+    switch (place & ~0xffffu) {
+    case DRAFT_SECTION:
+        return find_value(top, sections[number]);
+    case DRAFT_LAYER:
+        return layer_of(draft, number);
+    case DRAFT_MACRO:
+        return value_at(find_value(top, "macros"), number);
+    case DRAFT_PARAMETER:
+        return value_at(find_value(top, "parameters"), number);
+    case DRAFT_STEP:
+        return element_of(draft, LIST_STEPS + (number >> 8), number & 0xff);
+    default:
+        top = place ? layer_of(draft, place) : top;
+        return top ? find_value(top, "sheet") : NULL;
+    }
+}
+
+unsigned draft_keys(const draft *draft, draft_place place) {
+    const yt_part *map = map_of(draft, place);
+    unsigned count = 0;
+    while (value_at(map, count))
+        count++;
+    return count;
+}
+
+const char *draft_key(const draft *draft, draft_place place, unsigned number) {
+    const yt_part *map = map_of(draft, place);
+    const yt_part *key = map && map->kind == PART_MAP ? map->first : NULL;
+    for (; key && number > 0; number--)
+        key = key->next->next;
+    return key ? key->text : NULL;
+}
+
+/* A key of a map, and the one in front of it. */
+static const yt_part *key_in(const yt_part *map, const char *name, const yt_part **before) {
     *before = NULL;
-    for (const yt_part *key = cells && cells->kind == PART_MAP ? cells->first : NULL; key;
+    for (const yt_part *key = map && map->kind == PART_MAP ? map->first : NULL; key;
          key = key->next->next) {
-        if (is_name(control, key->text, key->bytes))
+        if (is_name(name, key->text, key->bytes))
             return key;
         *before = key;
     }
     return NULL;
 }
 
-const char *draft_formula(const draft *draft, unsigned layer, const char *control, int *line) {
-    const yt_part *before, *key = key_of(draft, layer, control, &before);
+const char *draft_formula(const draft *draft, draft_place place, const char *name, int *line) {
+    const yt_part *before, *key = key_in(map_of(draft, place), name, &before);
     if (key && line)
         *line = key->place.line;
     return key && key->next->kind == PART_TEXT ? key->next->text : NULL;
 }
 
-static bool set(draft *draft, unsigned layer, const char *control, const char *formula) {
-    const yt_part *cells = cells_of(draft, layer);
-    if (layer == 0)
-        return rewriting_set(&draft->rewriting, "sheet", control, formula);
-    if (cells)
-        return rewriting_set_in(&draft->rewriting, cells, control, formula);
+/* A part as it is written; of several lines only how many. */
+static void write_part(const draft *draft, const yt_part *part, char *text, size_t size) {
+    const char *source = draft->rewriting.profile.source + part->body;
+    unsigned count = 0;
+    for (const yt_part *at = part->kind == PART_TEXT ? NULL : part->first; at; at = at->next)
+        count++;
+    if (part->kind == PART_TEXT)
+        snprintf(text, size, "%s", part->text);
+    else if (part->bytes > 0 && part->place.source == 0 && !memchr(source, '\n', part->bytes))
+        snprintf(text, size, "%.*s", (int)part->bytes, source);
+    else
+        snprintf(text, size, "(%u lines)", part->kind == PART_MAP ? count / 2 : count);
+}
+
+void draft_written(const draft *draft, draft_place place, const char *name, char *text,
+                   size_t size) {
+    const yt_part *before, *key = key_in(map_of(draft, place), name, &before);
+    text[0] = 0;
+    if (key)
+        write_part(draft, key->next, text, size);
+}
+
+static bool set(draft *draft, draft_place place, const char *name, const char *text) {
+    const yt_part *map = map_of(draft, place);
+    unsigned kind = place & ~0xffffu;
+    if (place == 0 || kind == DRAFT_SECTION)
+        return rewriting_set(&draft->rewriting, kind ? sections[place & 0xffff] : "sheet", name,
+                             text);
+    if (map)
+        return rewriting_set_in(&draft->rewriting, map, name, text);
     fprintf(stderr, "%s: the cells of this layer are not written in this file\n", draft->path);
     return false;
 }
@@ -344,59 +414,95 @@ static bool may_be_formula(draft *draft, const char *formula) {
     return *formula || say(draft, "a formula is missing; `none` is nothing");
 }
 
-bool draft_set(draft *draft, unsigned layer, const char *control, const char *formula) {
+bool draft_write(draft *draft, draft_place place, const char *name, const char *text) {
     listening listening;
-    if (!may_be_formula(draft, formula))
-        return false;
     begin_listening(&listening);
-    return take(draft, &listening, set(draft, layer, control, formula));
+    return take(draft, &listening, set(draft, place, name, text));
 }
 
-bool draft_take_out(draft *draft, unsigned layer, const char *control) {
+bool draft_set(draft *draft, draft_place place, const char *name, const char *formula) {
+    return may_be_formula(draft, formula) && draft_write(draft, place, name, formula);
+}
+
+/* Takes a key out; with the last one of a section the section goes. */
+static bool take_key(draft *draft, draft_place place, const yt_part *key, const yt_part *before) {
+    bool is_alone = !before && !key->next->next;
+    bool is_section = (place & ~0xffffu) == DRAFT_SECTION;
+    if (is_alone && (is_section || place == 0))
+        key =
+            key_in(draft->rewriting.top, is_section ? sections[place & 0xffff] : "sheet", &before);
+    return rewriting_take_out(&draft->rewriting, before, key);
+}
+
+bool draft_take_out(draft *draft, draft_place place, const char *name) {
     listening listening;
-    const yt_part *before, *key = key_of(draft, layer, control, &before);
+    const yt_part *before, *key = key_in(map_of(draft, place), name, &before);
     if (!key)
-        return say(draft, "%s has no cell here", control);
+        return say(draft, "%s is not written here", name);
     begin_listening(&listening);
-    return take(draft, &listening, rewriting_take_out(&draft->rewriting, before, key));
+    return take(draft, &listening, take_key(draft, place, key, before));
 }
 
-bool draft_copy(draft *draft, unsigned layer, const char *from, const char *to) {
-    const char *formula = draft_formula(draft, layer, from, NULL);
+bool draft_empty_sheet(draft *draft) {
+    const yt_part *map = map_of(draft, 0), *first = map ? map->first : NULL, *before = first;
+    listening listening;
+    if (!first || first->in_flow)
+        return say(draft, "there is no sheet in lines here");
+    begin_listening(&listening);
+    bool good = rewriting_set_in(&draft->rewriting, map, first->text, "none");
+    for (const yt_part *key = first->next->next; good && key; key = key->next->next) {
+        good = rewriting_take_out(&draft->rewriting, before, key);
+        before = key;
+    }
+    return take(draft, &listening, good);
+}
+
+bool draft_copy(draft *draft, draft_place place, const char *from, draft_place to_place,
+                const char *to) {
+    const char *formula = draft_formula(draft, place, from, NULL);
     if (!formula)
         return say(draft, "%s has no cell here that could be copied", from);
     char *kept = copied(formula);
-    bool good = draft_set(draft, layer, to, kept);
+    bool good = draft_set(draft, to_place, to, kept);
     free(kept);
     return good;
 }
 
-bool draft_swap(draft *draft, unsigned layer, const char *one, const char *other) {
-    const char *first = draft_formula(draft, layer, one, NULL);
-    const char *second = draft_formula(draft, layer, other, NULL);
+bool draft_swap(draft *draft, draft_place place, const char *one, draft_place other_place,
+                const char *other) {
+    const char *first = draft_formula(draft, place, one, NULL);
+    const char *second = draft_formula(draft, other_place, other, NULL);
     listening listening;
     if (!first || !second)
         return say(draft, "%s has no cell here that could be swapped", first ? other : one);
     char *kept = copied(first), *more = copied(second);
     begin_listening(&listening);
-    bool good =
-        take(draft, &listening, set(draft, layer, one, more) && set(draft, layer, other, kept));
+    bool good = take(draft, &listening,
+                     set(draft, place, one, more) && set(draft, other_place, other, kept));
     free(kept);
     free(more);
     return good;
 }
+
+/* ---- lists ---- */
 
 bool draft_may_be_layer(const char *name) {
     size_t length = strlen(name);
     return length > 0 && length <= 50 && name[0] != ' ' && name[0] != '-' &&
            name[length - 1] != ' ' &&
            name[strspn(name,
-                       "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_- ")] == 0;
+                       "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-, ")] == 0;
+}
+
+bool draft_may_be_name(const char *name) {
+    static const char letters[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ_";
+    return *name && strlen(name) <= 50 && strchr(letters, *name) &&
+           name[strspn(name, "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_")] ==
+               0;
 }
 
 bool draft_add_layer(draft *draft, const char *name, const char *condition, const char *control,
                      const char *formula) {
-    listening listening;
     char *text;
     if (!draft_may_be_layer(name))
         return say(draft, "a layer cannot be called that");
@@ -405,8 +511,66 @@ bool draft_add_layer(draft *draft, const char *name, const char *condition, cons
     if (asprintf(&text, "name: %s\nwhile: %s\nsheet:\n  %s: %s\n", name, condition, control,
                  formula) < 0)
         abort();
-    begin_listening(&listening);
-    bool good = take(draft, &listening, rewriting_add_to(&draft->rewriting, "layers", text));
+    bool good = draft_add_element(draft, LIST_LAYERS, text);
     free(text);
     return good;
+}
+
+static const yt_part *list_of(const draft *draft, draft_list list) {
+    const yt_part *top = draft->rewriting.top;
+    if (list & LIST_STEPS)
+        top = value_at(find_value(top, "macros"), list & 0xffff);
+    const char *name = list == LIST_LAYERS ? "layers" : list == LIST_TESTS ? "tests" : "steps";
+    const yt_part *found = top && top->kind == PART_MAP ? find_value(top, name) : NULL;
+    return found && found->kind == PART_LIST ? found : NULL;
+}
+
+static const yt_part *element_of(const draft *draft, draft_list list, unsigned number) {
+    const yt_part *found = list_of(draft, list), *at = found ? found->first : NULL;
+    for (; at && number > 0; number--)
+        at = at->next;
+    return at;
+}
+
+unsigned draft_elements(const draft *draft, draft_list list) {
+    unsigned count = 0;
+    while (element_of(draft, list, count))
+        count++;
+    return count;
+}
+
+void draft_element(const draft *draft, draft_list list, unsigned number, char *text, size_t size) {
+    const yt_part *element = element_of(draft, list, number);
+    const yt_part *name = element && element->kind == PART_MAP ? find_value(element, "name") : NULL;
+    text[0] = 0;
+    if (element)
+        write_part(draft, name ? name : element, text, size);
+}
+
+bool draft_add_element(draft *draft, draft_list list, const char *text) {
+    const yt_part *found = list_of(draft, list);
+    listening listening;
+    if (!found && list & LIST_STEPS)
+        return say(draft, "this macro has no steps in lines");
+    begin_listening(&listening);
+    return take(draft, &listening,
+                found ? rewriting_add_in(&draft->rewriting, found, text)
+                      : rewriting_add_to(&draft->rewriting,
+                                         list == LIST_LAYERS ? "layers" : "tests", text));
+}
+
+bool draft_take_element(draft *draft, draft_list list, unsigned number) {
+    const yt_part *found = list_of(draft, list), *element = element_of(draft, list, number);
+    const yt_part *before, *key;
+    listening listening;
+    if (!element)
+        return say(draft, "this is not written in this file");
+    bool is_alone = found->first == element && !element->next;
+    if (is_alone && list & LIST_STEPS)
+        return say(draft, "a macro has one step at least; take the macro out");
+    begin_listening(&listening);
+    if (!is_alone)
+        return take(draft, &listening, rewriting_take_element(&draft->rewriting, found, element));
+    key = key_in(draft->rewriting.top, list == LIST_LAYERS ? "layers" : "tests", &before);
+    return take(draft, &listening, rewriting_take_out(&draft->rewriting, before, key));
 }

@@ -52,22 +52,70 @@ bool draft_is_changed(const draft *draft);
 unsigned draft_layers(const draft *draft);
 const char *draft_layer_name(const draft *draft, unsigned layer);
 
-/* The formula of a cell that is written in a layer, as it stands there; NULL: it has none there.
- * `line`, from 1, may be NULL. */
-const char *draft_formula(const draft *draft, unsigned layer, const char *control, int *line);
+/* Maps of the profile's own. */
+typedef enum draft_section {
+    SECTION_INPUTS,
+    SECTION_OUTPUTS,
+    SECTION_COPY,
+    SECTION_NAMED,
+    SECTION_PARAMETERS,
+    SECTION_CAMERA,
+    SECTION_MACROS,
+    SECTION_REBIND,
+    SECTION_COUNT
+} draft_section;
+
+/* The map that a line stands in: the sheet of the layer of that number, or of these. */
+typedef unsigned draft_place;
+#define DRAFT_SECTION   0x10000u /* + a section */
+#define DRAFT_LAYER     0x20000u /* + a layer: what stands beside its sheet, such as `while` */
+#define DRAFT_MACRO     0x30000u /* + a key of macros: `when`, `repeat` … */
+#define DRAFT_PARAMETER 0x40000u /* + a key of parameters: `value`, `min` … */
+#define DRAFT_STEP      0x50000u /* + a key of macros * 256 + one of its steps: `press`, `for` … */
+
+/* How many lines a map has in this file; and the key of each, to be used until the next change. */
+unsigned draft_keys(const draft *draft, draft_place place);
+const char *draft_key(const draft *draft, draft_place place, unsigned number);
+
+/* The formula of a key, as it stands there; NULL: it has none there. `line`, from 1, may be NULL.
+ */
+const char *draft_formula(const draft *draft, draft_place place, const char *key, int *line);
+
+/* What a key has, of whatever kind, as it is written: one line, or how many. */
+void draft_written(const draft *draft, draft_place place, const char *key, char *text, size_t size);
 
 /* The calls below change the text. False: `said` says why, and all is as it was. */
-bool draft_set(draft *draft, unsigned layer, const char *control, const char *formula);
-bool draft_take_out(draft *draft, unsigned layer, const char *control);
-/* `to` becomes what `from` is; or each what the other one is. */
-bool draft_copy(draft *draft, unsigned layer, const char *from, const char *to);
-bool draft_swap(draft *draft, unsigned layer, const char *one, const char *other);
-/* Whether a layer may be called so. */
+bool draft_set(draft *draft, draft_place place, const char *key, const char *formula);
+/* The same of what is no formula: a text, { }, [ ], or lines. */
+bool draft_write(draft *draft, draft_place place, const char *key, const char *text);
+bool draft_take_out(draft *draft, draft_place place, const char *key);
+/* A cell becomes what another one is; or each what the other one is. */
+/* All cells of the sheet go; as a profile needs one, the first becomes `none`. */
+bool draft_empty_sheet(draft *draft);
+bool draft_copy(draft *draft, draft_place place, const char *from, draft_place to_place,
+                const char *to);
+bool draft_swap(draft *draft, draft_place place, const char *one, draft_place other_place,
+                const char *other);
+
+/* Whether a layer may be called so; and an input, an output, a formula, a parameter, a macro. */
 bool draft_may_be_layer(const char *name);
+bool draft_may_be_name(const char *name);
 
 /* A layer above all others, with a first cell. */
 bool draft_add_layer(draft *draft, const char *name, const char *condition, const char *control,
                      const char *formula);
+
+/* Lists of the profile's own: of layers, of tests, or of the steps of a macro. */
+typedef unsigned draft_list;
+#define LIST_LAYERS 0u
+#define LIST_TESTS  1u
+#define LIST_STEPS  0x10000u /* + a key of macros */
+unsigned draft_elements(const draft *draft, draft_list list);
+/* One of them as it is written, or by its name. */
+void draft_element(const draft *draft, draft_list list, unsigned number, char *text, size_t size);
+bool draft_add_element(draft *draft, draft_list list, const char *text);
+bool draft_take_element(draft *draft, draft_list list, unsigned number);
+
 /* The whole text, as from an editor. */
 bool draft_put(draft *draft, const char *text);
 bool draft_undo(draft *draft);

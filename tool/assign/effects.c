@@ -4,54 +4,42 @@
 #include <stdio.h>
 #include <string.h>
 
-#define SWITCHES (1u << VALUE_SWITCH)
-#define LEVELS   (1u << VALUE_LEVEL)
-#define AXES     (1u << VALUE_AXIS)
-#define STICKS   (1u << VALUE_STICK)
-
-const effect_kind effect_kinds[] = {
-    {"turned over", "off while it is on, and on while it is off", "not $", NULL, SWITCHES},
-    {"on and off", "a press turns it on, the next one off", "toggle($)", "toggle", SWITCHES},
-    {"repeated", "again and again while it is held", "turbo($)", "turbo", SWITCHES},
-    {"only when held", "on once it has been held for a while", "hold($)", "hold", SWITCHES},
-    {"only when tapped", "on for a moment after a short press", "tap($)", "tap", SWITCHES},
-    {"when let go", "on for a moment when it is let go", "pulse(not $)", "pulse", SWITCHES},
-    {"for a moment", "on for a moment when it is pressed", "pulse($)", "pulse", SWITCHES},
-    {"pressed twice", "on at the second of two presses", "multi_press($)", "multi_press", SWITCHES},
-    {"for some time at least", "a short press lasts longer", "at_least($)", "at_least", SWITCHES},
-    {"for some time at most", "a long press is cut", "at_most($)", "at_most", SWITCHES},
-    {"later", "on and off some time after it", "delayed($)", "delayed", SWITCHES},
-    {"with another", "on while another control is held, too", "$ and @", NULL, SWITCHES},
-    {"not while", "on while another control is not held", "$ and not @", NULL, SWITCHES},
-    {"pressed from", "a switch that is on from some depth", "pressed($)", "pressed", LEVELS},
-    {"dead zone", "at rest near its rest, at its end near its end", "deadzone($)", "deadzone",
-     STICKS | AXES},
-    {"dead zone of each axis", "at rest near each axis", "axis_deadzone($)", "axis_deadzone",
-     STICKS},
-    {"from its start to its end", "less of its way is the whole of it", "trigger_range($)",
-     "trigger_range", LEVELS},
-    {"power curve", "finer near its rest", "power_curve($)", "power_curve", STICKS | AXES | LEVELS},
-    {"curve", "what goes in becomes what comes out, point by point",
-     "curve($, 25% -> 15%, 75% -> 60%)", "curve", STICKS | AXES | LEVELS},
-    {"turned round", "by an angle", "rotate($, by=15 deg)", "rotate", STICKS},
-    {"the other way", "left for right, up for down", "-1 * $", NULL, STICKS | AXES},
-    {"weaker", "a share of it", "$ * 50%", NULL, STICKS | AXES | LEVELS},
-};
-const size_t effect_kind_count = sizeof effect_kinds / sizeof effect_kinds[0];
+#define SAME VALUE_NOTHING
 
 /* A share of the whole way, for numbers that stand outside of calls. */
 static const yt_listed_argument share = {
     .label = "share", .wanted = WANTED_SHARE, .low = 0, .high = 2 * YT_ONE, .meaning = "how much"};
 
-const effect_kind *effect_kind_named(const char *words) {
-    for (size_t i = 0; i < effect_kind_count; i++)
-        if (strcmp(effect_kinds[i].words, words) == 0)
-            return &effect_kinds[i];
-    return NULL;
+/* What stands inside: what its kind takes, where that is one thing. */
+static yt_formula_type inside_of(const effect *effect, yt_formula_type outside) {
+    yt_formula_type type = VALUE_SWITCH;
+    if (effect->kind->gives == SAME)
+        return outside;
+    while (effect->kind->types >> type != 1)
+        type++;
+    return type;
 }
 
-bool effect_suits(const effect_kind *kind, yt_formula_type type) {
-    return kind->types >> type & 1;
+/* The part that it would be done to: 0 is all of it, 1 what is inside the first effect; above the
+ * count: none. */
+static unsigned part_for(const effect_kind *kind, const effects *effects, yt_formula_type type,
+                         unsigned from) {
+    for (unsigned i = 0; i <= effects->count; i++) {
+        if (i >= from && kind->types >> type & 1)
+            return i;
+        if (i < effects->count)
+            type = inside_of(&effects->list[i], type);
+    }
+    return EFFECTS + 1;
+}
+
+bool effect_suits(const effect_kind *kind, const effects *effects, yt_formula_type type,
+                  unsigned from, bool is_condition) {
+    bool may_be = kind->where == IN_CONDITION     ? is_condition
+                  : kind->where == AROUND_CONTROL ? effects->count == 0 && effects->is_control
+                                                  : true;
+    return may_be && (kind->gives == SAME || kind->gives == VALUE_SWITCH) &&
+           part_for(kind, effects, type, from) <= effects->count;
 }
 
 /* ---- reading ---- */
@@ -127,12 +115,47 @@ static bool number_of(const yt_term *term, int64_t *amount) {
     return number->kind == TERM_NUMBER;
 }
 
+/* What a stick that turns a view leaves to the profile's `camera:`. */
+static bool is_of_camera(const yt_listed_function *function, const yt_listed_argument *argument) {
+    return strcmp(function->name, "camera_stick") == 0 && strcmp(argument->label, "turn") != 0 &&
+           strcmp(argument->label, "steps") != 0;
+}
+
+/* Of a spring's two numbers both are given, or none. */
+static const char *written_with(const yt_listed_function *function,
+                                const yt_listed_argument *argument) {
+    return strcmp(function->name, "let_go") != 0       ? NULL
+           : strcmp(argument->label, "frequency") == 0 ? ", damping=20%"
+                                                       : ", frequency=20 Hz";
+}
+
+/* In the order of the function, whether they are written or not, so that each stays where it is
+ * when it is changed; points stand in front, in their own order. */
+static void sort_numbers(effect *effect, const yt_listed_function *function) {
+    for (unsigned i = 1; i < effect->number_count; i++)
+        for (unsigned k = i; k > 0; k--) {
+            effect_number *one = &effect->numbers[k - 1], *other = &effect->numbers[k], kept = *one;
+            ptrdiff_t first = one->argument == &share ? -1 : one->argument - function->arguments;
+            ptrdiff_t second =
+                other->argument == &share ? -1 : other->argument - function->arguments;
+            if (first <= second)
+                break;
+            *one = *other;
+            *other = kept;
+        }
+}
+
 /* What a call has beside what stands inside: its numbers, written or not. */
 static void add_arguments(effect *effect, const yt_listed_function *function, const char *text,
                           const yt_term *call, size_t close) {
     bool is_written[FUNCTION_ARGUMENTS] = {false};
     unsigned place = 1;
     for (const yt_term *at = call->first->next; at; at = at->next, place++) {
+        if (place == 1 && strchr(effect->kind->pattern, '@') && !at->label) {
+            effect->other_at = at->offset;
+            effect->other_length = at->width;
+            continue;
+        }
         unsigned index = at->label ? FUNCTION_ARGUMENTS : function_argument_at(function, place);
         for (unsigned i = 0; at->label && i < function_argument_count(function); i++)
             if (strlen(function->arguments[i].label) == at->label_width &&
@@ -167,23 +190,29 @@ static void add_arguments(effect *effect, const yt_listed_function *function, co
     (void)text;
     for (unsigned i = 1; i < function_argument_count(function); i++) {
         const yt_listed_argument *argument = &function->arguments[i];
-        if (!is_written[i] && argument->high > argument->low && argument->wanted != WANTED_POINTS)
+        if (!is_written[i] && argument->high > argument->low && argument->wanted != WANTED_POINTS &&
+            !is_of_camera(function, argument))
             add_number(effect, (effect_number){.name = argument->label,
                                                .meaning = argument->meaning,
                                                .argument = argument,
                                                .amount = argument->otherwise,
-                                               .at = close});
+                                               .at = close,
+                                               .with = written_with(function, argument)});
     }
+    sort_numbers(effect, function);
 }
 
 static bool read_call(effects *effects, const char *text, const yt_term *call, span all,
                       const yt_term **inside, span *inner) {
     const yt_listed_function *function = function_of(text, call);
     const yt_term *first = call->first;
-    if (!function || !first || first->label || text[all.end - 1] != ')')
+    bool is_labelled = first && first->label;
+    if (!function || !first || text[all.end - 1] != ')' ||
+        (is_labelled && (first->next || function_argument_count(function) < 1 ||
+                         strcmp(function->name, "motion") != 0 || *first->label != 'x')))
         return false;
     size_t open = call->offset + call->name_width, close = all.end - 1;
-    while (text[open] != '(')
+    while (text[open] != (is_labelled ? '=' : '('))
         open++;
     size_t end = close;
     if (first->next)
@@ -206,52 +235,90 @@ static bool read_call(effects *effects, const char *text, const yt_term *call, s
     return true;
 }
 
-/* With another control, or not while it is. */
-static bool read_and(effects *effects, const char *text, const yt_term *term, span all,
+/* With another control, not while it is, or either of the two. */
+static bool read_two(effects *effects, const char *text, const yt_term *term, span all,
                      const yt_term **inside, span *inner) {
     const yt_term *second = term->first->next;
-    bool is_not = second->kind == TERM_NOT;
+    const char *word = term->kind == TERM_AND ? "and" : "or";
+    bool is_not = term->kind == TERM_AND && second->kind == TERM_NOT;
     const yt_term *other = is_not ? second->first : second;
     if (other->kind != TERM_NAME || second->next || end_of(other) != all.end)
         return false;
     size_t at = second->offset;
     do
-        at = back_to(text, at - 1, 'a');
-    while (at > all.at && memcmp(text + at, "and", 3) != 0);
+        at = back_to(text, at - 1, *word);
+    while (at > all.at && memcmp(text + at, word, strlen(word)) != 0);
     *inner = trimmed(text, (span){all.at, at});
     *inside = term->first;
-    effect *effect = add(effects, is_not ? "not while" : "with another", all, *inner);
+    effect *effect = add(effects,
+                         is_not                   ? "not while"
+                         : term->kind == TERM_AND ? "with another"
+                                                  : "or another",
+                         all, *inner);
     effect->other_at = other->offset;
     effect->other_length = other->width;
     return true;
 }
 
-/* "-1 * x", or "x * 40%". */
+/* "if(x, 50%, 100%)" in front of what is weaker while x is on. */
+static const yt_term *weaker_while(const char *text, const yt_term *term, int64_t *amount) {
+    const yt_term *when = term->kind == TERM_CALL ? term->first : NULL;
+    const yt_term *then = when ? when->next : NULL, *otherwise = then ? then->next : NULL;
+    const yt_listed_function *function = when ? function_of(text, term) : NULL;
+    int64_t whole;
+    if (!function || strcmp(function->name, "if") != 0 || !otherwise || otherwise->next ||
+        when->kind != TERM_NAME || when->label || then->label || otherwise->label ||
+        !number_of(then, amount) || then->unit != YT_UNIT_NONE || *amount < 0 ||
+        *amount > share.high || !number_of(otherwise, &whole) || whole != YT_ONE)
+        return NULL;
+    return when;
+}
+
+static void add_share(effect *effect, int64_t amount, const yt_term *number) {
+    add_number(effect, (effect_number){.name = "share",
+                                       .meaning = share.meaning,
+                                       .argument = &share,
+                                       .amount = amount,
+                                       .is_written = true,
+                                       .at = number->offset,
+                                       .length = number->width});
+}
+
+/* "-1 * x", "x * 40%", "if(y, 40%, 100%) * x", or "x * y". */
 static bool read_product(effects *effects, const char *text, const yt_term *term, span all,
                          const yt_term **inside, span *inner) {
     const yt_term *first = term->first, *second = first->next;
     int64_t amount;
     size_t star = back_to(text, second->offset, '*');
+    const yt_term *when = weaker_while(text, first, &amount);
     if (second->next)
         return false;
-    if (number_of(first, &amount) && amount == -YT_ONE && first->unit == YT_UNIT_NONE) {
+    if (when || (number_of(first, &amount) && amount == -YT_ONE && first->unit == YT_UNIT_NONE)) {
+        if (first->offset != all.at)
+            return false;
         *inner = trimmed(text, (span){star + 1, all.end});
         *inside = second;
-        add(effects, "the other way", all, *inner);
+        effect *effect = add(effects, when ? "weaker while" : "the other way", all, *inner);
+        if (when) {
+            effect->other_at = when->offset;
+            effect->other_length = when->width;
+            add_share(effect, amount, when->next);
+        }
         return true;
     }
-    if (!number_of(second, &amount) || second->unit != YT_UNIT_NONE || amount < 0 ||
-        amount > share.high || end_of(second) != all.end)
+    if (end_of(second) != all.end)
+        return false;
+    bool is_share = number_of(second, &amount) && second->unit == YT_UNIT_NONE && amount >= 0 &&
+                    amount <= share.high;
+    if (!is_share && second->kind != TERM_NAME)
         return false;
     *inner = trimmed(text, (span){all.at, star});
     *inside = first;
-    add_number(add(effects, "weaker", all, *inner), (effect_number){.name = "share",
-                                                                    .meaning = share.meaning,
-                                                                    .argument = &share,
-                                                                    .amount = amount,
-                                                                    .is_written = true,
-                                                                    .at = second->offset,
-                                                                    .length = second->width});
+    effect *effect = add(effects, is_share ? "weaker" : "as far as another", all, *inner);
+    if (is_share)
+        add_share(effect, amount, second);
+    effect->other_at = is_share ? 0 : second->offset;
+    effect->other_length = is_share ? 0 : second->width;
     return true;
 }
 
@@ -269,7 +336,8 @@ static bool read_way(effects *effects, const char *text, const yt_term *term, sp
         add(effects, "turned over", all, *inner);
         return true;
     case TERM_AND:
-        return read_and(effects, text, term, all, inside, inner);
+    case TERM_OR:
+        return read_two(effects, text, term, all, inside, inner);
     case TERM_MULTIPLY:
         return read_product(effects, text, term, all, inside, inner);
     default:
@@ -312,13 +380,13 @@ static bool put(const char *formula, size_t at, size_t length, const char *new, 
 static bool is_simple(const char *formula) {
     effects effects;
     effects_read(&effects, formula);
-    const char *first = effects.count ? effects.list[0].kind->pattern : "";
-    return effects.count ? *first != '$' && *first != '-' && *first != 'n' : effects.is_control;
+    return effects.count ? effects.list[0].kind->function != NULL : effects.is_control;
 }
 
-bool effect_add(const effect_kind *kind, const char *formula, const char *other, char *text) {
+/* It is done to a formula as a whole. */
+static bool wrap(const effect_kind *kind, const char *formula, const char *other, char *text) {
     size_t used = 0;
-    bool is_call = kind->function && !strstr(kind->pattern, "(not $");
+    bool is_call = strstr(kind->pattern, "($") || strstr(kind->pattern, "=$");
     const char *open = is_call || is_simple(formula) ? "" : "(", *close = *open ? ")" : "";
     for (const char *at = kind->pattern; *at && used < EFFECT_TEXT; at++) {
         int size = *at == '$'
@@ -328,6 +396,22 @@ bool effect_add(const effect_kind *kind, const char *formula, const char *other,
         used += (size_t)size;
     }
     return used < EFFECT_TEXT;
+}
+
+bool effect_add(const effect_kind *kind, const char *formula, yt_formula_type type, unsigned from,
+                const char *other, char *text) {
+    effects effects;
+    char inside[EFFECT_TEXT], wrapped[EFFECT_TEXT];
+    effects_read(&effects, formula);
+    unsigned part = part_for(kind, &effects, type, from);
+    if (part == 0 || part > effects.count)
+        return wrap(kind, formula, other, text);
+    const effect *around = &effects.list[part - 1];
+    if (around->inner_length >= sizeof inside)
+        return false;
+    snprintf(inside, sizeof inside, "%.*s", (int)around->inner_length, formula + around->inner_at);
+    return wrap(kind, inside, other, wrapped) &&
+           put(formula, around->inner_at, around->inner_length, wrapped, text);
 }
 
 bool effect_remove(const effects *effects, unsigned index, const char *formula, char *text) {
@@ -343,15 +427,76 @@ bool effects_drive(const effects *effects, const char *formula, const char *driv
     return put(formula, effects->at, effects->length, driver, text);
 }
 
+bool effect_set_text(const effect_number *number, const char *formula, const char *written,
+                     char *text) {
+    char new[EFFECT_TEXT];
+    int size = number->is_written ? snprintf(new, sizeof new, "%s", written)
+                                  : snprintf(new, sizeof new, ", %s=%s%s", number->name, written,
+                                             number->with ? number->with : "");
+    return size < EFFECT_TEXT && put(formula, number->at, number->length, new, text);
+}
+
 bool effect_set_number(const effect_number *number, const char *formula, int64_t amount,
                        char *text) {
-    char written[60], new[140];
+    char written[60];
     argument_text(number->argument, amount, written, sizeof written);
-    if (number->is_written)
-        snprintf(new, sizeof new, "%s", written);
-    else
-        snprintf(new, sizeof new, ", %s=%s", number->name, written);
-    return put(formula, number->at, number->length, new, text);
+    return effect_set_text(number, formula, written, text);
+}
+
+/* Which of the numbers is the first of a curve's points, and how many points there are. */
+static unsigned points_of(const effect *effect, unsigned *first) {
+    unsigned count = 0;
+    for (unsigned i = 0; i < effect->number_count; i++)
+        if (strcmp(effect->numbers[i].name, "to") == 0 && effect->numbers[i].argument == &share) {
+            *first = count ? *first : i - 1;
+            count++;
+        }
+    return count;
+}
+
+bool effect_is_of_points(const effect *effect) {
+    unsigned first;
+    return points_of(effect, &first) > 0;
+}
+
+bool effect_add_point(const effect *effect, const char *formula, char *text) {
+    unsigned first = 0, count = points_of(effect, &first), best = 0;
+    const effect_number *numbers = effect->numbers + first;
+    int64_t x = 0, y = 0, widest = 0, at = 0, to = 0;
+    if (count == 0 || first + 2 * count + 2 > EFFECT_NUMBERS)
+        return false;
+    for (unsigned i = 0; i <= count; i++) {
+        if (i < count && (numbers[2 * i].is_fixed || numbers[2 * i + 1].is_fixed))
+            return false;
+        int64_t next_x = i < count ? numbers[2 * i].amount : YT_ONE;
+        int64_t next_y = i < count ? numbers[2 * i + 1].amount : YT_ONE;
+        if (next_x - x > widest) {
+            widest = next_x - x;
+            best = i;
+            at = (x + next_x) / 2;
+            to = (y + next_y) / 2;
+        }
+        x = next_x;
+        y = next_y;
+    }
+    char point[80];
+    long long percent = (at * 100 + YT_ONE / 2) / YT_ONE, out = (to * 100 + YT_ONE / 2) / YT_ONE;
+    snprintf(point, sizeof point, best < count ? "%lld%% -> %lld%%, " : ", %lld%% -> %lld%%",
+             percent, out);
+    const effect_number *last = &numbers[2 * count - 1];
+    return put(formula, best < count ? numbers[2 * best].at : last->at + last->length, 0, point,
+               text);
+}
+
+bool effect_take_point(const effect *effect, unsigned number, const char *formula, char *text) {
+    unsigned first = 0, count = points_of(effect, &first);
+    if (count < 2 || number < first || number >= first + 2 * count)
+        return false;
+    const effect_number *from = &effect->numbers[number - (number - first) % 2], *to = from + 1;
+    if (number < first + 2) /* up to the next one; else from behind the one in front of it */
+        return put(formula, from->at, to[1].at - from->at, "", text);
+    size_t begin = from[-1].at + from[-1].length;
+    return put(formula, begin, to->at + to->length - begin, "", text);
 }
 
 bool effect_set_other(const effect *effect, const char *formula, const char *other, char *text) {
@@ -360,41 +505,50 @@ bool effect_set_other(const effect *effect, const char *formula, const char *oth
 
 /* ---- numbers ---- */
 
-/* Of how many parts of the unit a step is one, and how many of them: 100 parts are percents. */
-static int64_t step_of(const effect_number *number, int64_t *unit) {
-    *unit = YT_ONE;
-    switch (number->argument->wanted) {
+/* How much a step is, in parts of the unit of which `parts` are one: 100 parts are percents. */
+static int64_t step_of(const effect_number *number, int64_t *parts) {
+    const yt_listed_argument *argument = number->argument;
+    *parts = 10;
+    switch (argument->wanted) {
     case WANTED_TIME:
     case WANTED_SLOPE:
-        *unit = 1;
+        *parts = 0; /* microseconds as they are */
         return number->amount < 200000 ? 10000 : number->amount < 1000000 ? 50000 : 100000;
     case WANTED_FREQUENCY:
+        return 10;
     case WANTED_COUNT:
-        return YT_ONE;
+        *parts = 1;
+        return argument->high >= 1000 * YT_ONE ? 100 : 1;
     case WANTED_SPEED:
-        return 50 * YT_ONE;
+        return 500;
     case WANTED_ANGLE:
+        return 50;
     case WANTED_TURNING:
-        return 5 * YT_ONE;
+        return argument->high <= 100 * YT_ONE ? 10 : 50;
     case WANTED_POWER:
-        *unit = YT_ONE / 10;
-        return 0;
+        *parts = 100;
+        return 10;
     default:
-        *unit = YT_ONE / 100;
-        return 0;
+        *parts = 1000;
+        return argument->high <= YT_ONE / 10 ||
+                       (argument->otherwise > 0 && argument->otherwise <= YT_ONE / 50)
+                   ? 1
+                   : 10;
     }
 }
 
-int64_t effect_stepped(const effect_number *number, int steps) {
+int64_t effect_stepped(const effect_number *number, int steps, bool is_fine) {
     const yt_listed_argument *argument = number->argument;
-    int64_t unit, step = step_of(number, &unit), amount;
-    int64_t parts = unit == YT_ONE / 10 ? 10 : 100,
-            half = number->amount < 0 ? -YT_ONE / 2 : YT_ONE / 2;
-    if (step == 0) { /* tenths or hundredths, rounded as they are when they are read */
-        int64_t whole = (number->amount * parts + half) / YT_ONE + steps;
-        amount = (2 * whole * YT_ONE + (whole < 0 ? -parts : parts)) / (2 * parts);
-    } else {
+    int64_t parts, step = step_of(number, &parts), amount;
+    if (is_fine && step >= 10)
+        step /= 10;
+    if (parts == 0) {
         amount = (number->amount + steps * step) / step * step;
+    } else { /* whole parts, rounded as they are when they are read */
+        int64_t half = number->amount < 0 ? -YT_ONE / 2 : YT_ONE / 2;
+        int64_t whole = (number->amount * parts + half) / YT_ONE + steps * step;
+        whole = whole / step * step;
+        amount = (2 * whole * YT_ONE + (whole < 0 ? -parts : parts)) / (2 * parts);
     }
     return amount < argument->low    ? argument->low
            : amount > argument->high ? argument->high

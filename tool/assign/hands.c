@@ -4,11 +4,14 @@
 #include <stdlib.h>
 #include <string.h>
 
-#define CLEAR_US 400000  /* so long what is moved stays where it is, until it counts */
-#define HELD_US  1500000 /* the same of a switch: until then, another one may be pressed with it */
-#define MOVED    0.35    /* of the whole way */
-#define MOTION   150.0   /* counts that are as much as the whole way */
-#define STEP_US  4000    /* of recordings */
+#define CLEAR_US   400000  /* so long what is moved stays where it is, until it counts */
+#define HELD_US    1500000 /* the same of a switch: until then, another one may be pressed with it */
+#define MOVED      0.35    /* of the whole way */
+#define MOTION     150.0   /* counts that are as much as the whole way */
+#define STEP_US    4000    /* of recordings */
+#define NOTED_US   1000    /* the same while all is noted */
+#define TURNED     90.0    /* degrees that are as much as the whole way */
+#define STILL_TURN 10.0    /* degrees a second: a gyro that turns no faster is still */
 
 /* How a control moved since it is listened. */
 typedef struct hands_trace {
@@ -16,6 +19,7 @@ typedef struct hands_trace {
     double now;
     uint64_t since_us, still_us; /* when it began to move; when it moved last */
     int direction;               /* of a hat: the one that it went to; -1: none */
+    double turned;               /* of a gyro: degrees since then */
     bool is_known;
 } hands_trace;
 
@@ -31,6 +35,18 @@ static double value_of(const panel_control *control) {
     return raw_value(&control->meaning, control->value);
 }
 
+/* How far a gyro has turned; false: it is none, or is not listened to. */
+static bool turn(const hands *hands, const panel_control *control, hands_trace *trace,
+                 double *value) {
+    double rate = raw_value(&control->meaning, control->value);
+    if (!hands->hears_turning || !control->meaning.unit ||
+        strcmp(control->meaning.unit, "deg/s") != 0)
+        return false;
+    trace->turned += rate * (double)hands->passed_us / 1000000;
+    *value = trace->turned / TURNED;
+    return true;
+}
+
 static void follow(hands *hands, bool anew) {
     const watching *watching = &hands->watching;
     for (unsigned i = 0; i < watching->device_count; i++)
@@ -38,7 +54,9 @@ static void follow(hands *hands, bool anew) {
             const panel_control *control = &watching->devices[i].panel.controls[k];
             hands_trace *trace = trace_of(hands, i, k);
             double value = value_of(control);
-            if (control->meaning.kind == YT_RATE)
+            if (anew)
+                trace->turned = 0;
+            if (control->meaning.kind == YT_RATE && !turn(hands, control, trace, &value))
                 continue;
             if (!trace->is_known || anew) {
                 *trace = (hands_trace){.from = anew ? value : 0, /* a key that is new was up */
@@ -46,7 +64,8 @@ static void follow(hands *hands, bool anew) {
                                        .direction = -1};
                 trace->most = trace->now = trace->from;
             }
-            if (value != trace->now)
+            if (control->meaning.kind == YT_RATE ? fabs(value_of(control)) > STILL_TURN
+                                                 : value != trace->now)
                 trace->still_us = watching->now_us;
             if (fabs(value - trace->from) >= MOVED && trace->since_us == 0)
                 trace->since_us = watching->now_us ? watching->now_us : 1;
@@ -84,18 +103,14 @@ void hands_advance(hands *hands, uint64_t by_us) {
     uint64_t until_us = hands->time_us + by_us;
     while (hands->time_us < until_us) {
         uint64_t left_us = until_us - hands->time_us;
-        hands->time_us += left_us < STEP_US ? left_us : STEP_US;
+        uint64_t step_us = hands->each_step ? NOTED_US : STEP_US;
+        hands->passed_us = left_us < step_us ? left_us : step_us;
+        hands->time_us += hands->passed_us;
         watching_advance(&hands->watching, hands->time_us);
         follow(hands, false);
+        if (hands->each_step)
+            hands->each_step(hands->context);
     }
-}
-
-bool hands_has_more(const hands *hands) {
-    return hands->watching.device_count > 0 && !hands->watching.ended;
-}
-
-void hands_listen(hands *hands) {
-    follow(hands, true);
 }
 
 /* The name of a device's control as the profile has it; false: no input has it. */
@@ -121,6 +136,24 @@ static bool full_name(const hands *hands, unsigned device, const panel_control *
         return true;
     }
     return false;
+}
+
+bool hands_name(const hands *hands, unsigned device, unsigned control, char *text) {
+    const panel_control *at = &hands->watching.devices[device].panel.controls[control];
+    bool is_there = full_name(hands, device, at, 0, text);
+    if (is_there && at->meaning.is_hat)
+        *strrchr(text, '.') = 0;
+    return is_there;
+}
+
+bool hands_has_more(const hands *hands) {
+    return hands->watching.device_count > 0 && !hands->watching.ended;
+}
+
+void hands_listen(hands *hands, bool turning) {
+    hands->hears_turning = turning;
+    hands->passed_us = 0;
+    follow(hands, true);
 }
 
 /* How far it moved, as a share of its way; 0: not enough, or it is not clear yet. */

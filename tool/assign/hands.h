@@ -9,7 +9,8 @@
 
 /* What moved: a control of an input. */
 typedef struct hands_move {
-    char name[HANDS_NAME]; /* "keys.f"; of a hat one of its directions; of a stick, x or y of it */
+    char name[HANDS_NAME]; /* "keys.f"; of a hat one of its directions; of a stick, x or y of
+                              it; of a gyro x, y or z */
     yt_kind kind;
     double from, to;   /* where it was, and how far it got, as formulas see it */
     uint64_t since_us; /* when it began */
@@ -18,9 +19,12 @@ typedef struct hands_move {
 typedef struct hands {
     watch_options options;
     watching watching;
-    bool is_playing; /* recordings go on; devices always do */
-    uint64_t time_us;
-    struct hands_trace *traces; /* of each device's controls, since it listens */
+    bool is_playing;                  /* recordings go on; devices always do */
+    uint64_t time_us, passed_us;      /* what is; how much that was in the last step */
+    struct hands_trace *traces;       /* of each device's controls, since it listens */
+    bool hears_turning;               /* a gyro counts among what moves */
+    void (*each_step)(void *context); /* is called each millisecond while time goes on; or NULL */
+    void *context;
 } hands;
 
 /* False: said on standard error. `compiled` must stay until the next hands_take. */
@@ -36,8 +40,13 @@ void hands_advance(hands *hands, uint64_t by_us);
 /* Whether recordings have more, or a device is there. */
 bool hands_has_more(const hands *hands);
 
-/* Forgets what moved until now. */
-void hands_listen(hands *hands);
+/* Forgets what moved until now. `turning`: a gyro that turns counts, too; 90 degrees of it are as
+ * much as a stick's whole way. */
+void hands_listen(hands *hands, bool turning);
+
+/* The name of a device's control as the profile has it; of a hat without its directions. False: no
+ * input has it. */
+bool hands_name(const hands *hands, unsigned device, unsigned control, char *text);
 
 /* What moved most since then, once it is clear: it rests again, or has been there for a while. Of
  * several switches it is the one that was pressed last. False: nothing has. */

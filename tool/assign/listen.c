@@ -1,26 +1,35 @@
-/* Pressed, moved, or chosen from a list: what shall drive it. */
+/* Pressed or moved: what shall drive it, and how that may be meant. */
 #include "tool/assign/parts.h"
 
 #include <stdarg.h>
 #include <string.h>
 
-#include "compiler/formulas/controls.h"
-
 static void put(char *text, size_t size, const char *words) {
     snprintf(text, size, "%.*s", (int)size - 1, words);
 }
 
+/* What it is wanted for takes things of that type; VALUE_NOTHING: any. */
+static yt_formula_type wanted_type(const assign *assign) {
+    const assign_target *target = assign_target_of(assign);
+    switch (assign->wanted) {
+    case FOR_CELL:
+        return target ? target->type : VALUE_SWITCH;
+    case FOR_NAMED:
+        return VALUE_NOTHING;
+    case FOR_WAY: /* how far it is may be wanted, too */
+        return assign_wants_number(assign) ? VALUE_LEVEL : VALUE_SWITCH;
+    default:
+        return VALUE_SWITCH;
+    }
+}
+
 /* How many presses are wanted for what the screens are about, and what they are for. */
 static unsigned presses_of(const assign *assign, const char *const **words) {
-    static const char *const effects[] = {"left", "right", "up", "down"};
+    static const char *const sides[] = {"left", "right", "up", "down"};
     static const char *const two[] = {"back", "forth"};
-    const assign_target *target = assign_target_of(assign);
-    bool is_stick = target && target->type == VALUE_STICK;
-    *words = is_stick ? effects : two;
-    return assign->wanted != FOR_CELL || !target ? 1
-           : is_stick                            ? 4
-           : target->type == VALUE_AXIS          ? 2
-                                                 : 1;
+    yt_formula_type type = wanted_type(assign);
+    *words = type == VALUE_STICK ? sides : two;
+    return assign->wanted != FOR_CELL ? 1 : type == VALUE_STICK ? 4 : type == VALUE_AXIS ? 2 : 1;
 }
 
 /* ---- waiting for it ---- */
@@ -32,6 +41,12 @@ static void listen_title(const assign *assign, char *text, size_t size) {
     const char *name = target ? target->name : "";
     if (assign->wanted == FOR_LAYER)
         put(text, size, "press what is held while the layer is on");
+    else if (assign->wanted == FOR_LIST)
+        snprintf(text, size, "press what goes into %s", assign->list_key);
+    else if (assign->wanted == FOR_NAMED)
+        snprintf(text, size, "press or move what %s begins with", assign->new_name);
+    else if (assign->wanted == FOR_MACRO)
+        snprintf(text, size, "press what sets %s off", assign->new_name);
     else if (assign->wanted == FOR_WAY)
         snprintf(text, size, "press the other control for %s", name);
     else if (presses > 1 && assign->pressed_count > 0)
@@ -57,23 +72,43 @@ static void listen_choose(assign *assign, unsigned row) {
     if (row)
         assign_back(assign);
     else
-        assign_open(assign, SCREEN_INPUTS);
+        assign_open(assign, SCREEN_SOURCES);
 }
 
 const assign_shown assign_listen_screen = {listen_title, listen_rows, listen_row, listen_choose,
                                            NULL};
 
 bool assign_listens(const assign *assign) {
-    return assign->hands && assign_screen_of(assign) == SCREEN_LISTEN;
+    return assign->hands &&
+           (assign_screen_of(assign) == SCREEN_LISTEN || assign_screen_of(assign) == SCREEN_DOING);
+}
+
+static void listen(assign *assign) {
+    yt_formula_type type = wanted_type(assign);
+    if (assign->hands)
+        hands_listen(assign->hands, type == VALUE_NOTHING || type == VALUE_STICK ||
+                                        type == VALUE_MOTION_PAIR || type == VALUE_VELOCITY ||
+                                        type == VALUE_AXES);
+}
+
+void assign_listen(assign *assign, assign_wanted wanted) {
+    assign->wanted = wanted;
+    assign->pressed_count = 0;
+    assign_open(assign, SCREEN_LISTEN);
+    listen(assign);
 }
 
 void assign_look(assign *assign) {
     hands_move move;
+    assign_source source;
     char held[ASSIGN_HELD][HANDS_NAME];
-    if (!assign_listens(assign) || !hands_moved(assign->hands, &move))
+    if (assign_listens(assign) && assign_screen_of(assign) == SCREEN_DOING)
+        assign->is_changed = true;
+    else if (!assign_listens(assign) || !hands_moved(assign->hands, &move))
         return;
     unsigned count = hands_held(assign->hands, &move, held, ASSIGN_HELD);
-    assign_take_control(assign, &move, held, count);
+    assign_source_moved(assign, &move, &source);
+    assign_take_source(assign, &source, held, count);
 }
 
 /* ---- what it may mean ---- */
@@ -90,104 +125,154 @@ __attribute__((format(printf, 3, 4))) static void add(assign *assign, const char
     va_end(arguments);
 }
 
-/* The stick that an x or a y is of; false: it is of none. */
-static bool stick_of(const assign *assign, const char *name, char *stick) {
-    const yt_compiled *compiled = draft_compiled(&assign->draft);
-    size_t length = strlen(name), front = strcspn(name, ".");
-    put(stick, HANDS_NAME, name);
-    if (length < front + 2 || name[length - 2] != '.' || !strchr("xy", name[length - 1]))
-        return false;
-    for (unsigned i = 0; i < compiled->input_count; i++) {
-        const yt_profile_input *input = &compiled->inputs[i];
-        yt_control_meaning meaning;
-        char other[HANDS_NAME];
-        put(other, sizeof other, name + front + 1);
-        other[strlen(other) - 1] = name[length - 1] == 'x' ? 'y' : 'x';
-        if (strncmp(input->name, name, front) == 0 && input->name[front] == 0 &&
-            input_control_find(input, other, strlen(other), false, &meaning)) {
-            stick[length - 2] = 0;
-            return true;
+static void add_for_switch(assign *assign, const assign_source *source) {
+    switch (source->type) {
+    case VALUE_SWITCH:
+        add(assign, "as it is", "%s", source->name);
+        break;
+    case VALUE_LEVEL:
+        add(assign, "from the middle of its way on", "pressed(%s)", source->name);
+        break;
+    case VALUE_AXIS:
+        add(assign, "this direction, from its middle on", "%s %s50%%", source->name,
+            source->is_up ? "> " : "< -");
+        break;
+    case VALUE_MOTION:
+        add(assign, "while it moves this way", "%s %s 0", source->name, source->is_up ? ">" : "<");
+        break;
+    default:
+        break;
+    }
+}
+
+static void add_for_number(assign *assign, const assign_source *source, bool is_level) {
+    switch (source->type) {
+    case VALUE_AXIS:
+        if (!is_level)
+            add(assign, "as it is", "%s", source->name);
+        else
+            add(assign, "this direction", source->is_up ? "max(%s, 0%%)" : "max(-1 * %s, 0%%)",
+                source->name);
+        break;
+    case VALUE_LEVEL:
+    case VALUE_SWITCH:
+        add(assign, "as it is", "%s", source->name);
+        break;
+    default:
+        break;
+    }
+}
+
+static void add_for_motion(assign *assign, const assign_source *source, bool is_pair) {
+    if (source->type == VALUE_MOTION && !is_pair)
+        add(assign, "as it is", "%s", source->name);
+    if (source->type == VALUE_AXIS)
+        add(assign, "as fast as it is moved", "%s * 1000 /s",
+            is_pair && *source->whole ? source->whole : source->name);
+    if (source->type == VALUE_SWITCH && !is_pair) {
+        add(assign, "a step at each press", "step(%s, 1)", source->name);
+        add(assign, "a step back at each press", "step(%s, -1)", source->name);
+    }
+}
+
+/* A thing made into another: with the accelerometer beside it where one is wanted. */
+static void add_made(assign *assign, const effect_kind *kind, const char *words,
+                     const char *formula, yt_formula_type type) {
+    char other[HANDS_NAME] = "", made[EFFECT_TEXT];
+    if (strchr(kind->pattern, '@') && !assign_pull_of(assign, formula, other, sizeof other))
+        return;
+    if (effect_add(kind, formula, type, 0, other, made))
+        add(assign, words, "%.390s", made);
+}
+
+/* A direction, a stick, motion or a gyro as what makes it into another type, in one step or in two.
+ */
+static void add_between(assign *assign, const char *name, yt_formula_type from,
+                        yt_formula_type to) {
+    size_t at = 0, then;
+    const effect_kind *kind, *second;
+    while ((kind = effect_between(from, to, &at)))
+        add_made(assign, kind, kind->words, name, from);
+    at = 0;
+    while (from == VALUE_AXES && (kind = effect_between(from, VALUE_VELOCITY, &at))) {
+        then = 0;
+        while ((second = effect_between(VALUE_VELOCITY, to, &then))) {
+            char other[HANDS_NAME] = "", turning[EFFECT_TEXT], words[80];
+            if (strchr(kind->pattern, '@') && !assign_pull_of(assign, name, other, sizeof other))
+                break;
+            snprintf(words, sizeof words, "%s, %s", second->words, kind->words);
+            if (effect_add(kind, name, from, 0, other, turning))
+                add_made(assign, second, words, turning, VALUE_VELOCITY);
         }
     }
-    return false;
 }
 
-static void add_for_switch(assign *assign, const hands_move *move) {
-    bool is_up = move->to > move->from;
-    switch (move->kind) {
-    case YT_SWITCH:
-        add(assign, "as it is", "%s", move->name);
+/* All that a whole can be: as it is, or made into what is wanted. */
+static void add_whole(assign *assign, const char *name, yt_formula_type from, yt_formula_type to) {
+    static const char *const words[] = {[VALUE_STICK] = "the whole stick",
+                                        [VALUE_MOTION_PAIR] = "all its motion",
+                                        [VALUE_VELOCITY] = "how it turns",
+                                        [VALUE_AXES] = "the whole gyro"};
+    if (from == to || (to == VALUE_NOTHING && from != VALUE_AXES))
+        add(assign, words[from], "%s", name);
+    for (size_t i = 0; i < effect_kind_count && to == VALUE_NOTHING; i++)
+        if (effect_kinds[i].gives != VALUE_NOTHING && effect_kinds[i].types >> from & 1)
+            add_made(assign, &effect_kinds[i], effect_kinds[i].words, name, from);
+    if (to != VALUE_NOTHING)
+        add_between(assign, name, from, to);
+}
+
+static bool is_whole(yt_formula_type type) {
+    return type == VALUE_STICK || type == VALUE_MOTION_PAIR || type == VALUE_VELOCITY ||
+           type == VALUE_AXES;
+}
+
+static void add_all(assign *assign, const assign_source *source) {
+    yt_formula_type type = wanted_type(assign);
+    if (is_whole(source->type))
+        add_whole(assign, source->name, source->type, type);
+    else if (*source->whole)
+        add_whole(assign, source->whole, source->whole_type, type);
+    switch (type) {
+    case VALUE_NOTHING:
+        if (!is_whole(source->type) && source->type != VALUE_RATE)
+            add(assign, "as it is", "%s", source->name);
         break;
-    case YT_LEVEL:
-        add(assign, "from the middle of its way on", "pressed(%s)", move->name);
+    case VALUE_SWITCH:
+        add_for_switch(assign, source);
         break;
-    case YT_AXIS:
-        add(assign, "this direction, from its middle on", "%s %s50%%", move->name,
-            is_up ? "> " : "< -");
+    case VALUE_LEVEL:
+    case VALUE_AXIS:
+        add_for_number(assign, source, type == VALUE_LEVEL);
+        if (!is_whole(source->type))
+            add_between(assign, source->name, source->type, type);
+        break;
+    case VALUE_STICK:
+        if (source->type != VALUE_AXIS)
+            break;
+        add(assign, "this direction alone, left and right", "stick(x=%s, y=0%%)", source->name);
+        add(assign, "this direction alone, up and down", "stick(x=0%%, y=%s)", source->name);
+        break;
+    case VALUE_MOTION:
+    case VALUE_MOTION_PAIR:
+        add_for_motion(assign, source, type == VALUE_MOTION_PAIR);
         break;
     default:
-        add(assign, "while it moves this way", "%s %s 0", move->name, is_up ? ">" : "<");
-    }
-}
-
-static void add_for_number(assign *assign, const hands_move *move, bool is_level) {
-    bool is_up = move->to > move->from;
-    switch (move->kind) {
-    case YT_AXIS:
-        if (is_level)
-            add(assign, "this direction", is_up ? "max(%s, 0%%)" : "max(-1 * %s, 0%%)", move->name);
-        else
-            add(assign, "as it is", "%s", move->name);
         break;
-    case YT_LEVEL:
-    case YT_SWITCH:
-        add(assign, "as it is", "%s", move->name);
-        break;
-    default:
-        break;
-    }
-}
-
-static void add_for_stick(assign *assign, const hands_move *move) {
-    char stick[HANDS_NAME];
-    bool is_of_stick = stick_of(assign, move->name, stick);
-    if (move->kind == YT_AXIS && is_of_stick)
-        add(assign, "the whole stick", "%s", stick);
-    if (move->kind == YT_AXIS) {
-        add(assign, "this direction alone, left and right", "stick(x=%s, y=0%%)", move->name);
-        add(assign, "this direction alone, up and down", "stick(x=0%%, y=%s)", move->name);
-    }
-    if (move->kind == YT_MOTION && is_of_stick)
-        add(assign, "how fast it moves", "stick_from_motion(%s, full_at=1500 /s)", stick);
-}
-
-static void add_for_motion(assign *assign, const hands_move *move, bool is_pair) {
-    char stick[HANDS_NAME];
-    bool is_of_stick = stick_of(assign, move->name, stick);
-    if (move->kind == YT_MOTION)
-        add(assign, "as it is", "%s", is_pair && is_of_stick ? stick : move->name);
-    if (move->kind == YT_AXIS)
-        add(assign, "as fast as it is moved", "%s * 1000 /s",
-            is_pair && is_of_stick ? stick : move->name);
-    if (move->kind == YT_SWITCH && !is_pair) {
-        add(assign, "a step at each press", "step(%s, 1)", move->name);
-        add(assign, "a step back at each press", "step(%s, -1)", move->name);
     }
 }
 
 /* Several presses in a row are one stick, or one axis. True: another one is wanted, or it is done.
  */
-static bool take_press(assign *assign, const hands_move *move) {
+static bool take_press(assign *assign, const assign_source *source) {
     const char *const *words;
-    const assign_target *target = assign_target_of(assign);
     unsigned presses = presses_of(assign, &words);
-    if (presses == 1 || move->kind != YT_SWITCH || !target)
+    if (presses == 1 || source->type != VALUE_SWITCH)
         return false;
-    put(assign->pressed[assign->pressed_count++], sizeof assign->pressed[0], move->name);
+    put(assign->pressed[assign->pressed_count++], sizeof assign->pressed[0], source->name);
     if (assign->pressed_count < presses) {
-        if (assign->hands)
-            hands_listen(assign->hands);
         assign_home_to(assign, SCREEN_LISTEN);
+        listen(assign);
         return true;
     }
     if (presses == 4)
@@ -198,35 +283,22 @@ static bool take_press(assign *assign, const hands_move *move) {
     return false;
 }
 
-static void add_all(assign *assign, const hands_move *move) {
-    const assign_target *target = assign_target_of(assign);
-    yt_formula_type type = assign->wanted != FOR_CELL || !target ? VALUE_SWITCH : target->type;
-    switch (type) {
-    case VALUE_SWITCH:
-        add_for_switch(assign, move);
-        break;
-    case VALUE_LEVEL:
-    case VALUE_AXIS:
-        add_for_number(assign, move, type == VALUE_LEVEL);
-        break;
-    case VALUE_STICK:
-        add_for_stick(assign, move);
-        break;
-    default:
-        add_for_motion(assign, move, type == VALUE_MOTION_PAIR);
-    }
-}
-
-static void take_choice(assign *assign, const char *formula) {
+void assign_take_choice(assign *assign, const char *formula) {
     switch (assign->wanted) {
     case FOR_CELL:
-        if (assign_drive(assign, formula))
-            assign_home_to(assign, SCREEN_CELL);
-        else
-            assign_home_to(assign, SCREEN_LISTEN);
+        assign_home_to(assign, assign_drive(assign, formula) ? SCREEN_CELL : SCREEN_LISTEN);
         break;
     case FOR_WAY:
         assign_take_other(assign, formula);
+        break;
+    case FOR_NAMED:
+        assign_take_named(assign, formula);
+        break;
+    case FOR_MACRO:
+        assign_take_macro(assign, formula);
+        break;
+    case FOR_LIST:
+        assign_take_listed(assign, formula);
         break;
     default:
         put(assign->condition, sizeof assign->condition, formula);
@@ -234,27 +306,26 @@ static void take_choice(assign *assign, const char *formula) {
     }
 }
 
-void assign_take_control(assign *assign, const hands_move *move, char held[][HANDS_NAME],
-                         unsigned held_count) {
+void assign_take_source(assign *assign, const assign_source *source, char held[][HANDS_NAME],
+                        unsigned held_count) {
     assign->choice_count = 0;
-    if (take_press(assign, move))
+    if (take_press(assign, source))
         return;
     if (assign->choice_count == 0)
-        add_all(assign, move);
+        add_all(assign, source);
     unsigned plain = assign->choice_count;
     for (unsigned i = 0; i < held_count && plain && assign->wanted == FOR_CELL &&
-                         move->kind == YT_SWITCH && assign->pressed_count == 0;
+                         source->type == VALUE_SWITCH && assign->pressed_count == 0;
          i++)
         add(assign, "while another is held", "%s and %s", assign->choices[0].formula, held[i]);
     if (assign->choice_count == 0) {
         char text[200];
-        snprintf(text, sizeof text, "%s is of a kind that does not drive this", move->name);
+        snprintf(text, sizeof text, "%s is of a kind that does not drive this", source->name);
         assign_home_to(assign, SCREEN_LISTEN);
         assign_say(assign, text);
-        if (assign->hands)
-            hands_listen(assign->hands);
+        listen(assign);
     } else if (assign->choice_count == 1) {
-        take_choice(assign, assign->choices[0].formula);
+        assign_take_choice(assign, assign->choices[0].formula);
     } else {
         assign_home_to(assign, SCREEN_LISTEN);
         assign_open(assign, SCREEN_CHOICES);
@@ -279,102 +350,10 @@ static void choices_row(const assign *assign, unsigned row, assign_row *shown) {
 
 static void choices_choose(assign *assign, unsigned row) {
     if (row < assign->choice_count)
-        take_choice(assign, assign->choices[row].formula);
+        assign_take_choice(assign, assign->choices[row].formula);
     else
         assign_back(assign);
 }
 
 const assign_shown assign_choices_screen = {choices_title, choices_rows, choices_row,
                                             choices_choose, NULL};
-
-/* ---- from a list ---- */
-
-#define NAMES 512
-
-static void inputs_title(const assign *assign, char *text, size_t size) {
-    (void)assign;
-    put(text, size, "of which input");
-}
-
-static unsigned inputs_rows(const assign *assign) {
-    return draft_compiled(&assign->draft)->input_count + 1;
-}
-
-static void inputs_row(const assign *assign, unsigned row, assign_row *shown) {
-    const yt_compiled *compiled = draft_compiled(&assign->draft);
-    bool is_one = row < compiled->input_count;
-    put(shown->text, sizeof shown->text, is_one ? compiled->inputs[row].kind->name : "back");
-    put(shown->name, sizeof shown->name, is_one ? compiled->inputs[row].name : "");
-    shown->is_part = is_one;
-}
-
-static void add_control(assign *assign, const yt_profile_input *input, const char *name) {
-    yt_control_meaning meaning;
-    if (assign->control_count < NAMES &&
-        input_control_find(input, name, strlen(name), false, &meaning))
-        assign->controls[assign->control_count++] =
-            pool_print(&assign->pool, "%s.%s", input->name, name);
-}
-
-/* What its description names, then what its kind has. */
-static void list_controls(assign *assign) {
-    const yt_profile_input *input = &draft_compiled(&assign->draft)->inputs[assign->input];
-    const char *names[NAMES];
-    size_t count = control_names(input->kind, names, NAMES);
-    pool_free(&assign->pool);
-    assign->controls = pool_take(&assign->pool, NAMES * sizeof *assign->controls);
-    assign->control_count = 0;
-    for (unsigned i = 0; input->description && i < input->description->control_count; i++)
-        if (!input->description->controls[i].is_target)
-            add_control(assign, input, input->description->controls[i].name);
-    for (size_t i = 0; i < count; i++)
-        if (control_is_usual(input->kind, names[i]))
-            add_control(assign, input, names[i]);
-}
-
-static void inputs_choose(assign *assign, unsigned row) {
-    if (row >= draft_compiled(&assign->draft)->input_count) {
-        assign_back(assign);
-        return;
-    }
-    assign->input = row;
-    list_controls(assign);
-    assign_open(assign, SCREEN_CONTROLS);
-}
-
-const assign_shown assign_inputs_screen = {inputs_title, inputs_rows, inputs_row, inputs_choose,
-                                           NULL};
-
-static void controls_title(const assign *assign, char *text, size_t size) {
-    (void)assign;
-    put(text, size, "which of its controls");
-}
-
-static unsigned controls_rows(const assign *assign) {
-    return assign->control_count + 1;
-}
-
-static void controls_row(const assign *assign, unsigned row, assign_row *shown) {
-    bool is_one = row < assign->control_count;
-    put(shown->text, sizeof shown->text, is_one ? assign->controls[row] : "back");
-    shown->is_part = is_one;
-}
-
-static void controls_choose(assign *assign, unsigned row) {
-    yt_control_meaning meaning;
-    const yt_profile_input *input = &draft_compiled(&assign->draft)->inputs[assign->input];
-    if (row >= assign->control_count) {
-        assign_back(assign);
-        return;
-    }
-    const char *name = strchr(assign->controls[row], '.') + 1;
-    hands_move move = {.to = 1};
-    put(move.name, sizeof move.name, assign->controls[row]);
-    if (!input_control_find(input, name, strlen(name), false, &meaning))
-        return;
-    move.kind = (yt_kind)meaning.name.kind;
-    assign_take_control(assign, &move, NULL, 0);
-}
-
-const assign_shown assign_controls_screen = {controls_title, controls_rows, controls_row,
-                                             controls_choose, NULL};

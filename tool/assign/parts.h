@@ -11,14 +11,17 @@ typedef struct assign_shown {
     unsigned (*rows)(const assign *assign);
     void (*row)(const assign *assign, unsigned row, assign_row *shown);
     void (*choose)(assign *assign, unsigned row);
-    void (*step)(assign *assign, unsigned row, int by); /* NULL: it has no numbers */
+    bool (*step)(assign *assign, unsigned row, int by); /* false: it is no number; NULL: none is */
 } assign_shown;
 
 extern const assign_shown assign_sheet_screen, assign_more_screen, assign_cell_screen,
-    assign_listen_screen, assign_choices_screen, assign_inputs_screen, assign_controls_screen,
-    assign_ways_screen, assign_way_screen, assign_number_screen, assign_targets_screen,
-    assign_layers_screen, assign_findings_screen, assign_text_screen, assign_leave_screen,
-    assign_save_screen, assign_found_screen, assign_box_screen, assign_slot_screen;
+    assign_listen_screen, assign_choices_screen, assign_sources_screen, assign_controls_screen,
+    assign_ways_screen, assign_way_screen, assign_number_screen, assign_tuned_screen,
+    assign_targets_screen, assign_layers_screen, assign_layer_screen, assign_findings_screen,
+    assign_text_screen, assign_leave_screen, assign_save_screen, assign_found_screen,
+    assign_box_screen, assign_slot_screen, assign_parts_screen, assign_lines_screen,
+    assign_line_screen, assign_kinds_screen, assign_step_screen, assign_amount_screen,
+    assign_tests_screen, assign_test_screen, assign_doing_screen;
 
 /* How many warnings there are. */
 unsigned assign_findings(const assign *assign);
@@ -39,8 +42,46 @@ void assign_take_other(assign *assign, const char *control);
 void assign_show_target(const assign *assign, const assign_target *target, assign_row *shown);
 /* Asks for a text, which begins with one. */
 void assign_ask(assign *assign, assign_asked asked, const char *text);
+/* Waits for something to be pressed or moved. */
+void assign_listen(assign *assign, assign_wanted wanted);
+/* Goes to the formula that is shown by that name. */
+void assign_open_formula(assign *assign, const char *what, const char *name);
+/* The formula of the cell, "" where it has none, or none that does anything. */
+const char *assign_formula_of(const assign *assign);
+/* Reads it. False: the effect that the screens are about is gone. */
+bool assign_effect_of(const assign *assign, effects *effects);
+/* Whether the other control of a way may be one that tells how far it is. */
+bool assign_wants_number(const assign *assign);
+
+/* The number that the screens are about goes so many steps on; and one of a line of the profile. */
+void assign_step_number(assign *assign, int by, bool is_fine);
+void assign_step_line(assign *assign, draft_place place, const char *key, int by, bool is_fine);
+void assign_open_amount(assign *assign, draft_place place, const char *key);
+
+/* What was chosen for what is not there yet: a named formula, a macro; or for a list. */
+void assign_take_named(assign *assign, const char *formula);
+void assign_take_macro(assign *assign, const char *formula);
+void assign_take_listed(assign *assign, const char *control);
+/* A control more in a line that is one, or a list of them. False: said. */
+bool assign_add_listed(assign *assign, draft_place place, const char *key, const char *control);
+/* A control was chosen for a step of a macro. */
+void assign_take_step(assign *assign, const assign_target *target);
+
+/* What was typed. */
+void assign_end_number(assign *assign);
+void assign_end_parameter(assign *assign);
+void assign_end_amount(assign *assign);
+void assign_end_test_name(assign *assign);
+void assign_end_part_text(assign *assign);
+
 /* A control was pressed, moved or chosen. */
-void assign_take_control(assign *assign, const hands_move *move, char held[][HANDS_NAME],
-                         unsigned held_count);
+void assign_take_source(assign *assign, const assign_source *source, char held[][HANDS_NAME],
+                        unsigned held_count);
+/* What it means is known. */
+void assign_take_choice(assign *assign, const char *formula);
+/* One that moved; and of an input's control. */
+void assign_source_moved(const assign *assign, const hands_move *move, assign_source *source);
+/* The name of the accelerometer beside a gyro; false: there is none. */
+bool assign_pull_of(const assign *assign, const char *gyro, char *name, size_t size);
 
 #endif

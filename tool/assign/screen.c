@@ -132,8 +132,6 @@ static act usual_act(int key) {
 }
 
 static void do_act(assign *assign, act act) {
-    assign_screen screen = assign_screen_of(assign);
-    bool has_numbers = screen == SCREEN_WAY || screen == SCREEN_NUMBER;
     switch (act) {
     case ACT_DOWN:
     case ACT_UP:
@@ -147,9 +145,9 @@ static void do_act(assign *assign, act act) {
         break;
     case ACT_LESS:
     case ACT_MORE:
-        if (has_numbers)
-            assign_step(assign, act == ACT_MORE ? 1 : -1);
-        else if (act == ACT_MORE)
+        if (assign_step(assign, act == ACT_MORE ? 1 : -1))
+            break;
+        if (act == ACT_MORE)
             assign_choose(assign);
         else if (assign->depth > 0)
             assign_back(assign);
@@ -213,10 +211,8 @@ static void take_letter(face *face, int key) {
             assign->hands->is_playing = !assign->hands->is_playing;
         break;
     case 'p':
-        if (target) {
-            assign->wanted = FOR_CELL;
-            assign_open(assign, SCREEN_LISTEN);
-        }
+        if (target)
+            assign_listen(assign, FOR_CELL);
         break;
     case 'e':
         if (target)
@@ -227,7 +223,7 @@ static void take_letter(face *face, int key) {
         break;
     case 'c':
     case 'x':
-        assign->swaps = key == 'x';
+        assign->purpose = key == 'x' ? TO_SWAP : TO_COPY;
         if (target)
             assign_open(assign, SCREEN_TARGETS);
         break;

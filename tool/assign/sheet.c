@@ -52,9 +52,12 @@ const assign_shown assign_sheet_screen = {sheet_title, sheet_rows, sheet_row, sh
 
 enum {
     MORE_LAYERS,
+    MORE_PARTS,
+    MORE_TESTS,
     MORE_UNDO,
     MORE_REDO,
     MORE_SEARCH,
+    MORE_EMPTY,
     MORE_FINDINGS,
     MORE_BOX,
     MORE_SAVE,
@@ -73,9 +76,12 @@ static unsigned more_rows(const assign *assign) {
 
 static void more_row(const assign *assign, unsigned row, assign_row *shown) {
     static const char *const words[] = {"another layer",
+                                        "inputs, outputs, named formulas, parameters, macros ...",
+                                        "tests",
                                         "undo",
                                         "do it again",
                                         "look for something",
+                                        "all cells of the sheet away: begin anew",
                                         "what to know of it",
                                         "to the adapter",
                                         "save",
@@ -90,6 +96,12 @@ static void more_choose(assign *assign, unsigned row) {
     case MORE_LAYERS:
         assign_open(assign, SCREEN_LAYERS);
         break;
+    case MORE_PARTS:
+        assign_open(assign, SCREEN_PARTS);
+        break;
+    case MORE_TESTS:
+        assign_open(assign, SCREEN_TESTS);
+        break;
     case MORE_UNDO:
         assign_undo(assign);
         break;
@@ -98,6 +110,9 @@ static void more_choose(assign *assign, unsigned row) {
         break;
     case MORE_SEARCH:
         assign_ask(assign, ASKED_SEARCH, assign->found);
+        break;
+    case MORE_EMPTY:
+        assign_take(assign, draft_empty_sheet(&assign->draft));
         break;
     case MORE_FINDINGS:
         assign_open(assign, SCREEN_FINDINGS);
@@ -146,15 +161,21 @@ static void layers_row(const assign *assign, unsigned row, assign_row *shown) {
     }
 }
 
+static void look_at(assign *assign, unsigned layer) {
+    assign->layer = layer;
+    assign->condition[0] = 0;
+    assign_home_to(assign, SCREEN_SHEET);
+}
+
 static void layers_choose(assign *assign, unsigned row) {
     unsigned layers = draft_layers(&assign->draft);
-    if (row < layers) {
-        assign->layer = row;
-        assign->condition[0] = 0;
-        assign_home_to(assign, SCREEN_SHEET);
+    if (row == 0) {
+        look_at(assign, 0);
+    } else if (row < layers) {
+        assign->shown_layer = row;
+        assign_open(assign, SCREEN_LAYER);
     } else if (row == layers) {
-        assign->wanted = FOR_LAYER;
-        assign_open(assign, SCREEN_LISTEN);
+        assign_listen(assign, FOR_LAYER);
     } else {
         assign_back(assign);
     }
@@ -162,6 +183,79 @@ static void layers_choose(assign *assign, unsigned row) {
 
 const assign_shown assign_layers_screen = {layers_title, layers_rows, layers_row, layers_choose,
                                            NULL};
+
+/* ---- one layer ---- */
+
+enum { LAYER_LOOK, LAYER_WHEN, LAYER_SHARE, LAYER_SHARE_NONE, LAYER_OUT, LAYER_BACK };
+
+static draft_place layer_place(const assign *assign) {
+    return DRAFT_LAYER + assign->shown_layer;
+}
+
+static void layer_title(const assign *assign, char *text, size_t size) {
+    snprintf(text, size, "layer %s", draft_layer_name(&assign->draft, assign->shown_layer));
+}
+
+static unsigned layer_rows(const assign *assign) {
+    (void)assign;
+    return LAYER_BACK + 1;
+}
+
+static void layer_row(const assign *assign, unsigned row, assign_row *shown) {
+    static const char *const words[] = {[LAYER_LOOK] = "look at it",
+                                        [LAYER_SHARE] = "share a control with what lies below",
+                                        [LAYER_SHARE_NONE] = "share nothing",
+                                        [LAYER_OUT] = "take the layer out",
+                                        [LAYER_BACK] = "back"};
+    const char *when = draft_formula(&assign->draft, layer_place(assign), "while", NULL);
+    put(shown->text, sizeof shown->text, row == LAYER_WHEN ? "" : words[row]);
+    if (row == LAYER_WHEN)
+        snprintf(shown->text, sizeof shown->text, "on while %s", when ? when : "(another file)");
+    char shared[ASSIGN_TEXT];
+    draft_written(&assign->draft, layer_place(assign), "shared", shared, sizeof shared);
+    if (row == LAYER_SHARE && *shared)
+        snprintf(shown->text, sizeof shown->text, "%s: %.900s", words[row], shared);
+    shown->is_part = row <= LAYER_WHEN;
+}
+
+static void take_layer_out(assign *assign) {
+    unsigned all = draft_layers(&assign->draft) - 1;
+    unsigned own = draft_elements(&assign->draft, LIST_LAYERS);
+    unsigned number = assign->shown_layer - 1; /* those of other files lie below */
+    bool good = draft_take_element(&assign->draft, LIST_LAYERS,
+                                   number + own >= all ? number + own - all : own);
+    if (good)
+        assign->layer = 0;
+    assign_take(assign, good);
+    if (good)
+        assign_home_to(assign, SCREEN_LAYERS);
+}
+
+static void layer_choose(assign *assign, unsigned row) {
+    switch (row) {
+    case LAYER_LOOK:
+        look_at(assign, assign->shown_layer);
+        break;
+    case LAYER_WHEN:
+        assign_open_formula(assign, "layer", draft_layer_name(&assign->draft, assign->shown_layer));
+        break;
+    case LAYER_SHARE:
+        assign->list_place = layer_place(assign);
+        put(assign->list_key, sizeof assign->list_key, "shared");
+        assign_listen(assign, FOR_LIST);
+        break;
+    case LAYER_SHARE_NONE:
+        assign_take(assign, draft_take_out(&assign->draft, layer_place(assign), "shared"));
+        break;
+    case LAYER_OUT:
+        take_layer_out(assign);
+        break;
+    default:
+        assign_back(assign);
+    }
+}
+
+const assign_shown assign_layer_screen = {layer_title, layer_rows, layer_row, layer_choose, NULL};
 
 /* ---- what is to be known ---- */
 
@@ -200,7 +294,8 @@ static bool find(const assign *assign, unsigned number, finding *found) {
             return true;
         }
     for (unsigned i = 0; i < assign->target_count; i++)
-        if (!is_driven(assign, assign->targets[i].name) && number-- == 0) {
+        if (assign->targets[i].is_output && !is_driven(assign, assign->targets[i].name) &&
+            number-- == 0) {
             snprintf(found->text, sizeof found->text, "nothing drives %s", assign->targets[i].name);
             found->target = (int)i;
             return true;
@@ -250,8 +345,12 @@ unsigned assign_findings(const assign *assign) {
 
 static void targets_title(const assign *assign, char *text, size_t size) {
     const assign_target *target = assign_target_of(assign);
-    snprintf(text, size, assign->swaps ? "%s is swapped with" : "%s is copied to",
-             target ? target->name : "");
+    const char *name = target ? target->name : "";
+    if (assign->purpose == TO_PRESS)
+        put(text, size, "what the step presses");
+    else
+        snprintf(text, size, assign->purpose == TO_SWAP ? "%s is swapped with" : "%s is copied to",
+                 name);
 }
 
 static unsigned targets_rows(const assign *assign) {
@@ -267,13 +366,19 @@ static void targets_row(const assign *assign, unsigned row, assign_row *shown) {
 
 static void targets_choose(assign *assign, unsigned row) {
     const assign_target *target = assign_target_of(assign);
-    if (row == assign->target_count || !target) {
+    if (row == assign->target_count || (!target && assign->purpose != TO_PRESS)) {
         assign_back(assign);
         return;
     }
-    const char *other = assign->targets[row].name;
-    bool good = assign->swaps ? draft_swap(&assign->draft, assign->layer, target->name, other)
-                              : draft_copy(&assign->draft, assign->layer, target->name, other);
+    const assign_target *other = &assign->targets[row];
+    if (assign->purpose == TO_PRESS) {
+        assign_take_step(assign, other);
+        return;
+    }
+    draft_place place = assign_place(assign, target), there = assign_place(assign, other);
+    bool good = assign->purpose == TO_SWAP
+                    ? draft_swap(&assign->draft, place, target->key, there, other->key)
+                    : draft_copy(&assign->draft, place, target->key, there, other->key);
     assign_take(assign, good);
     if (good)
         assign_home_to(assign, SCREEN_SHEET);

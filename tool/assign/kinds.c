@@ -1,0 +1,123 @@
+/* Which kind an input or an output may be, and which input goes through an output. */
+#include "tool/assign/lines.h"
+
+#include <dirent.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "compiler/reading/file_read.h"
+
+#define KINDS 64
+
+static void put(char *text, size_t size, const char *words) {
+    snprintf(text, size, "%.*s", (int)size - 1, words);
+}
+
+typedef struct kinds {
+    char names[KINDS][64];
+    unsigned count;
+} kinds;
+
+static void add_kind(kinds *kinds, const char *name, size_t length) {
+    if (kinds->count < KINDS && length < sizeof kinds->names[0])
+        snprintf(kinds->names[kinds->count++], sizeof kinds->names[0], "%.*s", (int)length, name);
+}
+
+static void add_kinds(kinds *kinds, const char *list) {
+    while (*list) {
+        size_t length = strcspn(list, ", ");
+        if (length > 0 && strncmp(list, "or", length) != 0)
+            add_kind(kinds, list, length);
+        list += length + strspn(list + length, ", ");
+    }
+}
+
+static int by_name(const void *a, const void *b) {
+    return strcmp(a, b);
+}
+
+/* Whether a file is a description, and its name one that can stand in a profile as it is. */
+static bool is_description(const char *folder, const char *name, size_t length) {
+    static const char good[] = "abcdefghijklmnopqrstuvwxyz0123456789_-";
+    char path[4400];
+    const char *why;
+    size_t size;
+    snprintf(path, sizeof path, "%s/%s", folder, name);
+    if (strspn(name, good) < length)
+        return false;
+    char *text = file_read(path, DOCUMENT_BYTES, &size, &why);
+    bool is_one = text && (strncmp(text, "device:", 7) == 0 || strstr(text, "\ndevice:"));
+    free(text);
+    return is_one;
+}
+
+/* Descriptions that lie beside the profile, or in devices/ there. */
+static void add_descriptions(kinds *kinds, const char *profile, const char *within) {
+    const char *slash = strrchr(profile, '/');
+    char folder[4200];
+    unsigned first = kinds->count;
+    snprintf(folder, sizeof folder, "%.*s%s", slash ? (int)(slash - profile) : 1,
+             slash ? profile : ".", within);
+    DIR *all = opendir(folder);
+    for (struct dirent *one; all && (one = readdir(all));) {
+        size_t length = strlen(one->d_name);
+        if (length > 5 && strcmp(one->d_name + length - 5, ".yaml") == 0 &&
+            is_description(folder, one->d_name, length - 5))
+            add_kind(kinds, one->d_name, length - 5);
+    }
+    if (all)
+        closedir(all);
+    qsort(kinds->names + first, kinds->count - first, sizeof kinds->names[0], by_name);
+}
+
+static void list_kinds(const assign *assign, kinds *kinds) {
+    const yt_compiled *compiled = draft_compiled(&assign->draft);
+    kinds->count = 0;
+    switch (lines_place(assign) - DRAFT_SECTION) {
+    case SECTION_INPUTS:
+        add_kinds(kinds, device_kind_list());
+        add_descriptions(kinds, assign->draft.path, "");
+        add_descriptions(kinds, assign->draft.path, "/devices");
+        break;
+    case SECTION_OUTPUTS:
+        add_kinds(kinds, output_kind_list());
+        break;
+    default:
+        for (unsigned i = 0; i < compiled->input_count; i++)
+            add_kind(kinds, compiled->inputs[i].name, strlen(compiled->inputs[i].name));
+    }
+}
+
+static void kinds_title(const assign *assign, char *text, size_t size) {
+    snprintf(text, size, "what %s is", *assign->new_name ? assign->new_name : lines_key(assign));
+}
+
+static unsigned kinds_rows(const assign *assign) {
+    kinds kinds;
+    list_kinds(assign, &kinds);
+    return kinds.count + 1;
+}
+
+static void kinds_row(const assign *assign, unsigned row, assign_row *shown) {
+    kinds kinds;
+    list_kinds(assign, &kinds);
+    shown->is_part = row < kinds.count;
+    put(shown->text, sizeof shown->text, row < kinds.count ? kinds.names[row] : "back");
+}
+
+static void kinds_choose(assign *assign, unsigned row) {
+    kinds kinds;
+    list_kinds(assign, &kinds);
+    if (row >= kinds.count) {
+        assign_back(assign);
+        return;
+    }
+    char key[100];
+    put(key, sizeof key, *assign->new_name ? assign->new_name : lines_key(assign));
+    bool good = draft_write(&assign->draft, lines_place(assign), key, kinds.names[row]);
+    assign_take(assign, good);
+    if (good)
+        assign_home_to(assign, SCREEN_LINES);
+}
+
+const assign_shown assign_kinds_screen = {kinds_title, kinds_rows, kinds_row, kinds_choose, NULL};

@@ -1,0 +1,35 @@
+/* What hands do and what comes of it, written down as a test of a profile. Keys and buttons are
+ * noted at once, sticks and triggers where they rest; motion is left out. */
+#ifndef YONDER_TOOL_NOTING_H
+#define YONDER_TOOL_NOTING_H
+
+#include "tool/assign/hands.h"
+
+#define NOTING_EVENTS 200
+#define NOTING_BYTES  24000
+
+typedef struct noting {
+    hands *hands;
+    double *inputs;                 /* of each device's controls: what was noted last, */
+    double *latest;                 /* what it is, */
+    uint64_t *still;                /* and since when */
+    double outputs[PANEL_CONTROLS]; /* what was expected last, */
+    double now[PANEL_CONTROLS];     /* and what it is */
+    uint64_t begin_us, event_us, last_us;
+    unsigned events;
+    bool is_full;    /* there were more of them */
+    bool has_motion; /* something was moved that is left out */
+    char did[NOTING_BYTES], came[NOTING_BYTES];
+} noting;
+
+/* From now on. */
+void noting_begin(noting *noting, hands *hands);
+
+/* Until now: the lines of the test behind its name, into `text` of 2 * NOTING_BYTES + 100. False:
+ * nothing was done, or nothing came of it. */
+bool noting_end(noting *noting, char *text);
+
+/* Without them. */
+void noting_drop(noting *noting);
+
+#endif
