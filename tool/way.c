@@ -149,7 +149,9 @@ void way_close(way *way) {
 
 static bool write_all(int file, const uint8_t *bytes, size_t size) {
     while (size > 0) {
-        ssize_t count = write(file, bytes, size);
+        ssize_t count = send(file, bytes, size, MSG_NOSIGNAL); /* one that is gone is no signal */
+        if (count < 0 && errno == ENOTSOCK)
+            count = write(file, bytes, size);
         struct pollfd room = {file, POLLOUT, 0};
         if (count < 0 && errno == EAGAIN && poll(&room, 1, PATIENCE_MS) > 0)
             continue;

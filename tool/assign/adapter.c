@@ -37,6 +37,10 @@ static bool look(shelf *shelf, profile *profile, unsigned slot) {
     return shelf_open(shelf) && shelf_look(shelf, profile);
 }
 
+static bool put_it(shelf *shelf, profile *profile, unsigned slot) {
+    return shelf_put(shelf, profile, slot);
+}
+
 static bool try_it(shelf *shelf, profile *profile, unsigned slot) {
     (void)slot;
     return shelf_try(shelf, profile);
@@ -58,11 +62,28 @@ static bool keep(shelf *shelf, profile *profile, unsigned slot) {
     return shelf_take_back(shelf) && shelf_look(shelf, profile);
 }
 
+/* What is pressed is told only after a press on the adapter, which is asked for. */
+void assign_hear_adapter(assign *assign) {
+    if (assign->hands || !assign->spare || !assign->shelf->is_open ||
+        !assign->shelf->holder.is_linked)
+        return;
+    if (assign->aside)
+        assign->aside(true);
+    if (hands_begin_adapter(assign->spare, draft_compiled(&assign->draft), &assign->shelf->holder))
+        assign->hands = assign->spare;
+    else
+        assign_say(assign, "the adapter does not tell what is pressed");
+    if (assign->aside)
+        assign->aside(false);
+}
+
 void assign_open_box(assign *assign) {
-    if (!assign->shelf)
+    if (!assign->shelf) {
         assign_say(assign, "there is no adapter here");
-    else if (with_shelf(assign, look, 0, ""))
+    } else if (with_shelf(assign, look, 0, "")) {
         assign_open(assign, SCREEN_BOX);
+        assign_hear_adapter(assign);
+    }
 }
 
 /* ---- all slots ---- */
@@ -121,11 +142,18 @@ const assign_shown assign_box_screen = {box_title, box_rows, box_row, box_choose
 
 /* ---- one of them ---- */
 
+/* Whether something else than this is in the slot. */
+static bool is_other(const assign *assign) {
+    const shelf *shelf = assign->shelf;
+    bool is_tried = shelf->tries && shelf->tried == assign->slot;
+    return shelf->states[assign->slot] == SHELF_OTHER && !is_tried;
+}
+
 static void slot_title(const assign *assign, char *text, size_t size) {
     const shelf *shelf = assign->shelf;
     snprintf(text, size, "slot %u%s%s", assign->slot + 1,
-             shelf->states[assign->slot] == SHELF_OTHER ? " holds something else: " : "",
-             shelf->states[assign->slot] == SHELF_OTHER ? shelf->names[assign->slot] : "");
+             is_other(assign) ? " holds something else: " : "",
+             is_other(assign) ? shelf->names[assign->slot] : "");
 }
 
 static unsigned slot_rows(const assign *assign) {
@@ -134,18 +162,17 @@ static unsigned slot_rows(const assign *assign) {
 }
 
 static void slot_row(const assign *assign, unsigned row, assign_row *shown) {
-    bool is_other = assign->shelf->states[assign->slot] == SHELF_OTHER;
     put(shown->text, sizeof shown->text,
-        row == 0   ? "back"
-        : is_other ? "keep it there, and what is there is lost"
-                   : "keep it there");
+        row == 0           ? "back"
+        : is_other(assign) ? "keep it there, and what is there is lost"
+                           : "keep it there");
 }
 
 static void slot_choose(assign *assign, unsigned row) {
     assign_back(assign);
     if (row > 0 && assign->shelf->tries && assign->slot == assign->shelf->tried) {
-        assign->shelf->tries = false;
-        assign_say(assign, "kept");
+        if (with_shelf(assign, put_it, assign->slot, "kept"))
+            assign->shelf->tries = false;
     } else if (row > 0) {
         with_shelf(assign, keep, assign->slot, "kept");
     }

@@ -113,6 +113,7 @@ typedef struct assign_choice {
 typedef struct assign {
     draft draft;
     hands *hands;    /* NULL: there are no devices */
+    hands *spare;    /* for those of an adapter that is talked to, where there are none; or NULL */
     testing testing; /* of the tests in it */
     shelf *shelf;    /* an adapter; NULL: there is none */
     /* An adapter is talked to, which may have to say something; NULL: it may at any time. */
@@ -201,6 +202,9 @@ void assign_undo(assign *assign);
 void assign_redo(assign *assign);
 void assign_save(assign *assign);
 void assign_open(assign *assign, assign_screen screen);
+
+/* Where there are no devices, an adapter that is talked to tells what is pressed. */
+void assign_hear_adapter(assign *assign);
 
 /* Whether it waits for something to be pressed or moved. */
 bool assign_listens(const assign *assign);

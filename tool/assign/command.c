@@ -103,6 +103,9 @@ static bool run(options *options) {
     shelf.options = &options->holder;
     good = !has_box || shelf_open(&shelf);
     assign.shelf = &shelf;
+    assign.spare = watched->source_count ? NULL : hands;
+    if (good && has_box)
+        assign_hear_adapter(&assign);
     stop_by_signals();
     if (good && options->plain)
         assign_plainly(&assign);
@@ -110,9 +113,9 @@ static bool run(options *options) {
         good = assign_on_screen(&assign, &options->face);
     good = good && !is_left_unsaved(&assign);
     assign_end(&assign);
-    shelf_close(&shelf);
-    if (watched->source_count)
+    if (watched->source_count || hands->adapter)
         hands_end(hands);
+    shelf_close(&shelf);
     return good;
 }
 

@@ -36,10 +36,10 @@ static void tests_choose(assign *assign, unsigned row) {
         assign_open(assign, SCREEN_TEST);
     else if (row > count)
         assign_back(assign);
-    else if (assign->hands)
+    else if (assign->hands && !assign->hands->adapter)
         assign_ask(assign, ASKED_TEST, "");
     else
-        assign_say(assign, "there is nothing in the hands: begin with a device or a recording");
+        assign_say(assign, "it takes a device or a recording that this was begun with");
 }
 
 const assign_shown assign_tests_screen = {tests_title, tests_rows, tests_row, tests_choose, NULL};

@@ -4,11 +4,14 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "tool/assign/listening.h"
+
 #define CLEAR_US   400000  /* so long what is moved stays where it is, until it counts */
 #define HELD_US    1500000 /* the same of a switch: until then, another one may be pressed with it */
 #define MOVED      0.35    /* of the whole way */
 #define MOTION     150.0   /* counts that are as much as the whole way */
 #define STEP_US    4000    /* of recordings */
+#define ASKED_US   40000   /* an adapter is asked that often */
 #define NOTED_US   1000    /* the same while all is noted */
 #define TURNED     90.0    /* degrees that are as much as the whole way */
 #define STILL_TURN 10.0    /* degrees a second: a gyro that turns no faster is still */
@@ -35,16 +38,40 @@ static double value_of(const panel_control *control) {
     return raw_value(&control->meaning, control->value);
 }
 
-/* How far a gyro has turned; false: it is none, or is not listened to. */
-static bool turn(const hands *hands, const panel_control *control, hands_trace *trace,
-                 double *value) {
-    double rate = raw_value(&control->meaning, control->value);
-    if (!hands->hears_turning || !control->meaning.unit ||
-        strcmp(control->meaning.unit, "deg/s") != 0)
-        return false;
+/* How far a gyro has turned, by how fast it turns. */
+static double turned(const hands *hands, hands_trace *trace, double rate) {
     trace->turned += rate * (double)hands->passed_us / 1000000;
-    *value = trace->turned / TURNED;
-    return true;
+    return trace->turned / TURNED;
+}
+
+static uint64_t now_of(const hands *hands) {
+    return hands->adapter ? hands->time_us : hands->watching.now_us;
+}
+
+/* Something has a value now. `is_still`: it does not move. True: it is farther than it ever was. */
+static bool follow_one(const hands *hands, hands_trace *trace, double value, bool is_still,
+                       bool anew) {
+    uint64_t now_us = now_of(hands);
+    if (!trace->is_known || anew) {
+        *trace = (hands_trace){.from = anew ? value : 0, /* a key that is new was up */
+                               .is_known = true,
+                               .direction = -1};
+        trace->most = trace->now = trace->from;
+    }
+    if (!is_still)
+        trace->still_us = now_us;
+    if (fabs(value - trace->from) >= MOVED && trace->since_us == 0)
+        trace->since_us = now_us ? now_us : 1;
+    bool is_farther = fabs(value - trace->from) > fabs(trace->most - trace->from);
+    if (is_farther)
+        trace->most = value;
+    trace->now = value;
+    return is_farther;
+}
+
+/* Whether a rate is that of a gyro that is listened to. */
+static bool is_heard(const hands *hands, const char *unit) {
+    return hands->hears_turning && unit && strcmp(unit, "deg/s") == 0;
 }
 
 static void follow(hands *hands, bool anew) {
@@ -54,36 +81,206 @@ static void follow(hands *hands, bool anew) {
             const panel_control *control = &watching->devices[i].panel.controls[k];
             hands_trace *trace = trace_of(hands, i, k);
             double value = value_of(control);
+            bool is_rate = control->meaning.kind == YT_RATE;
+            bool is_still = is_rate ? fabs(value) <= STILL_TURN : value == trace->now;
+            if (is_rate && !is_heard(hands, control->meaning.unit))
+                continue;
             if (anew)
                 trace->turned = 0;
-            if (control->meaning.kind == YT_RATE && !turn(hands, control, trace, &value))
-                continue;
-            if (!trace->is_known || anew) {
-                *trace = (hands_trace){.from = anew ? value : 0, /* a key that is new was up */
-                                       .is_known = true,
-                                       .direction = -1};
-                trace->most = trace->now = trace->from;
-            }
-            if (control->meaning.kind == YT_RATE ? fabs(value_of(control)) > STILL_TURN
-                                                 : value != trace->now)
-                trace->still_us = watching->now_us;
-            if (fabs(value - trace->from) >= MOVED && trace->since_us == 0)
-                trace->since_us = watching->now_us ? watching->now_us : 1;
-            if (fabs(value - trace->from) > fabs(trace->most - trace->from)) {
-                trace->most = value;
-                if (control->meaning.is_hat)
-                    trace->direction = raw_direction(&control->meaning, control->value);
-            }
-            trace->now = value;
+            if (is_rate)
+                value = turned(hands, trace, value);
+            if (follow_one(hands, trace, value, is_still, anew) && control->meaning.is_hat)
+                trace->direction = raw_direction(&control->meaning, control->value);
         }
+}
+
+/* How far it moved, as a share of its way; 0: not enough, or it is not clear yet. */
+static double moved_by(const hands *hands, uint8_t kind, bool is_switch, const hands_trace *trace) {
+    uint64_t now_us = now_of(hands);
+    double effect = fabs(trace->most - trace->from);
+    bool is_back = kind != YT_MOTION && fabs(trace->now - trace->from) < MOVED / 2;
+    bool is_still = now_us >= trace->still_us + (is_switch ? HELD_US : CLEAR_US);
+    if (trace->since_us == 0 || !(is_back || is_still))
+        return 0;
+    return effect > 2 ? 2 : effect;
+}
+
+/* ---- an adapter ---- */
+
+/* The control of an input by the name that an adapter's profile has for it, where this profile has
+ * it, too. */
+static bool adapter_meaning(const hands *hands, size_t i, yt_control_meaning *meaning) {
+    const named_value *shown = &hands->adapter->shown[i];
+    size_t front = strcspn(shown->name, ".");
+    if (shown->is_output || shown->name[front] != '.')
+        return false;
+    for (unsigned k = 0; k < hands->compiled->input_count; k++) {
+        const yt_profile_input *input = &hands->compiled->inputs[k];
+        const char *name = shown->name + front + 1;
+        if (strncmp(input->name, shown->name, front) == 0 && input->name[front] == 0)
+            return input_control_find(input, name, strlen(name), false, meaning);
+    }
+    return false;
+}
+
+static double adapter_number(const hands *hands, size_t i) {
+    double value = (double)adapter_value(hands->adapter, i) / YT_ONE;
+    return hands->adapter->shown[i].kind == YT_SWITCH ? value != 0 : value;
+}
+
+static void follow_adapter(hands *hands, bool anew) {
+    for (size_t i = 0; i < hands->adapter->count; i++) {
+        yt_control_meaning meaning;
+        hands_trace *trace = &hands->traces[i];
+        bool is_rate = hands->adapter->shown[i].kind == YT_RATE;
+        double value = adapter_number(hands, i);
+        bool is_still = is_rate ? fabs(value) <= STILL_TURN : value == trace->now;
+        if (!adapter_meaning(hands, i, &meaning) || (is_rate && !is_heard(hands, meaning.unit)))
+            continue;
+        if (anew)
+            trace->turned = 0;
+        if (is_rate)
+            value = turned(hands, trace, value);
+        follow_one(hands, trace, value, is_still, anew);
+    }
+}
+
+/* Asks the adapter, where it was not asked a moment ago. */
+static void advance_adapter(hands *hands, uint64_t by_us) {
+    hands->time_us += by_us;
+    if (hands->is_gone || hands->time_us < hands->asked_us + ASKED_US)
+        return;
+    hands->passed_us = hands->time_us - hands->asked_us;
+    hands->asked_us = hands->time_us;
+    listening listening;
+    begin_listening(&listening);
+    hands->is_gone = !adapter_values_read(hands->adapter);
+    bool is_other = !hands->is_gone && hands->adapter->other_runs;
+    if (is_other) {
+        holder *holder = hands->adapter->holder;
+        adapter_values_end(hands->adapter);
+        hands->is_gone =
+            !adapter_values_begin(hands->adapter, holder) || !adapter_values_read(hands->adapter);
+        memset(hands->traces, 0, ADAPTER_SHOWN * sizeof *hands->traces);
+    }
+    end_listening(&listening, hands->said, sizeof hands->said);
+    if (!hands->is_gone)
+        follow_adapter(hands, is_other);
+}
+
+static bool adapter_moved(const hands *hands, hands_move *move) {
+    double most = 0;
+    for (size_t i = 0; i < hands->adapter->count; i++) {
+        const named_value *shown = &hands->adapter->shown[i];
+        const hands_trace *trace = &hands->traces[i];
+        yt_control_meaning meaning;
+        double by = moved_by(hands, shown->kind, shown->kind == YT_SWITCH, trace);
+        bool is_more = by > most || (by == most && trace->since_us > move->since_us);
+        if (by <= 0 || !is_more || !adapter_meaning(hands, i, &meaning))
+            continue;
+        most = by;
+        *move = (hands_move){.kind = (yt_kind)shown->kind,
+                             .from = trace->from,
+                             .to = trace->most,
+                             .since_us = trace->since_us};
+        snprintf(move->name, sizeof move->name, "%s", shown->name);
+    }
+    return most > 0;
+}
+
+static unsigned adapter_held(const hands *hands, const hands_move *but, char names[][HANDS_NAME],
+                             unsigned most) {
+    unsigned count = 0;
+    for (size_t i = 0; i < hands->adapter->count && count < most; i++) {
+        const named_value *shown = &hands->adapter->shown[i];
+        const hands_trace *trace = &hands->traces[i];
+        yt_control_meaning meaning;
+        bool was_on = trace->from != 0 || (trace->since_us && trace->since_us < but->since_us);
+        if (shown->kind == YT_SWITCH && was_on && adapter_meaning(hands, i, &meaning) &&
+            strcmp(shown->name, but->name) != 0)
+            snprintf(names[count++], HANDS_NAME, "%s", shown->name);
+    }
+    return count;
+}
+
+static bool adapter_pressed(const hands *hands, unsigned *control, char *text, size_t size) {
+    for (; *control < hands->adapter->count; (*control)++) {
+        const named_value *shown = &hands->adapter->shown[*control];
+        double value = adapter_number(hands, *control);
+        if (shown->is_output || shown->kind == YT_RATE || fabs(value) <= 0.02)
+            continue;
+        if (shown->kind == YT_SWITCH)
+            snprintf(text, size, "%s", shown->name);
+        else
+            snprintf(text, size, "%s %.0f%%", shown->name, 100 * value);
+        return true;
+    }
+    return false;
+}
+
+/* The value of that name, with something behind it. */
+static bool adapter_named(const hands *hands, bool is_output, const char *name, const char *end,
+                          double *value, uint8_t *kind) {
+    size_t length = strlen(name);
+    for (size_t i = 0; i < hands->adapter->count; i++) {
+        const named_value *shown = &hands->adapter->shown[i];
+        if (shown->is_output != is_output || strncmp(shown->name, name, length) != 0 ||
+            strcmp(shown->name + length, end) != 0)
+            continue;
+        *value = adapter_number(hands, i);
+        *kind = shown->kind;
+        return true;
+    }
+    return false;
+}
+
+static bool adapter_output(const hands *hands, const char *name, char *text, size_t size,
+                           bool *is_on) {
+    double value, along;
+    uint8_t kind;
+    *is_on = false;
+    if (adapter_named(hands, true, name, ".x", &value, &kind) &&
+        adapter_named(hands, true, name, ".y", &along, &kind)) {
+        *is_on = fabs(value) > 0.005 || fabs(along) > 0.005;
+        snprintf(text, size, "%.0f%% %.0f%%", 100 * value, 100 * along);
+        return true;
+    }
+    if (!adapter_named(hands, true, name, "", &value, &kind))
+        return false;
+    *is_on = fabs(value) > 0.005;
+    if (kind == YT_SWITCH)
+        snprintf(text, size, "%s", *is_on ? "on" : "");
+    else
+        snprintf(text, size, "%.0f%%", 100 * value);
+    return true;
+}
+
+/* ---- begun and ended ---- */
+
+static void take_traces(hands *hands) {
+    hands->traces = calloc(WATCH_DEVICES * PANEL_CONTROLS, sizeof *hands->traces);
+    if (!hands->traces)
+        abort();
+}
+
+bool hands_begin_adapter(hands *hands, const yt_compiled *compiled, holder *holder) {
+    hands->compiled = compiled;
+    hands->adapter = calloc(1, sizeof *hands->adapter);
+    if (!hands->adapter)
+        abort();
+    take_traces(hands);
+    if (!adapter_values_begin(hands->adapter, holder) || !adapter_values_read(hands->adapter)) {
+        hands_end(hands);
+        return false;
+    }
+    follow_adapter(hands, true);
+    return true;
 }
 
 bool hands_begin(hands *hands, const yt_compiled *compiled) {
     hands->watching.options = &hands->options;
     hands->watching.compiled = compiled;
-    hands->traces = calloc(WATCH_DEVICES * PANEL_CONTROLS, sizeof *hands->traces);
-    if (!hands->traces)
-        abort();
+    take_traces(hands);
     if (!watching_begin(&hands->watching))
         return false;
     follow(hands, true);
@@ -91,15 +288,26 @@ bool hands_begin(hands *hands, const yt_compiled *compiled) {
 }
 
 void hands_end(hands *hands) {
-    watching_end(&hands->watching);
+    if (hands->adapter)
+        adapter_values_end(hands->adapter);
+    else
+        watching_end(&hands->watching);
+    free(hands->adapter);
     free(hands->traces);
+    hands->adapter = NULL;
+    hands->traces = NULL;
 }
 
 bool hands_take(hands *hands, const yt_compiled *compiled) {
-    return watching_take(&hands->watching, compiled);
+    hands->compiled = compiled;
+    return hands->adapter || watching_take(&hands->watching, compiled);
 }
 
 void hands_advance(hands *hands, uint64_t by_us) {
+    if (hands->adapter) {
+        advance_adapter(hands, by_us);
+        return;
+    }
     uint64_t until_us = hands->time_us + by_us;
     while (hands->time_us < until_us) {
         uint64_t left_us = until_us - hands->time_us;
@@ -147,35 +355,38 @@ bool hands_name(const hands *hands, unsigned device, unsigned control, char *tex
 }
 
 bool hands_has_more(const hands *hands) {
-    return hands->watching.device_count > 0 && !hands->watching.ended;
+    return hands->adapter ? !hands->is_gone
+                          : hands->watching.device_count > 0 && !hands->watching.ended;
+}
+
+bool hands_are_live(const hands *hands) {
+    return hands->adapter || watching_is_live(&hands->watching);
+}
+
+unsigned hands_devices(const hands *hands) {
+    return hands->adapter ? 1 : hands->watching.device_count;
 }
 
 void hands_listen(hands *hands, bool turning) {
     hands->hears_turning = turning;
     hands->passed_us = 0;
-    follow(hands, true);
-}
-
-/* How far it moved, as a share of its way; 0: not enough, or it is not clear yet. */
-static double moved_by(const hands *hands, const panel_control *control, const hands_trace *trace) {
-    uint64_t now_us = hands->watching.now_us;
-    double effect = fabs(trace->most - trace->from);
-    bool is_back = control->meaning.kind != YT_MOTION && fabs(trace->now - trace->from) < MOVED / 2;
-    bool is_still = now_us >= trace->still_us + (control->is_switch ? HELD_US : CLEAR_US);
-    if (trace->since_us == 0 || !(is_back || is_still))
-        return 0;
-    return effect > 2 ? 2 : effect;
+    if (hands->adapter)
+        follow_adapter(hands, true);
+    else
+        follow(hands, true);
 }
 
 bool hands_moved(const hands *hands, hands_move *move) {
     *move = (hands_move){.since_us = 0};
+    if (hands->adapter)
+        return adapter_moved(hands, move);
     const watching *watching = &hands->watching;
     double most = 0;
     for (unsigned i = 0; i < watching->device_count; i++)
         for (unsigned k = 0; k < watching->devices[i].panel.count; k++) {
             const panel_control *control = &watching->devices[i].panel.controls[k];
             const hands_trace *trace = trace_of(hands, i, k);
-            double by = moved_by(hands, control, trace);
+            double by = moved_by(hands, control->meaning.kind, control->is_switch, trace);
             hands_move found = {.kind = control->meaning.is_hat ? YT_SWITCH
                                         : control->is_switch    ? YT_SWITCH
                                                                 : (yt_kind)control->meaning.kind,
@@ -193,6 +404,8 @@ bool hands_moved(const hands *hands, hands_move *move) {
 
 unsigned hands_held(const hands *hands, const hands_move *but, char names[][HANDS_NAME],
                     unsigned most) {
+    if (hands->adapter)
+        return adapter_held(hands, but, names, most);
     const watching *watching = &hands->watching;
     unsigned count = 0;
     for (unsigned i = 0; i < watching->device_count; i++)
@@ -209,6 +422,8 @@ unsigned hands_held(const hands *hands, const hands_move *but, char names[][HAND
 
 bool hands_pressed(const hands *hands, unsigned device, unsigned *control, char *text,
                    size_t size) {
+    if (hands->adapter)
+        return adapter_pressed(hands, control, text, size);
     const panel *panel = &hands->watching.devices[device].panel;
     for (; *control < panel->count; (*control)++) {
         const panel_control *at = &panel->controls[*control];
@@ -231,6 +446,10 @@ bool hands_pressed(const hands *hands, unsigned device, unsigned *control, char 
 
 bool hands_input(const hands *hands, const char *name, double *value) {
     size_t length = strlen(name);
+    uint8_t kind;
+    if (hands->adapter)
+        return adapter_named(hands, false, name, "", value, &kind) ||
+               adapter_named(hands, false, name, ".x", value, &kind);
     for (unsigned i = 0; i < hands->watching.device_count; i++)
         for (unsigned k = 0; k < hands->watching.devices[i].panel.count; k++) {
             const panel_control *at = &hands->watching.devices[i].panel.controls[k];
@@ -256,6 +475,8 @@ static const panel_control *output_named(const hands *hands, const char *name, c
 }
 
 bool hands_output(const hands *hands, const char *name, char *text, size_t size, bool *is_on) {
+    if (hands->adapter)
+        return adapter_output(hands, name, text, size, is_on);
     const panel_control *control = output_named(hands, name, "");
     const panel_control *x = output_named(hands, name, ".x"), *y = output_named(hands, name, ".y");
     *is_on = false;

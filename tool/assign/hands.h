@@ -3,6 +3,7 @@
 #ifndef YONDER_TOOL_HANDS_H
 #define YONDER_TOOL_HANDS_H
 
+#include "tool/adapter_values.h"
 #include "tool/watching.h"
 
 #define HANDS_NAME 120
@@ -19,6 +20,11 @@ typedef struct hands_move {
 typedef struct hands {
     watch_options options;
     watching watching;
+    adapter_values *adapter; /* what it tells, in the place of devices; NULL: there are devices */
+    const yt_compiled *compiled;
+    bool is_gone;   /* the adapter does not answer any more: */
+    char said[200]; /* why */
+    uint64_t asked_us;
     bool is_playing;                  /* recordings go on; devices always do */
     uint64_t time_us, passed_us;      /* what is; how much that was in the last step */
     struct hands_trace *traces;       /* of each device's controls, since it listens */
@@ -29,7 +35,15 @@ typedef struct hands {
 
 /* False: said on standard error. `compiled` must stay until the next hands_take. */
 bool hands_begin(hands *hands, const yt_compiled *compiled);
+/* The same with an adapter in the place of devices, which tells what its program reads. */
+bool hands_begin_adapter(hands *hands, const yt_compiled *compiled, holder *holder);
 void hands_end(hands *hands);
+
+/* Whether what is told is told now: devices or an adapter, not recordings alone. */
+bool hands_are_live(const hands *hands);
+
+/* How many devices there are to be looked at; an adapter is one. */
+unsigned hands_devices(const hands *hands);
 
 /* Another program from now on. False: said on standard error. */
 bool hands_take(hands *hands, const yt_compiled *compiled);

@@ -101,6 +101,10 @@ void assign_listen(assign *assign, assign_wanted wanted) {
 void assign_look(assign *assign) {
     hands_move move;
     assign_source source;
+    if (assign->hands && assign->hands->is_gone) {
+        assign_say(assign, assign->hands->said);
+        assign->hands = NULL;
+    }
     char held[ASSIGN_HELD][HANDS_NAME];
     if (assign_listens(assign) && assign_screen_of(assign) == SCREEN_DOING)
         assign->is_changed = true;

@@ -119,8 +119,9 @@ static void take_line(assign *assign, const char *line) {
 
 /* Time goes on until something moved, or somebody types. False: there is nothing left to move. */
 static bool wait_for_hands(assign *assign) {
-    bool is_live = watching_is_live(&assign->hands->watching);
+    bool is_live = hands_are_live(assign->hands);
     uint64_t last_us = clock_us();
+    fflush(stdout);
     while (assign_listens(assign) && !is_stopped()) {
         struct pollfd polled = {STDIN_FILENO, POLLIN, 0};
         if (is_live && poll(&polled, 1, LOOK_US / 1000) > 0)

@@ -349,7 +349,7 @@ static void draw_side(const face *face, int column, int lines) {
         put(line, column, SIDE, A_DIM, "(no device: none was named)");
         return;
     }
-    for (unsigned i = 0; i < hands->watching.device_count; i++) {
+    for (unsigned i = 0; i < hands_devices(hands); i++) {
         char text[100];
         for (unsigned k = 0; hands_pressed(hands, i, &k, text, sizeof text); k++)
             if (line < HEAD + lines)
@@ -504,7 +504,7 @@ static void look_at_hands(face *face, uint64_t past_us) {
     hands *hands = assign->hands;
     if (!hands)
         return;
-    bool is_live = watching_is_live(&hands->watching);
+    bool is_live = hands_are_live(hands);
     if (!is_live && !hands->is_playing && !assign_listens(assign))
         return;
     hands_advance(hands, past_us);

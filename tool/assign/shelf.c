@@ -1,6 +1,9 @@
 #include "tool/assign/shelf.h"
 
+#include <stdlib.h>
 #include <string.h>
+
+#include "tool/assign/listening.h"
 
 static bool fail(const shelf *shelf, unsigned slot, yt_status status) {
     return slot_fail(&shelf->holder, slot, status);
@@ -55,10 +58,41 @@ bool shelf_put(shelf *shelf, profile *profile, unsigned slot) {
     return holder_save(&shelf->holder) && shelf_look(shelf, profile);
 }
 
+/* The profile with all that its inputs have, not only what it reads: an adapter tells of what its
+ * program may be rebound to. Where that is too much, or it says itself what may be, it stays as it
+ * is. */
+static bool put_heard(shelf *shelf, profile *before, unsigned slot) {
+    const yt_compiled *compiled = &before->compiled;
+    profile heard;
+    listening listening;
+    char said[10], *text = NULL;
+    size_t size = 0;
+    FILE *file = open_memstream(&text, &size);
+    if (!file)
+        abort();
+    fprintf(file, "%s\nrebind:\n", before->source);
+    for (unsigned i = 0; i < compiled->output_count; i++) {
+        fprintf(file, "  %s: [", compiled->outputs[i].name);
+        for (unsigned k = 0; k < compiled->input_count; k++)
+            fprintf(file, k ? ", %s" : "%s", compiled->inputs[k].name);
+        fputs("]\n", file);
+    }
+    fclose(file);
+    begin_listening(&listening);
+    bool good = profile_compile(&heard, before->messages.sources[0].file, text);
+    end_listening(&listening, said, sizeof said);
+    free(text);
+    if (!good)
+        return shelf_put(shelf, before, slot);
+    bool is_put = shelf_put(shelf, &heard, slot);
+    profile_close(&heard);
+    return is_put || shelf_put(shelf, before, slot);
+}
+
 bool shelf_try(shelf *shelf, profile *profile) {
     unsigned slot = 0;
     if (shelf->tries)
-        return shelf_put(shelf, profile, shelf->tried);
+        return put_heard(shelf, profile, shelf->tried);
     if (!shelf_look(shelf, profile))
         return false;
     while (slot < shelf->holder.slots && slot < SHELF_SLOTS && shelf->states[slot] != SHELF_EMPTY)
@@ -68,7 +102,7 @@ bool shelf_try(shelf *shelf, profile *profile) {
                       "to try it takes a slot that is empty, and there is none");
     shelf->before = shelf->active;
     shelf->tried = slot;
-    if (!shelf_put(shelf, profile, slot))
+    if (!put_heard(shelf, profile, slot))
         return false;
     shelf->tries = true;
     yt_status status = holder_activate(&shelf->holder, slot);
