@@ -340,7 +340,7 @@ typedef struct made_report {
     unsigned ms, modifiers, key;
 } made_report;
 
-static void begin_made(const char *to, const made_report *reports, unsigned count) {
+static void write_made(const char *to, const made_report *reports, unsigned count) {
     FILE *file = fopen(to, "w");
     CHECK(file != NULL);
     fprintf(file,
@@ -350,6 +350,10 @@ static void begin_made(const char *to, const made_report *reports, unsigned coun
         fprintf(file, "E: %06u.%03u000 8 %02x 00 %02x 00 00 00 00 00\n", reports[i].ms / 1000,
                 reports[i].ms % 1000, reports[i].modifiers, reports[i].key);
     fclose(file);
+}
+
+static void begin_made(const char *to, const made_report *reports, unsigned count) {
+    write_made(to, reports, count);
     memset(&held, 0, sizeof held);
     held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
     held.options.sources[0] = to;
@@ -397,6 +401,217 @@ static void check_held(void) {
     unlink(made);
 }
 
+static bool has(const char *text) {
+    return strstr(draft_text(&a.draft), text) != NULL;
+}
+
+/* What a profile has beside its sheet. */
+static void check_parts(void) {
+    if (!begin(PLAIN, false))
+        return;
+    about("a macro, with a step more, and more in a step");
+    choose("more");
+    choose("inputs, outputs");
+    choose("macros");
+    choose("another macro");
+    type("drop it");
+    CHECK(*a.said != 0); /* that is no name */
+    type("drop");
+    press("keys", "keys.f");
+    choose("pad.dpad.left");
+    CHECK(has("macros:\n  drop:\n    when: keys.f\n    steps:\n"
+              "      - {press: pad.dpad.left, for: 100 ms}\n"));
+    choose("another step");
+    choose("view.motion"); /* is no switch: it is refused, and said */
+    CHECK(*a.said != 0);
+    choose("pad.south");
+    choose("step 2");
+    choose("press another");
+    choose("pad.dpad.left");
+    CHECK(has("      - {press: [pad.south, pad.dpad.left], for: 100 ms}\n"));
+    choose("how long");
+    choose("much more");
+    CHECK(has("      - {press: [pad.south, pad.dpad.left], for: 200 ms}\n"));
+    choose("back");
+    assign_move(&a, 0);
+    choose("take it out");
+    CHECK(!has("pad.south, pad.dpad.left"));
+    choose("step 1");
+    choose("take it out");
+    CHECK(*a.said != 0); /* one step at least */
+    choose("back");
+    choose("another step: a pause");
+    CHECK(has("      - {wait: 100 ms}\n"));
+    choose("when");
+    choose("let it do");
+    choose("only when held");
+    CHECK(has("    when: hold(keys.f)\n"));
+    home();
+    about("a parameter: its numbers lie between one another");
+    choose("more");
+    choose("inputs, outputs");
+    choose("parameters");
+    choose("another parameter");
+    type("speed");
+    CHECK(has("parameters:\n  speed: {value: 50%, min: 0%, max: 100%, step: 1%}\n"));
+    choose("speed");
+    choose("max");
+    choose("much less");
+    for (unsigned i = 0; i < 6; i++)
+        choose("much less");
+    CHECK(has("  speed: {value: 50%, min: 0%, max: 50%, step: 1%}\n"));
+    choose("back");
+    choose("value");
+    choose("type it");
+    type("20%");
+    choose("a little more");
+    CHECK(has("  speed: {value: 20.1%, min: 0%, max: 50%, step: 1%}\n"));
+    home();
+    about("a number of a cell is the parameter, which is turned from there");
+    choose("pad.left_stick");
+    choose("dead zone");
+    choose("inner");
+    choose("a parameter");
+    choose("speed");
+    CHECK_TEXT(cell(0, "pad.left_stick"), "deadzone(grip.left_stick, inner=speed)");
+    choose("more");
+    CHECK(has("  speed: {value: 21%, min: 0%, max: 50%, step: 1%}\n"));
+    home();
+    about("what may be rebound");
+    choose("more");
+    choose("inputs, outputs");
+    choose("what may be rebound on the adapter");
+    choose("pad");
+    choose("another control");
+    press("keys", "keys.h");
+    choose("another control");
+    press("keys", "keys.i");
+    CHECK(has("rebind:\n  pad: [keys.h, keys.i]\n"));
+    choose("take it out");
+    CHECK(!has("rebind:"));
+    home();
+    about("an output of another kind, and of one that is written");
+    choose("more");
+    choose("inputs, outputs");
+    choose("outputs");
+    choose("view");
+    choose("which kind");
+    choose("joystick"); /* which has no motion, but nothing drives that */
+    CHECK(has("view: joystick"));
+    choose("another output");
+    type("keys");
+    choose("mouse");
+    CHECK(*a.said != 0); /* there is an input of that name */
+    assign_back(&a);
+    choose("another output");
+    type("typed");
+    choose("keyboard");
+    choose("typed");
+    choose("write it");
+    type("{kind: keyboard, connector: 2}");
+    CHECK(has("typed: {kind: keyboard, connector: 2}"));
+    home();
+    about("the adapter's, the parameter's, and what a host sends");
+    choose("adapter.next_slot");
+    choose("driven by");
+    press("keys", "keys.tab");
+    choose("let it do");
+    choose("both at once, and alone not");
+    press("keys", "keys.enter");
+    CHECK_TEXT(cell(0, "adapter.next_slot"), "whole_chord(keys.tab, keys.enter)");
+    home();
+    choose("speed.up");
+    choose("driven by");
+    press("keys", "keys.page_up");
+    home();
+    choose("pad.home");
+    choose("driven by");
+    choose("choose it");
+    choose("what hosts send");
+    choose("typed.light.caps_lock");
+    CHECK_TEXT(cell(0, "pad.home"), "typed.light.caps_lock");
+    home();
+    about("a layer: its condition, what it shares, taken out");
+    choose("more");
+    choose("another layer");
+    choose("slow");
+    choose("on while");
+    choose("let it do");
+    choose("for the next press"); /* it names nothing that could be pressed: said */
+    CHECK(*a.said != 0);
+    choose("on and off");
+    CHECK(has("    while: toggle(keys.left_shift)\n"));
+    home();
+    choose("more");
+    choose("another layer");
+    choose("slow");
+    choose("share a control");
+    press("keys", "keys.g");
+    choose("share a control");
+    press("keys", "keys.h");
+    CHECK(has("    shared: [keys.g, keys.h]\n"));
+    choose("share nothing");
+    CHECK(!has("shared"));
+    choose("take the layer out");
+    CHECK(!has("layers:"));
+    about("all of it undone");
+    while (a.draft.now > 0)
+        assign_undo(&a);
+    CHECK_TEXT(draft_text(&a.draft), PLAIN);
+    end(false);
+}
+
+/* What hands do is a test of the profile, which holds; broken on purpose it fails. */
+static void check_doing(void) {
+    static const made_report reports[] = {{100, 0, 0x2c}, {300, 0, 0}, {500, 0, 0x0a}, {900, 0, 0}};
+    char made[80];
+    snprintf(made, sizeof made, "%s.hid", path);
+    for (unsigned way = 0; way < 2; way++) {
+        about(way ? "nothing is done" : "a key, and one that is repeated");
+        write_made(made, reports + 3 * way, way ? 1 : 4);
+        memset(&held, 0, sizeof held);
+        held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
+        held.options.sources[0] = made;
+        write_file(PLAIN);
+        CHECK(assign_begin(&a, path, NULL, &held));
+        choose("more");
+        choose("tests");
+        choose("a new one");
+        type("the hook, and the winch");
+        CHECK_EQUAL(assign_screen_of(&a), SCREEN_DOING);
+        for (unsigned i = 0; i < 100; i++) {
+            hands_advance(a.hands, 20000);
+            assign_look(&a);
+        }
+        choose("that was it");
+        if (way) {
+            CHECK(strstr(a.said, "nothing was done"));
+            CHECK(!has("tests:"));
+            end(true);
+            continue;
+        }
+        CHECK(has("tests:\n  - name: the hook, and the winch\n    do:\n"
+                  "      - {at: 0 ms, press: [keys.space]}\n"
+                  "      - {at: 200 ms, release: [keys.space]}\n"));
+        CHECK(has("pressed: [pad.south]") && has("released: [pad.south]"));
+        CHECK(testing_look(&a.testing, 10000));
+        CHECK_TEXT(a.testing.wrong, "");
+        home();
+        choose("pad.south");
+        choose("nothing drives it");
+        CHECK(testing_look(&a.testing, 10000));
+        CHECK(strstr(a.testing.wrong, "the hook, and the winch"));
+        home();
+        choose("more");
+        choose("tests");
+        choose("the hook, and the winch");
+        choose("take it out");
+        CHECK(!has("tests:"));
+        end(true);
+    }
+    unlink(made);
+}
+
 /* Tests inside the profile are run beside: one that fails is said, and is well again. */
 static void check_tests(void) {
     if (!begin(PLAIN "tests:\n  - name: the hook\n    do: [{at: 0 ms, press: keys.space}]\n"
@@ -431,6 +646,8 @@ int main(void) {
     check_hands();
     check_held();
     check_tests();
+    check_parts();
+    check_doing();
     for (uint64_t seed = 1; seed <= 8; seed++)
         check_chance(seed, some(800));
     unlink(path);

@@ -101,14 +101,14 @@ void assign_listen(assign *assign, assign_wanted wanted) {
 void assign_look(assign *assign) {
     hands_move move;
     assign_source source;
+    char held[ASSIGN_HELD][HANDS_NAME];
     if (assign->hands && assign->hands->is_gone) {
         assign_say(assign, assign->hands->said);
         assign->hands = NULL;
     }
-    char held[ASSIGN_HELD][HANDS_NAME];
-    if (assign_listens(assign) && assign_screen_of(assign) == SCREEN_DOING)
-        assign->is_changed = true;
-    else if (!assign_listens(assign) || !hands_moved(assign->hands, &move))
+    assign->is_changed |= assign_listens(assign);
+    if (!assign_listens(assign) || assign_screen_of(assign) != SCREEN_LISTEN ||
+        !hands_moved(assign->hands, &move))
         return;
     unsigned count = hands_held(assign->hands, &move, held, ASSIGN_HELD);
     assign_source_moved(assign, &move, &source);

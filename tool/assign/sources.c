@@ -201,10 +201,7 @@ static void list_sent(assign *assign) {
     yt_pool pool = {0};
     for (unsigned i = 0; i < compiled->output_count; i++) {
         hosts_listing listing = {assign, &compiled->outputs[i]};
-        const char *names[NAMES];
-        size_t count = control_names(listing.output->kind, names, NAMES);
-        for (size_t k = 0; k < count; k++)
-            add_sent(&listing, names[k]);
+        each_output_name(&pool, listing.output, add_sent, &listing);
     }
     pool_free(&pool);
 }

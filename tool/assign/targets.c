@@ -148,17 +148,33 @@ static void add_parameters(assign *assign) {
                        VALUE_SWITCH);
 }
 
+static unsigned target_named(const assign *assign, const char *name) {
+    unsigned i = 0;
+    while (i < assign->target_count && strcmp(assign->targets[i].name, name) != 0)
+        i++;
+    return i;
+}
+
 void assign_list_targets(assign *assign) {
     const yt_compiled *compiled = draft_compiled(&assign->draft);
+    unsigned row = assign->levels[0].cursor;
+    char about[120] = "", at[120] = ""; /* the same is looked at, wherever it stands then */
+    if (assign->target < assign->target_count)
+        snprintf(about, sizeof about, "%s", assign->targets[assign->target].name);
+    if (row > 0 && row <= assign->target_count)
+        snprintf(at, sizeof at, "%s", assign->targets[row - 1].name);
     pool_free(&assign->target_pool); /* its names are written anew */
     assign->target_count = 0;
     for (unsigned i = 0; i < compiled->output_count; i++) {
         listing listing = {assign, &compiled->outputs[i]};
         each_output_name(&assign->target_pool, listing.output, add_named, &listing);
     }
-    add_written(assign);
     add_formulas(assign);
     add_parameters(assign);
     add_lights(assign);
     add_actions(assign);
+    add_written(assign);
+    assign->target = target_named(assign, about);
+    if (*at)
+        assign->levels[0].cursor = (target_named(assign, at) + 1) % (assign->target_count + 1);
 }
