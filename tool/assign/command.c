@@ -137,7 +137,8 @@ int command_assign(int count, char **arguments) {
         .args_doc = "PROFILE [DEVICE...]",
         .doc = "Sets a profile up by pressing: choose what the host shall get, press or move what "
                "shall drive it, and turn its numbers while you feel them.\vA device is a node such "
-               "as /dev/hidraw0 or a recording, which is played while something is waited for. The "
+               "as /dev/hidraw0 or a recording, which is played while something is waited for. "
+               "Without one, an adapter that is talked to tells what is pressed. The "
                "file is written when you say so; what was done until then is kept beside it, in "
                "PROFILE.draft."};
     argp_parse(&argp, count, arguments, 0, NULL, &options);

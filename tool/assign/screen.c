@@ -25,6 +25,7 @@ typedef struct face {
     const face_options *options;
     bool has_colours, shows_help;
     unsigned first; /* row that is shown on top */
+    int name_width; /* of the column with names */
     curve curve;
     uint64_t now_us, moved_us;
 } face;
@@ -313,6 +314,18 @@ static void draw_formula(const assign *assign, int width) {
     put(1, 1, width - 1, A_BOLD, text);
 }
 
+/* So wide that the names of all rows stand there, as far as there is room. */
+static int longest_name(const assign *assign, int width) {
+    size_t longest = 0;
+    for (unsigned i = 0; i < assign_rows(assign); i++) {
+        assign_row row;
+        assign_row_of(assign, i, &row);
+        longest = strlen(row.name) > longest ? strlen(row.name) : longest;
+    }
+    int wanted = (int)longest + 1;
+    return wanted < width * 2 / 3 ? wanted : width * 2 / 3;
+}
+
 static void draw_row(const face *face, int line, int width, unsigned row) {
     const assign *assign = face->assign;
     assign_row shown;
@@ -328,8 +341,8 @@ static void draw_row(const face *face, int line, int width, unsigned row) {
             mvaddch(line, i, ' ' | A_REVERSE);
     put(line, 0, 1, look, is_cursor ? ">" : " ");
     if (*shown.name) {
-        put(line, column, NAME_WIDTH, on, shown.name);
-        column += NAME_WIDTH + 1;
+        put(line, column, face->name_width, on, shown.name);
+        column += face->name_width + 1;
     }
     bool is_sheet = has_columns(assign);
     if (is_sheet && *shown.name) {
@@ -413,12 +426,15 @@ static void draw_foot(const face *face) {
                  warnings == 1 ? "it" : "them");
         put(LINES - 2, 1, COLS - 2, coloured(face, PAIR_WARNING, A_NORMAL), text);
     }
+    assign_screen screen = assign_screen_of(assign);
+    bool has_numbers = screen == SCREEN_WAY || screen == SCREEN_NUMBER || screen == SCREEN_AMOUNT;
     put(LINES - 1, 1, COLS - 2, A_DIM,
-        face->options->keys                       ? face->options->keys
-        : assign_screen_of(assign) == SCREEN_TEXT ? "type it, enter: done, escape: back"
-                                                  : "enter: choose  escape: back  arrows  p: press "
-                                                    " e: edit  u: undo  s: save  ?: more  q: "
-                                                    "leave");
+        face->options->keys     ? face->options->keys
+        : screen == SCREEN_TEXT ? "type it, enter: done, escape: back"
+        : has_numbers ? "left, right: less, more  enter: choose  escape: back  u: undo  s: save  "
+                        "?: all keys"
+                      : "enter: choose  escape: back  p: press  e: edit  u: undo  s: save  "
+                        "q: leave  ?: all keys");
 }
 
 static void draw_help(void) {
@@ -472,6 +488,7 @@ static void draw(face *face) {
             draw_columns(width);
         else
             draw_formula(assign, width);
+        face->name_width = has_columns(assign) ? NAME_WIDTH : longest_name(assign, width);
         for (unsigned i = 0; i < (unsigned)lines && face->first + i < rows; i++)
             draw_row(face, HEAD + (int)i, width, face->first + i);
         draw_curve(face, HEAD + (int)rows + 1, 2, width < 64 ? width - 4 : 60,
