@@ -18,6 +18,24 @@ static hands held;
     "layers:\n  - name: slow\n    while: keys.left_shift\n    sheet:\n"                            \
     "      pad.left_stick: below * 40%\n"
 
+/* With all that a profile may have beside its sheet. */
+#define RICH                                                                                       \
+    "yonder: 1\nname: Rich\ninputs: {keys: keyboard, grip: gamepad}\n"                             \
+    "outputs: {pad: gamepad, view: {kind: mouse, connector: 1}}\n"                                 \
+    "parameters:\n  speed: {value: 50%, min: 0%, max: 90%, step: 5%}\n  late: {value: 1 s, min: " \
+    "10 ms, max: 2 s}\n"                                                                            \
+    "camera: {rate: 280 deg/s, dead: speed}\nnamed:\n  slow: keys.left_shift or keys.tab\n"        \
+    "  aimed: curve(quiet(grip.left_stick), 20% -> 10%, 60% -> 40%)\n"                             \
+    "sheet:\n  pad.south: hold(keys.space, after=late)\n  pad.left_stick: if(slow, 40%, 100%) * "  \
+    "aimed\n  speed.up: keys.page_up\n  view.motion: grip.left_stick * 900 /s\n"                   \
+    "layers:\n  - name: one\n    while: toggle(keys.a)\n    shared: [keys.space]\n    sheet:\n"    \
+    "      pad.east: keys.space\n  - name: two\n    while: keys.b\n    sheet: {pad.west: "         \
+    "keys.c}\n"                                                                                    \
+    "rebind: {pad: [keys]}\nmacros:\n  drop:\n    when: keys.f\n    steps:\n"                      \
+    "      - {press: pad.home, for: 40 ms}\n      - {wait: 100 ms}\n"                              \
+    "tests:\n  - name: it holds\n    do: [{at: 0 ms, press: keys.space}]\n"                        \
+    "    expect: [{at: 1100 ms, pressed: pad.south}]\n"
+
 static void write_file(const char *text) {
     FILE *file = fopen(path, "w");
     CHECK(file != NULL && fputs(text, file) >= 0 && fclose(file) == 0);
@@ -118,8 +136,8 @@ static bool do_something(dice *dice) {
 static void check_chance(uint64_t seed, unsigned steps) {
     dice dice = {seed};
     bool has_hands = seed % 2;
-    char *before = strdup(PLAIN);
-    if (!begin(PLAIN, has_hands))
+    char *before = strdup(seed % 4 < 2 ? RICH : PLAIN);
+    if (!begin(before, has_hands))
         return;
     for (unsigned i = 0; i < steps; i++) {
         bool may_save = do_something(&dice);

@@ -12,6 +12,13 @@ void assign_say(assign *assign, const char *text) {
     assign->is_changed = true;
 }
 
+/* There may be fewer rows than before. */
+static void keep_cursor(assign *assign) {
+    unsigned rows = assign_rows(assign);
+    if (assign_cursor(assign) >= rows)
+        assign->levels[assign->depth].cursor = rows - 1;
+}
+
 /* After each change of the text. */
 void assign_take(assign *assign, bool good) {
     assign_say(assign, assign->draft.said);
@@ -115,6 +122,7 @@ void assign_back(assign *assign) {
     else
         assign_leave(assign);
     drop_noting(assign);
+    keep_cursor(assign);
 }
 
 void assign_move(assign *assign, int by) {
@@ -131,9 +139,7 @@ void assign_choose(assign *assign) {
     assign->is_changed = true;
     if (row < rows)
         screen_of(assign)->choose(assign, row);
-    rows = assign_rows(assign);
-    if (assign_cursor(assign) >= rows)
-        assign->levels[assign->depth].cursor = rows - 1;
+    keep_cursor(assign);
 }
 
 bool assign_step(assign *assign, int by) {
@@ -174,10 +180,12 @@ bool assign_search(assign *assign, const char *text) {
 
 void assign_undo(assign *assign) {
     assign_take(assign, draft_undo(&assign->draft));
+    keep_cursor(assign);
 }
 
 void assign_redo(assign *assign) {
     assign_take(assign, draft_redo(&assign->draft));
+    keep_cursor(assign);
 }
 
 void assign_save(assign *assign) {

@@ -382,7 +382,11 @@ static void end_written(assign *assign) {
     char key[100], text[ASSIGN_ENTRY];
     put(key, sizeof key, lines_key(assign));
     put(text, sizeof text, assign->entry);
-    bool good = *text && draft_write(&assign->draft, lines_place(assign), key, text);
+    if (!*text) {
+        assign_say(assign, "nothing was typed; a line is taken out by its own row");
+        return;
+    }
+    bool good = draft_write(&assign->draft, lines_place(assign), key, text);
     assign_take(assign, good);
     if (good)
         assign_home_to(assign, SCREEN_LINE);

@@ -233,6 +233,12 @@ static bool is_whole(yt_formula_type type) {
 
 static void add_all(assign *assign, const assign_source *source) {
     yt_formula_type type = wanted_type(assign);
+    if (assign->wanted == FOR_LIST) { /* controls by their names, and nothing made of them */
+        add(assign, "as it is", "%s", source->name);
+        if (*source->whole)
+            add(assign, "all of it", "%s", source->whole);
+        return;
+    }
     if (is_whole(source->type))
         add_whole(assign, source->name, source->type, type);
     else if (*source->whole)
