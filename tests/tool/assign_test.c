@@ -22,8 +22,8 @@ static hands held;
 #define RICH                                                                                       \
     "yonder: 1\nname: Rich\ninputs: {keys: keyboard, grip: gamepad}\n"                             \
     "outputs: {pad: gamepad, view: {kind: mouse, connector: 1}}\n"                                 \
-    "parameters:\n  speed: {value: 50%, min: 0%, max: 90%, step: 5%}\n  late: {value: 1 s, min: " \
-    "10 ms, max: 2 s}\n"                                                                            \
+    "parameters:\n  speed: {value: 50%, min: 0%, max: 90%, step: 5%}\n  late: {value: 1 s, min: "  \
+    "10 ms, max: 2 s}\n"                                                                           \
     "camera: {rate: 280 deg/s, dead: speed}\nnamed:\n  slow: keys.left_shift or keys.tab\n"        \
     "  aimed: curve(quiet(grip.left_stick), 20% -> 10%, 60% -> 40%)\n"                             \
     "sheet:\n  pad.south: hold(keys.space, after=late)\n  pad.left_stick: if(slow, 40%, 100%) * "  \
@@ -494,6 +494,23 @@ static void check_parts(void) {
     CHECK_TEXT(cell(0, "pad.left_stick"), "deadzone(grip.left_stick, inner=speed)");
     choose("more");
     CHECK(has("  speed: {value: 21%, min: 0%, max: 50%, step: 1%}\n"));
+    for (unsigned i = 0; i < 5; i++)
+        choose("much more");
+    CHECK(has("  speed: {value: 50%, min: 0%, max: 50%, step: 1%}\n"));
+    home();
+    about("a parameter that comes in front of what is worked on");
+    choose("adapter.light.1");
+    choose("driven by");
+    press("grip", "grip.left_trigger");
+    choose("let it do");
+    choose("from its start to its end");
+    choose("start");
+    choose("a parameter");
+    choose("a new one");
+    type("dim");
+    CHECK_TEXT(cell(0, "adapter.light.1"), "trigger_range(grip.left_trigger, start=dim)");
+    CHECK(has("  dim: {value: 5%, min: 1%, max: 12%, step: 1%}\n"));
+    CHECK_TEXT(assign_target_of(&a)->name, "adapter.light.1");
     home();
     about("what may be rebound");
     choose("more");

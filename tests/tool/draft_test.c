@@ -183,6 +183,58 @@ static void check_changes(void) {
     draft_close(&draft, false);
 }
 
+/* Parts that are new stand where they belong, with an empty line where others have one. */
+static void check_sections(void) {
+    draft draft;
+    char text[200];
+    static const char before[] =
+        "yonder: 1\n\ninputs:\n  keys: keyboard\n\noutputs: {pad: gamepad}\n\n# the cells\n"
+        "sheet:\n  pad.south: keys.a\n";
+    open_draft(&draft, before);
+    about("new parts");
+    CHECK(draft_set(&draft, DRAFT_SECTION + SECTION_NAMED, "slow", "keys.b or keys.c"));
+    CHECK(draft_write(&draft, DRAFT_SECTION + SECTION_PARAMETERS, "late",
+                      "{value: 1 s, min: 0 s, max: 2 s}"));
+    CHECK(draft_write(&draft, DRAFT_SECTION + SECTION_MACROS, "drop",
+                      "when: keys.f\nsteps:\n  - {wait: 10 ms}"));
+    CHECK(draft_write(&draft, DRAFT_SECTION + SECTION_INPUTS, "ball", "mouse"));
+    CHECK(draft_write(&draft, DRAFT_SECTION + SECTION_OUTPUTS, "view",
+                      "{kind: mouse, connector: 1}"));
+    CHECK_TEXT(draft_text(&draft),
+               "yonder: 1\n\ninputs:\n  keys: keyboard\n  ball: mouse\n\n"
+               "outputs: {pad: gamepad, view: {kind: mouse, connector: 1}}\n\n"
+               "parameters:\n  late: {value: 1 s, min: 0 s, max: 2 s}\n\n"
+               "named:\n  slow: keys.b or keys.c\n\n# the cells\nsheet:\n  pad.south: keys.a\n"
+               "macros:\n  drop:\n    when: keys.f\n    steps:\n      - {wait: 10 ms}\n");
+    about("what they have, as it is written");
+    CHECK_EQUAL(draft_keys(&draft, DRAFT_SECTION + SECTION_INPUTS), 2);
+    CHECK_TEXT(draft_key(&draft, DRAFT_SECTION + SECTION_OUTPUTS, 1), "view");
+    draft_written(&draft, DRAFT_SECTION + SECTION_OUTPUTS, "view", text, sizeof text);
+    CHECK_TEXT(text, "{kind: mouse, connector: 1}");
+    draft_written(&draft, DRAFT_SECTION + SECTION_MACROS, "drop", text, sizeof text);
+    CHECK_TEXT(text, "(2 lines)");
+    CHECK_TEXT(draft_formula(&draft, DRAFT_STEP, "wait", NULL), "10 ms");
+    CHECK(draft_formula(&draft, DRAFT_STEP + 0x101, "wait", NULL) == NULL);
+    about("changed within { }, and taken out with the part where it is the last");
+    CHECK(draft_write(&draft, DRAFT_PARAMETER, "max", "3 s"));
+    CHECK(draft_write(&draft, DRAFT_SECTION + SECTION_OUTPUTS, "view", "mouse"));
+    CHECK(!draft_write(&draft, DRAFT_SECTION + SECTION_MACROS, "drop", "none"));
+    CHECK(strstr(draft.said, "written over several lines"));
+    CHECK(draft_take_out(&draft, DRAFT_SECTION + SECTION_MACROS, "drop"));
+    CHECK(draft_take_out(&draft, DRAFT_SECTION + SECTION_NAMED, "slow"));
+    CHECK(!draft_take_out(&draft, DRAFT_SECTION + SECTION_NAMED, "slow"));
+    CHECK_TEXT(draft_text(&draft), "yonder: 1\n\ninputs:\n  keys: keyboard\n  ball: mouse\n\n"
+                                   "outputs: {pad: gamepad, view: mouse}\n\n"
+                                   "parameters:\n  late: {value: 1 s, min: 0 s, max: 3 s}\n\n"
+                                   "\n# the cells\nsheet:\n  pad.south: keys.a\n");
+    about("an empty sheet");
+    CHECK(draft_set(&draft, 0, "pad.east", "keys.b"));
+    CHECK(draft_empty_sheet(&draft));
+    CHECK(strstr(draft_text(&draft), "\nsheet:\n  pad.south: none\n") != NULL);
+    CHECK(!draft_take_out(&draft, 0, "pad.south")); /* a profile needs one, or a copy */
+    draft_close(&draft, false);
+}
+
 static void check_layers(void) {
     draft draft;
     int line = 0;
@@ -334,6 +386,7 @@ int main(void) {
     snprintf(path, sizeof path, "%s/p.yaml", folder);
     check_shipped();
     check_changes();
+    check_sections();
     check_layers();
     check_files();
     unlink(path);
