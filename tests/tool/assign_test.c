@@ -1,10 +1,9 @@
 /* Screens of rows, worked by chance: whatever is done, the text is right, the cursor is at a row,
  * there is a way out, and the file is written by nothing but what says so. Then tasks, by what a
  * person does. */
-#include <sys/stat.h>
 #include <unistd.h>
 
-#include "tests/harness.h"
+#include "tests/tool/files.h"
 #include "tool/assign/assign.h"
 
 static char folder[] = "/tmp/assign.XXXXXX", path[64];
@@ -36,27 +35,11 @@ static hands held;
     "tests:\n  - name: it holds\n    do: [{at: 0 ms, press: keys.space}]\n"                        \
     "    expect: [{at: 1100 ms, pressed: pad.south}]\n"
 
-static void write_file(const char *text) {
-    FILE *file = fopen(path, "w");
-    CHECK(file != NULL && fputs(text, file) >= 0 && fclose(file) == 0);
-}
-
-static char *read_file(void) {
-    size_t size = 0;
-    char *text = NULL;
-    FILE *file = fopen(path, "r");
-    if (!file || getdelim(&text, &size, 0, file) < 0)
-        CHECK(false);
-    if (file)
-        fclose(file);
-    return text;
-}
-
 static bool begin(const char *text, bool has_hands) {
     char beside[80];
     snprintf(beside, sizeof beside, "%s.draft", path);
     unlink(beside);
-    write_file(text);
+    write_text(path, text);
     memset(&held, 0, sizeof held);
     held.options = (watch_options){.speed = 1, .limit = 1000000};
     held.options.sources[0] = "crane/recordings/otter-winch.hid";
@@ -73,17 +56,6 @@ static void end(bool has_hands) {
 }
 
 /* ---- by chance ---- */
-
-static bool is_right(const char *text) {
-    yt_messages messages;
-    yt_compiled compiled;
-    messages_begin(&messages, path, text, strlen(text));
-    bool good = compile_profile(&compiled, &messages);
-    if (good)
-        pool_free(&compiled.pool);
-    messages_free(&messages);
-    return good;
-}
 
 /* Does one thing; whether the file may be written by it. */
 static bool do_something(dice *dice) {
@@ -149,14 +121,14 @@ static void check_chance(uint64_t seed, unsigned steps) {
             assign_row_of(&a, row, &shown);
             CHECK(*shown.name || *shown.text);
         }
-        char *now = read_file();
+        char *now = read_text(path, NULL);
         CHECK(may_save || strcmp(before, now) == 0);
         if (strcmp(before, now) != 0)
-            CHECK(is_right(now));
+            CHECK(is_profile(path, now));
         free(before);
         before = now;
         if (i % 20 == 0)
-            CHECK(is_right(draft_text(&a.draft)));
+            CHECK(is_profile(path, draft_text(&a.draft)));
         if (a.leaves) {
             end(has_hands);
             if (!begin(before, has_hands))
@@ -304,7 +276,7 @@ static void check_tasks(void) {
     about("saved");
     assign_save(&a);
     CHECK_TEXT(a.said, "saved");
-    char *text = read_file();
+    char *text = read_text(path, NULL);
     CHECK_TEXT(text, draft_text(&a.draft));
     CHECK(strstr(text, "  pad.south: keys.space   # hook\n"));
     free(text);
@@ -375,7 +347,7 @@ static void begin_made(const char *to, const made_report *reports, unsigned coun
     memset(&held, 0, sizeof held);
     held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
     held.options.sources[0] = to;
-    write_file(PLAIN);
+    write_text(path, PLAIN);
     CHECK(assign_begin(&a, path, NULL, &held));
     choose("pad.north");
     choose("driven by");
@@ -607,7 +579,7 @@ static void check_doing(void) {
         memset(&held, 0, sizeof held);
         held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
         held.options.sources[0] = made;
-        write_file(PLAIN);
+        write_text(path, PLAIN);
         CHECK(assign_begin(&a, path, NULL, &held));
         choose("more");
         choose("tests");

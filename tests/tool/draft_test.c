@@ -2,18 +2,12 @@
  * one line, and undoing it gives every byte back; layers, copies and swaps; work that was not
  * saved; two programs at once; a file that somebody else changes. */
 #include <glob.h>
-#include <sys/stat.h>
 #include <unistd.h>
 
-#include "tests/harness.h"
+#include "tests/tool/files.h"
 #include "tool/assign/draft.h"
 
 static char folder[] = "/tmp/draft.XXXXXX", path[64];
-
-static void write_file(const char *to, const char *text) {
-    FILE *file = fopen(to, "w");
-    CHECK(file != NULL && fputs(text, file) >= 0 && fclose(file) == 0);
-}
 
 static char *read_file(const char *from) {
     size_t size = 0;
@@ -35,7 +29,7 @@ static bool is_there(const char *name) {
 
 static bool open_draft(draft *draft, const char *text) {
     draft_found found;
-    write_file(path, text);
+    write_text(path, text);
     bool good = draft_open(draft, path, NULL, &found);
     CHECK(good);
     CHECK_EQUAL(found, DRAFT_NONE);
@@ -322,9 +316,9 @@ static void check_files(void) {
         free(text);
     }
     about("what is wrong there is not taken up, and stays");
-    write_file(path, PLAIN);
+    write_text(path, PLAIN);
     rename(beside, kept);
-    write_file(beside, "yonder: 1\n");
+    write_text(beside, "yonder: 1\n");
     CHECK(draft_open(&draft, path, NULL, &found));
     CHECK_EQUAL(found, DRAFT_LEFT);
     CHECK(!draft_take_up(&draft));
@@ -349,7 +343,7 @@ static void check_files(void) {
     free(text);
     about("somebody else changes the file");
     CHECK(draft_set(&draft, 0, "pad.south", "keys.f"));
-    write_file(path, PLAIN "\n# theirs\n");
+    write_text(path, PLAIN "\n# theirs\n");
     CHECK(draft_file_differs(&draft));
     CHECK(!draft_save(&draft, false));
     CHECK(strstr(draft.said, "another program"));
@@ -375,7 +369,7 @@ static void check_files(void) {
     CHECK(is_there(path));
     draft_close(&draft, false);
     about("a wrong one is refused");
-    write_file(path, "yonder: 2\n");
+    write_text(path, "yonder: 2\n");
     CHECK(!draft_open(&draft, path, NULL, &found));
     CHECK(strlen(draft.said) > 0);
     CHECK(!is_there(beside));

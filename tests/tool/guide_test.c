@@ -3,11 +3,10 @@
  * usage: guide_test YONDER      (from the source folder) */
 #include <poll.h>
 #include <pty.h>
-#include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "tests/harness.h"
+#include "tests/tool/files.h"
 #include "tool/assign/assign.h"
 
 #define PAGE     200000
@@ -161,21 +160,6 @@ static void take_line(char *text) {
 
 /* ---- pages ---- */
 
-static void write_file(const char *where, const char *text) {
-    FILE *file = fopen(where, "w");
-    CHECK(file != NULL && fputs(text, file) >= 0 && fclose(file) == 0);
-}
-
-static char *read_file(const char *where) {
-    size_t size = 0;
-    char *text = NULL;
-    FILE *file = fopen(where, "r");
-    CHECK(file != NULL && getdelim(&text, &size, 0, file) > 0);
-    if (file)
-        fclose(file);
-    return text;
-}
-
 /* The indented lines from a place on, without what they are indented by; where they end. */
 static const char *indented(const char *at, char *text) {
     *text = 0;
@@ -223,7 +207,7 @@ static void check_same(const char *made, const char *written) {
 static void by_lines(void) {
     char command[300], beside[80];
     snprintf(beside, sizeof beside, "%s.lines", path);
-    write_file(beside, lines);
+    write_text(beside, lines);
     snprintf(command, sizeof command, "%s assign --plain %s <%s >%s/shown 2>&1", yonder, path,
              beside, folder);
     CHECK_EQUAL(system(command), 0);
@@ -279,7 +263,7 @@ static void check_profile(const char *written, char *block) {
     if (!text)
         return;
     snprintf(beside, sizeof beside, "%s.draft", path);
-    write_file(path, text);
+    write_text(path, text);
     line_bytes = key_bytes = 0;
     CHECK(assign_begin(&a, path, NULL, NULL));
     while ((at = strsep(&rest, "\n")))
@@ -293,18 +277,18 @@ static void check_profile(const char *written, char *block) {
     choose("more");
     choose("leave");
     CHECK(a.leaves);
-    char *made = read_file(path);
+    char *made = read_text(path, NULL);
     assign_end(&a);
     check_same(made, written);
     for (unsigned way = 0; way < 2; way++) {
         about(way ? "by two keys" : "line by line");
-        write_file(path, text);
+        write_text(path, text);
         unlink(beside);
         if (way)
             by_two_keys();
         else
             by_lines();
-        char *other = read_file(path);
+        char *other = read_text(path, NULL);
         CHECK_TEXT(other, made);
         free(other);
     }
@@ -315,7 +299,7 @@ static void check_profile(const char *written, char *block) {
 /* How many profiles a page has, each with its block. */
 static unsigned check_page(const char *page) {
     static char written[PAGE], block[PAGE];
-    char *text = read_file(page);
+    char *text = read_text(page, NULL);
     unsigned profiles = 0, blocks = 0;
     written[0] = 0;
     for (const char *at = text; *at;) {

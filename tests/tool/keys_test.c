@@ -8,9 +8,8 @@
  *
  * usage: keys_test YONDER [SECONDS [SEED]]      (from the source folder; without SECONDS a few
  * sessions) */
-#include <sys/stat.h>
 
-#include "compiler/profile/compile.h"
+#include "tests/tool/files.h"
 #include "tests/tool/terminal.h"
 
 #define ROWS    50
@@ -23,31 +22,10 @@ static unsigned long sessions, keys_sent, saved, put;
 
 /* ---- files ---- */
 
-static char *read_file(const char *where, size_t *size) {
-    struct stat there;
-    FILE *file = fopen(where, "r");
-    CHECK(file != NULL && fstat(fileno(file), &there) == 0);
-    char *text = calloc(1, (size_t)there.st_size + 1);
-    *size = fread(text, 1, (size_t)there.st_size, file);
-    fclose(file);
-    return text;
-}
-
 static void run(const char *format, const char *one, const char *other) {
     char command[1000];
     snprintf(command, sizeof command, format, one, other);
     CHECK_EQUAL(system(command), 0);
-}
-
-static bool compiles(const char *text) {
-    yt_messages messages;
-    yt_compiled compiled;
-    messages_begin(&messages, path, text, strlen(text));
-    bool good = compile_profile(&compiled, &messages);
-    if (good)
-        pool_free(&compiled.pool);
-    messages_free(&messages);
-    return good;
 }
 
 /* What was in the two files when they were looked at last. */
@@ -59,8 +37,8 @@ typedef struct watched_files {
 static void look(watched_files *files) {
     free(files->profile);
     free(files->adapter);
-    files->profile = read_file(path, &files->profile_size);
-    files->adapter = read_file(flash, &files->adapter_size);
+    files->profile = read_text(path, &files->profile_size);
+    files->adapter = read_text(flash, &files->adapter_size);
 }
 
 /* Whether one of them is another than when it was looked at. */
@@ -291,7 +269,7 @@ static void watched_session(dice *dice, unsigned keys) {
             continue;
         CHECK(!profile || may_save);
         CHECK(!adapter || may_put);
-        CHECK(!profile || compiles(files.profile));
+        CHECK(!profile || is_profile(path, files.profile));
         saved += profile;
         put += adapter;
     }
@@ -301,7 +279,7 @@ static void watched_session(dice *dice, unsigned keys) {
     bool profile, adapter;
     differ(&files, &profile, &adapter);
     about("%s: what is there at the end is right", path);
-    CHECK(compiles(files.profile));
+    CHECK(is_profile(path, files.profile));
     free(files.profile);
     free(files.adapter);
 }
@@ -359,7 +337,7 @@ static void fast_session(dice *dice, unsigned keys) {
     CHECK(status == 0 || status == 1);
     bool profile, adapter;
     differ(&files, &profile, &adapter);
-    CHECK(compiles(files.profile));
+    CHECK(is_profile(path, files.profile));
     free(files.profile);
     free(files.adapter);
 }

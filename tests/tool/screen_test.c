@@ -1,6 +1,7 @@
 /* The full screen in a pseudo-terminal: presses do what they say, the terminal is left as it was,
  * and the file is written by nothing but what says so. usage: screen_test YONDER      (from the
  * source folder) */
+#include "tests/tool/files.h"
 #include "tests/tool/terminal.h"
 
 static const char *yonder;
@@ -11,19 +12,8 @@ static char folder[] = "/tmp/screen.XXXXXX", path[64], beside[80];
     "sheet:\n  pad.south: keys.space   # hook\n  pad.east: turbo(keys.g, 15 Hz)\n"
 
 static void write_file(void) {
-    FILE *file = fopen(path, "w");
-    CHECK(file != NULL && fputs(PLAIN, file) >= 0 && fclose(file) == 0);
+    write_text(path, PLAIN);
     unlink(beside);
-}
-
-static char *read_file(void) {
-    size_t size = 0;
-    char *text = NULL;
-    FILE *file = fopen(path, "r");
-    CHECK(file != NULL && getdelim(&text, &size, 0, file) > 0);
-    if (file)
-        fclose(file);
-    return text;
 }
 
 /* `options`: up to four, with NULL behind them. */
@@ -72,7 +62,7 @@ static void check_presses(unsigned columns, unsigned lines) {
     terminal_send(&terminal, DOWN DOWN "\n");
     terminal_send(&terminal, RIGHT RIGHT RIGHT);
     CHECK(has_beside(&terminal, "rate=15 Hz"));
-    char *text = read_file();
+    char *text = read_text(path, NULL);
     CHECK_TEXT(text, PLAIN); /* it is not saved yet */
     free(text);
     CHECK_EQUAL(access(beside, F_OK), 0);
@@ -80,7 +70,7 @@ static void check_presses(unsigned columns, unsigned lines) {
     CHECK(terminal_shows(&terminal, "saved"));
     terminal_send(&terminal, "q");
     CHECK_EQUAL(terminal_end(&terminal, true), 0);
-    text = read_file();
+    text = read_text(path, NULL);
     CHECK(strstr(text, "  pad.south: turbo(keys.f, rate=15 Hz)  # hook\n"));
     free(text);
     CHECK(access(beside, F_OK) != 0);
@@ -112,7 +102,7 @@ static void check_switches(bool scans) {
     CHECK(terminal_shows(&terminal, "is swapped with"));
     kill(terminal.child, SIGTERM);
     CHECK_EQUAL(terminal_end(&terminal, true), 0);
-    char *text = read_file();
+    char *text = read_text(path, NULL);
     CHECK_TEXT(text, PLAIN);
     free(text);
 }

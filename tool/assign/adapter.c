@@ -4,10 +4,6 @@
 
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 typedef bool shelf_call(shelf *shelf, profile *profile, unsigned slot);
 
 /* Does something with the adapter, which may ask for a press meanwhile. */
@@ -107,8 +103,9 @@ static void box_row(const assign *assign, unsigned row, assign_row *shown) {
                                         [SHELF_SAME] = "holds this",
                                         [SHELF_OTHER] = "holds something else"};
     if (row == 0) {
-        put(shown->text, sizeof shown->text,
-            shelf->tries ? "take it back: the adapter is as it was" : "try it, without keeping it");
+        put_text(shown->text, sizeof shown->text,
+                 shelf->tries ? "take it back: the adapter is as it was"
+                              : "try it, without keeping it");
     } else if (row <= slots_of(assign)) {
         unsigned slot = row - 1;
         snprintf(shown->name, sizeof shown->name, "slot %u%s", row,
@@ -119,7 +116,7 @@ static void box_row(const assign *assign, unsigned row, assign_row *shown) {
                  *shelf->names[slot] ? ": " : "", shelf->names[slot]);
         shown->is_part = true;
     } else {
-        put(shown->text, sizeof shown->text, "back");
+        put_text(shown->text, sizeof shown->text, "back");
     }
 }
 
@@ -162,10 +159,10 @@ static unsigned slot_rows(const assign *assign) {
 }
 
 static void slot_row(const assign *assign, unsigned row, assign_row *shown) {
-    put(shown->text, sizeof shown->text,
-        row == 0           ? "back"
-        : is_other(assign) ? "keep it there, and what is there is lost"
-                           : "keep it there");
+    put_text(shown->text, sizeof shown->text,
+             row == 0           ? "back"
+             : is_other(assign) ? "keep it there, and what is there is lost"
+                                : "keep it there");
 }
 
 static void slot_choose(assign *assign, unsigned row) {

@@ -9,10 +9,6 @@
 
 #define LONGEST_US 60000000 /* of a step */
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 /* What a text is, where it is one number. */
 static bool number_read(const char *text, int64_t *amount, yt_unit *unit) {
     yt_pool pool = {0};
@@ -107,7 +103,7 @@ void assign_step_line(assign *assign, draft_place place, const char *key, int by
     effect_number number;
     yt_listed_argument made;
     char text[EFFECT_TEXT], kept[100];
-    put(kept, sizeof kept, key);
+    put_text(kept, sizeof kept, key);
     if (!amount_of(assign, place, kept, &number, &made)) {
         assign_say(assign, "this is a formula; it is changed where it is written");
         return;
@@ -126,7 +122,7 @@ enum { AMOUNT_TYPE = 6, AMOUNT_OUT, AMOUNT_BACK };
 
 void assign_open_amount(assign *assign, draft_place place, const char *key) {
     assign->amount_place = place;
-    put(assign->amount_key, sizeof assign->amount_key, key);
+    put_text(assign->amount_key, sizeof assign->amount_key, key);
     assign_open(assign, SCREEN_AMOUNT);
 }
 
@@ -154,7 +150,7 @@ static void amount_row(const assign *assign, unsigned row, assign_row *shown) {
                                         "much less", "a little more", "a little less",
                                         "type it",   "take it out",   "back"};
     (void)assign;
-    put(shown->text, sizeof shown->text, words[row]);
+    put_text(shown->text, sizeof shown->text, words[row]);
 }
 
 static bool amount_step(assign *assign, unsigned row, int by) {
@@ -187,7 +183,7 @@ const assign_shown assign_amount_screen = {amount_title, amount_rows, amount_row
 
 void assign_end_amount(assign *assign) {
     char text[ASSIGN_ENTRY];
-    put(text, sizeof text, assign->entry);
+    put_text(text, sizeof text, assign->entry);
     bool good = draft_set(&assign->draft, assign->amount_place, assign->amount_key, text);
     assign_take(assign, good);
     if (good)

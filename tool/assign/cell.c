@@ -3,10 +3,6 @@
 
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 const char *assign_formula_of(const assign *assign) {
     bool is_copy;
     const assign_target *target = assign_target_of(assign);
@@ -21,9 +17,9 @@ bool assign_put(assign *assign, const char *formula) {
         assign_say(assign, "this is too long");
         return false;
     }
-    put(copy, sizeof copy, formula);
+    put_text(copy, sizeof copy, formula);
     char key[120];
-    put(key, sizeof key, target->key);
+    put_text(key, sizeof key, target->key);
     bool is_first = *assign->condition && target->place == 0;
     bool good =
         is_first ? draft_add_layer(&assign->draft, assign->layer_name, assign->condition, key, copy)
@@ -121,7 +117,7 @@ static void cell_row_of(const assign *assign, unsigned row, assign_row *shown) {
     else if (kind == CELL_WAY)
         put_way(&effects.list[effect], formula, shown->text, sizeof shown->text);
     else
-        put(shown->text, sizeof shown->text, words[kind]);
+        put_text(shown->text, sizeof shown->text, words[kind]);
     shown->is_part = kind <= CELL_WAY;
 }
 
@@ -196,8 +192,8 @@ static unsigned effects_rows(const assign *assign) {
 
 static void effects_row(const assign *assign, unsigned row, assign_row *shown) {
     const effect_kind *kind = suiting(assign, row);
-    put(shown->text, sizeof shown->text, kind ? kind->meaning : "back");
-    put(shown->name, sizeof shown->name, kind ? kind->words : "");
+    put_text(shown->text, sizeof shown->text, kind ? kind->meaning : "back");
+    put_text(shown->name, sizeof shown->name, kind ? kind->words : "");
     shown->is_part = kind != NULL;
 }
 
@@ -325,7 +321,7 @@ static void effect_row(const assign *assign, unsigned row, assign_row *shown) {
     shown->is_part = kind <= WAY_OTHER;
     if (kind == WAY_NUMBER) {
         const effect_number *number = &effect->numbers[row];
-        put(shown->name, sizeof shown->name, number->name);
+        put_text(shown->name, sizeof shown->name, number->name);
         char text[60];
         effect_number_text(number, text, sizeof text);
         snprintf(shown->text, sizeof shown->text, "%.*s  %s",
@@ -335,7 +331,7 @@ static void effect_row(const assign *assign, unsigned row, assign_row *shown) {
         snprintf(shown->text, sizeof shown->text, "the other: %.*s", (int)effect->other_length,
                  formula + effect->other_at);
     } else {
-        put(shown->text, sizeof shown->text, words[kind]);
+        put_text(shown->text, sizeof shown->text, words[kind]);
     }
 }
 

@@ -4,10 +4,6 @@
 #include <stdlib.h>
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 /* ---- all of them ---- */
 
 static void tests_title(const assign *assign, char *text, size_t size) {
@@ -25,8 +21,8 @@ static void tests_row(const assign *assign, unsigned row, assign_row *shown) {
     if (row < count)
         draft_element(&assign->draft, LIST_TESTS, row, shown->text, sizeof shown->text);
     else
-        put(shown->text, sizeof shown->text,
-            row == count ? "a new one: what is done from now on" : "back");
+        put_text(shown->text, sizeof shown->text,
+                 row == count ? "a new one: what is done from now on" : "back");
 }
 
 static void tests_choose(assign *assign, unsigned row) {
@@ -57,7 +53,7 @@ static unsigned two_rows(const assign *assign) {
 
 static void test_row(const assign *assign, unsigned row, assign_row *shown) {
     (void)assign;
-    put(shown->text, sizeof shown->text, row ? "back" : "take it out");
+    put_text(shown->text, sizeof shown->text, row ? "back" : "take it out");
 }
 
 static void test_choose(assign *assign, unsigned row) {
@@ -77,7 +73,7 @@ void assign_end_test_name(assign *assign) {
         assign_say(assign, "a name is of letters, numbers, spaces, commas, _ and -, up to 50");
         return;
     }
-    put(assign->new_name, sizeof assign->new_name, assign->entry);
+    put_text(assign->new_name, sizeof assign->new_name, assign->entry);
     assign_home_to(assign, SCREEN_TESTS);
     noting_begin(&assign->noting, assign->hands);
     assign_open(assign, SCREEN_DOING);
@@ -90,7 +86,7 @@ static void doing_title(const assign *assign, char *text, size_t size) {
 
 static void doing_row(const assign *assign, unsigned row, assign_row *shown) {
     (void)assign;
-    put(shown->text, sizeof shown->text, row ? "back" : "that was it");
+    put_text(shown->text, sizeof shown->text, row ? "back" : "that was it");
 }
 
 static void doing_choose(assign *assign, unsigned row) {

@@ -9,10 +9,6 @@
 
 #define KINDS 64
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 typedef struct kinds {
     char names[KINDS][64];
     unsigned count;
@@ -102,7 +98,7 @@ static void kinds_row(const assign *assign, unsigned row, assign_row *shown) {
     kinds kinds;
     list_kinds(assign, &kinds);
     shown->is_part = row < kinds.count;
-    put(shown->text, sizeof shown->text, row < kinds.count ? kinds.names[row] : "back");
+    put_text(shown->text, sizeof shown->text, row < kinds.count ? kinds.names[row] : "back");
 }
 
 static void kinds_choose(assign *assign, unsigned row) {
@@ -113,7 +109,7 @@ static void kinds_choose(assign *assign, unsigned row) {
         return;
     }
     char key[100];
-    put(key, sizeof key, *assign->new_name ? assign->new_name : lines_key(assign));
+    put_text(key, sizeof key, *assign->new_name ? assign->new_name : lines_key(assign));
     bool good = draft_write(&assign->draft, lines_place(assign), key, kinds.names[row]);
     assign_take(assign, good);
     if (good)

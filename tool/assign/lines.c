@@ -4,10 +4,6 @@
 
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 typedef struct part {
     const char *words;
     draft_section section;
@@ -47,10 +43,10 @@ static unsigned parts_rows(const assign *assign) {
 static void parts_row(const assign *assign, unsigned row, assign_row *shown) {
     shown->is_part = row < PARTS;
     if (row == PARTS) {
-        put(shown->text, sizeof shown->text, "back");
+        put_text(shown->text, sizeof shown->text, "back");
         return;
     }
-    put(shown->name, sizeof shown->name, parts[row].words);
+    put_text(shown->name, sizeof shown->name, parts[row].words);
     snprintf(shown->text, sizeof shown->text, "%u",
              draft_keys(&assign->draft, DRAFT_SECTION + parts[row].section));
 }
@@ -101,7 +97,7 @@ static unsigned keys_of(const assign *assign) {
 }
 
 static void lines_title(const assign *assign, char *text, size_t size) {
-    put(text, size, part_of(assign)->words);
+    put_text(text, size, part_of(assign)->words);
 }
 
 static unsigned lines_rows(const assign *assign) {
@@ -113,13 +109,13 @@ static void lines_row(const assign *assign, unsigned row, assign_row *shown) {
     shown->is_part = key != NULL;
     if (!key) {
         bool adds = part_of(assign)->another && row == keys_of(assign);
-        put(shown->text, sizeof shown->text, adds ? part_of(assign)->another : "back");
+        put_text(shown->text, sizeof shown->text, adds ? part_of(assign)->another : "back");
         return;
     }
-    put(shown->name, sizeof shown->name, key);
+    put_text(shown->name, sizeof shown->name, key);
     draft_written(&assign->draft, lines_place(assign), key, shown->text, sizeof shown->text);
     if (!*shown->text)
-        put(shown->text, sizeof shown->text, "-");
+        put_text(shown->text, sizeof shown->text, "-");
 }
 
 /* A named formula is looked at like a cell; a number of the camera like a number. */
@@ -260,18 +256,19 @@ static void line_row_of(const assign *assign, unsigned row, assign_row *shown) {
     switch (rows[row].what) {
     case DO_FIELD:
         key = draft_key(&assign->draft, DRAFT_PARAMETER + assign->line, rows[row].number);
-        put(shown->name, sizeof shown->name, key ? key : "");
+        put_text(shown->name, sizeof shown->name, key ? key : "");
         draft_written(&assign->draft, DRAFT_PARAMETER + assign->line, key ? key : "", shown->text,
                       sizeof shown->text);
         break;
     case DO_KIND:
-        put(shown->text, sizeof shown->text,
-            part_of(assign)->section == SECTION_COPY ? "from which input" : "which kind it is");
+        put_text(shown->text, sizeof shown->text,
+                 part_of(assign)->section == SECTION_COPY ? "from which input"
+                                                          : "which kind it is");
         break;
     case DO_WHEN:
-        put(shown->name, sizeof shown->name, "when");
-        put(shown->text, sizeof shown->text,
-            draft_formula(&assign->draft, macro_place(assign), "when", NULL));
+        put_text(shown->name, sizeof shown->name, "when");
+        put_text(shown->text, sizeof shown->text,
+                 draft_formula(&assign->draft, macro_place(assign), "when", NULL));
         break;
     case DO_STEP:
         snprintf(shown->name, sizeof shown->name, "step %u", rows[row].number + 1);
@@ -279,7 +276,7 @@ static void line_row_of(const assign *assign, unsigned row, assign_row *shown) {
                       sizeof shown->text);
         break;
     default:
-        put(shown->text, sizeof shown->text, words[rows[row].what]);
+        put_text(shown->text, sizeof shown->text, words[rows[row].what]);
     }
 }
 
@@ -323,7 +320,7 @@ static void line_choose(assign *assign, unsigned row) {
         break;
     case DO_ADD_CONTROL:
         assign->list_place = lines_place(assign);
-        put(assign->list_key, sizeof assign->list_key, lines_key(assign));
+        put_text(assign->list_key, sizeof assign->list_key, lines_key(assign));
         assign_listen(assign, FOR_LIST);
         break;
     case DO_WRITE:
@@ -380,8 +377,8 @@ void assign_take_listed(assign *assign, const char *control) {
 /* What a line has is one line of text. */
 static void end_written(assign *assign) {
     char key[100], text[ASSIGN_ENTRY];
-    put(key, sizeof key, lines_key(assign));
-    put(text, sizeof text, assign->entry);
+    put_text(key, sizeof key, lines_key(assign));
+    put_text(text, sizeof text, assign->entry);
     if (!*text) {
         assign_say(assign, "nothing was typed; a line is taken out by its own row");
         return;
@@ -393,7 +390,7 @@ static void end_written(assign *assign) {
 }
 
 static void end_name(assign *assign) {
-    put(assign->new_name, sizeof assign->new_name, assign->entry);
+    put_text(assign->new_name, sizeof assign->new_name, assign->entry);
     assign_home_to(assign, SCREEN_LINES);
     if (assign->asked == ASKED_NAMED)
         assign_listen(assign, FOR_NAMED);

@@ -4,10 +4,6 @@
 #include <stdarg.h>
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 /* What it is wanted for takes things of that type; VALUE_NOTHING: any. */
 static yt_formula_type wanted_type(const assign *assign) {
     const assign_target *target = assign_target_of(assign);
@@ -40,7 +36,7 @@ static void listen_title(const assign *assign, char *text, size_t size) {
     unsigned presses = presses_of(assign, &words);
     const char *name = target ? target->name : "";
     if (assign->wanted == FOR_LAYER)
-        put(text, size, "press what is held while the layer is on");
+        put_text(text, size, "press what is held while the layer is on");
     else if (assign->wanted == FOR_LIST)
         snprintf(text, size, "press what goes into %s", assign->list_key);
     else if (assign->wanted == FOR_NAMED)
@@ -65,7 +61,7 @@ static unsigned listen_rows(const assign *assign) {
 
 static void listen_row(const assign *assign, unsigned row, assign_row *shown) {
     (void)assign;
-    put(shown->text, sizeof shown->text, row ? "back" : "choose it from a list");
+    put_text(shown->text, sizeof shown->text, row ? "back" : "choose it from a list");
 }
 
 static void listen_choose(assign *assign, unsigned row) {
@@ -123,7 +119,7 @@ __attribute__((format(printf, 3, 4))) static void add(assign *assign, const char
     if (assign->choice_count == ASSIGN_CHOICES)
         return;
     assign_choice *choice = &assign->choices[assign->choice_count++];
-    put(choice->words, sizeof choice->words, words);
+    put_text(choice->words, sizeof choice->words, words);
     va_start(arguments, format);
     vsnprintf(choice->formula, sizeof choice->formula, format, arguments);
     va_end(arguments);
@@ -279,7 +275,7 @@ static bool take_press(assign *assign, const assign_source *source) {
     unsigned presses = presses_of(assign, &words);
     if (presses == 1 || source->type != VALUE_SWITCH)
         return false;
-    put(assign->pressed[assign->pressed_count++], sizeof assign->pressed[0], source->name);
+    put_text(assign->pressed[assign->pressed_count++], sizeof assign->pressed[0], source->name);
     if (assign->pressed_count < presses) {
         assign_home_to(assign, SCREEN_LISTEN);
         listen(assign);
@@ -311,7 +307,7 @@ void assign_take_choice(assign *assign, const char *formula) {
         assign_take_listed(assign, formula);
         break;
     default:
-        put(assign->condition, sizeof assign->condition, formula);
+        put_text(assign->condition, sizeof assign->condition, formula);
         assign_ask(assign, ASKED_LAYER, "");
     }
 }
@@ -344,7 +340,7 @@ void assign_take_source(assign *assign, const assign_source *source, char held[]
 
 static void choices_title(const assign *assign, char *text, size_t size) {
     (void)assign;
-    put(text, size, "how is that meant");
+    put_text(text, size, "how is that meant");
 }
 
 static unsigned choices_rows(const assign *assign) {
@@ -353,8 +349,8 @@ static unsigned choices_rows(const assign *assign) {
 
 static void choices_row(const assign *assign, unsigned row, assign_row *shown) {
     bool is_one = row < assign->choice_count;
-    put(shown->text, sizeof shown->text, is_one ? assign->choices[row].formula : "back");
-    put(shown->name, sizeof shown->name, is_one ? assign->choices[row].words : "");
+    put_text(shown->text, sizeof shown->text, is_one ? assign->choices[row].formula : "back");
+    put_text(shown->name, sizeof shown->name, is_one ? assign->choices[row].words : "");
     shown->is_part = is_one;
 }
 

@@ -3,10 +3,6 @@
 
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 static draft_place step_place(const assign *assign) {
     return DRAFT_STEP + (assign->line << 8) + assign->step;
 }
@@ -32,7 +28,7 @@ static unsigned step_rows(const assign *assign) {
 static void step_row(const assign *assign, unsigned row, assign_row *shown) {
     static const char *const words[] = {"how long", "press another with it", "take it out", "back"};
     const char *key = time_key(assign);
-    put(shown->text, sizeof shown->text, words[row]);
+    put_text(shown->text, sizeof shown->text, words[row]);
     if (row == 0 && key)
         snprintf(shown->text, sizeof shown->text, "how long: %s",
                  draft_formula(&assign->draft, step_place(assign), key, NULL));
@@ -107,7 +103,7 @@ void assign_take_step(assign *assign, const assign_target *target) {
 }
 
 void assign_take_macro(assign *assign, const char *formula) {
-    put(assign->macro_when, sizeof assign->macro_when, formula);
+    put_text(assign->macro_when, sizeof assign->macro_when, formula);
     assign->purpose = TO_PRESS;
     assign_home_to(assign, SCREEN_LINES);
     assign_open(assign, SCREEN_TARGETS);

@@ -5,10 +5,6 @@
 
 #include "compiler/formulas/parameters.h"
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 static bool number_of(const assign *assign, effects *effects, const effect_number **number) {
     bool is_there = assign_effect_of(assign, effects) &&
                     assign->number < effects->list[assign->effect].number_count;
@@ -109,7 +105,7 @@ static void number_row(const assign *assign, unsigned row, assign_row *shown) {
                                         "a parameter, which can be changed while it runs",
                                         "take this point away",
                                         "back"};
-    put(shown->text, sizeof shown->text, words[number_row_at(assign, row)]);
+    put_text(shown->text, sizeof shown->text, words[number_row_at(assign, row)]);
 }
 
 static bool number_step(assign *assign, unsigned row, int by) {
@@ -157,7 +153,7 @@ static bool write_number(assign *assign, const char *written) {
 
 void assign_end_number(assign *assign) {
     char written[ASSIGN_ENTRY];
-    put(written, sizeof written, assign->entry);
+    put_text(written, sizeof written, assign->entry);
     if (write_number(assign, written))
         assign_home_to(assign, SCREEN_NUMBER);
 }
@@ -180,7 +176,7 @@ static const yt_parameter *suiting(const assign *assign, unsigned row) {
 
 static void tuned_title(const assign *assign, char *text, size_t size) {
     (void)assign;
-    put(text, size, "which parameter");
+    put_text(text, size, "which parameter");
 }
 
 static unsigned tuned_rows(const assign *assign) {
@@ -194,12 +190,12 @@ static void tuned_row(const assign *assign, unsigned row, assign_row *shown) {
     const yt_parameter *parameter = suiting(assign, row);
     unsigned count = tuned_rows(assign) - 2;
     if (parameter) {
-        put(shown->name, sizeof shown->name, parameter->key->text);
+        put_text(shown->name, sizeof shown->name, parameter->key->text);
         draft_written(&assign->draft, DRAFT_SECTION + SECTION_PARAMETERS, parameter->key->text,
                       shown->text, sizeof shown->text);
         shown->is_part = true;
     } else {
-        put(shown->text, sizeof shown->text, row == count ? "a new one" : "back");
+        put_text(shown->text, sizeof shown->text, row == count ? "a new one" : "back");
     }
 }
 
@@ -207,7 +203,7 @@ static void tuned_choose(assign *assign, unsigned row) {
     const yt_parameter *parameter = suiting(assign, row);
     char name[100];
     if (parameter) {
-        put(name, sizeof name, parameter->key->text);
+        put_text(name, sizeof name, parameter->key->text);
         if (write_number(assign, name))
             assign_home_to(assign, SCREEN_NUMBER);
     } else if (row + 2 == tuned_rows(assign)) {
@@ -225,7 +221,7 @@ void assign_end_parameter(assign *assign) {
     effects effects;
     const effect_number *number;
     char name[60], line[300], value[60], low[60], high[60], step[60];
-    put(name, sizeof name, assign->entry);
+    put_text(name, sizeof name, assign->entry);
     if (!number_of(assign, &effects, &number) || number->is_fixed) {
         assign_say(assign, "this is no number");
         return;

@@ -6,6 +6,11 @@
 #include "compiler/profile/cells.h"
 #include "tool/assign/assign.h"
 
+/* As much of a text as there is room for. */
+static inline void put_text(char *text, size_t size, const char *words) {
+    snprintf(text, size, "%.*s", (int)size - 1, words);
+}
+
 typedef struct assign_shown {
     void (*title)(const assign *assign, char *text, size_t size);
     unsigned (*rows)(const assign *assign);

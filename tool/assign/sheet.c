@@ -3,10 +3,6 @@
 
 #include <string.h>
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 /* ---- the sheet ---- */
 
 static void sheet_title(const assign *assign, char *text, size_t size) {
@@ -35,7 +31,8 @@ void assign_show_target(const assign *assign, const assign_target *target, assig
 
 static void sheet_row(const assign *assign, unsigned row, assign_row *shown) {
     if (row == 0)
-        put(shown->text, sizeof shown->text, "more: layers, undo, save, leave ...");
+        put_text(shown->text, sizeof shown->text,
+                 "more: layers, inputs, formulas, macros, tests, undo, save, leave ...");
     else
         assign_show_target(assign, &assign->targets[row - 1], shown);
 }
@@ -88,7 +85,7 @@ static void more_row(const assign *assign, unsigned row, assign_row *shown) {
                                         "leave",
                                         "back"};
     (void)assign;
-    put(shown->text, sizeof shown->text, words[row]);
+    put_text(shown->text, sizeof shown->text, words[row]);
 }
 
 static void more_choose(assign *assign, unsigned row) {
@@ -137,7 +134,7 @@ const assign_shown assign_more_screen = {more_title, more_rows, more_row, more_c
 
 static void layers_title(const assign *assign, char *text, size_t size) {
     (void)assign;
-    put(text, size, "which layer is looked at");
+    put_text(text, size, "which layer is looked at");
 }
 
 static unsigned layers_rows(const assign *assign) {
@@ -146,13 +143,13 @@ static unsigned layers_rows(const assign *assign) {
 
 static void layers_row(const assign *assign, unsigned row, assign_row *shown) {
     unsigned layers = draft_layers(&assign->draft);
-    put(shown->text, sizeof shown->text,
-        row < layers    ? ""
-        : row == layers ? "a new layer: hold what turns it on"
-                        : "back");
+    put_text(shown->text, sizeof shown->text,
+             row < layers    ? ""
+             : row == layers ? "a new layer: hold what turns it on"
+                             : "back");
     if (row >= layers)
         return;
-    put(shown->name, sizeof shown->name, draft_layer_name(&assign->draft, row));
+    put_text(shown->name, sizeof shown->name, draft_layer_name(&assign->draft, row));
     shown->is_part = true;
     if (row > 0) {
         const yt_layer *layer = &draft_compiled(&assign->draft)->scope->layers->all[row - 1];
@@ -208,7 +205,7 @@ static void layer_row(const assign *assign, unsigned row, assign_row *shown) {
                                         [LAYER_OUT] = "take the layer out",
                                         [LAYER_BACK] = "back"};
     const char *when = draft_formula(&assign->draft, layer_place(assign), "while", NULL);
-    put(shown->text, sizeof shown->text, row == LAYER_WHEN ? "" : words[row]);
+    put_text(shown->text, sizeof shown->text, row == LAYER_WHEN ? "" : words[row]);
     if (row == LAYER_WHEN)
         snprintf(shown->text, sizeof shown->text, "on while %s", when ? when : "(another file)");
     char shared[ASSIGN_TEXT];
@@ -241,7 +238,7 @@ static void layer_choose(assign *assign, unsigned row) {
         break;
     case LAYER_SHARE:
         assign->list_place = layer_place(assign);
-        put(assign->list_key, sizeof assign->list_key, "shared");
+        put_text(assign->list_key, sizeof assign->list_key, "shared");
         assign_listen(assign, FOR_LIST);
         break;
     case LAYER_SHARE_NONE:
@@ -305,7 +302,7 @@ static bool find(const assign *assign, unsigned number, finding *found) {
 
 static void findings_title(const assign *assign, char *text, size_t size) {
     (void)assign;
-    put(text, size, "tests that fail, warnings, and what nothing drives yet");
+    put_text(text, size, "tests that fail, warnings, and what nothing drives yet");
 }
 
 static unsigned findings_rows(const assign *assign) {
@@ -319,7 +316,7 @@ static unsigned findings_rows(const assign *assign) {
 static void findings_row(const assign *assign, unsigned row, assign_row *shown) {
     finding found;
     bool is_one = find(assign, row, &found);
-    put(shown->text, sizeof shown->text, is_one ? found.text : "back");
+    put_text(shown->text, sizeof shown->text, is_one ? found.text : "back");
     shown->is_part = is_one;
 }
 
@@ -347,7 +344,7 @@ static void targets_title(const assign *assign, char *text, size_t size) {
     const assign_target *target = assign_target_of(assign);
     const char *name = target ? target->name : "";
     if (assign->purpose == TO_PRESS)
-        put(text, size, "what the step presses");
+        put_text(text, size, "what the step presses");
     else
         snprintf(text, size, assign->purpose == TO_SWAP ? "%s is swapped with" : "%s is copied to",
                  name);
@@ -359,7 +356,7 @@ static unsigned targets_rows(const assign *assign) {
 
 static void targets_row(const assign *assign, unsigned row, assign_row *shown) {
     if (row == assign->target_count)
-        put(shown->text, sizeof shown->text, "back");
+        put_text(shown->text, sizeof shown->text, "back");
     else
         assign_show_target(assign, &assign->targets[row], shown);
 }
@@ -403,7 +400,7 @@ static void leave_row(const assign *assign, unsigned row, assign_row *shown) {
                                         "leave, and go on with it another time",
                                         "leave, and drop what was done"};
     (void)assign;
-    put(shown->text, sizeof shown->text, words[row]);
+    put_text(shown->text, sizeof shown->text, words[row]);
 }
 
 static void leave_choose(assign *assign, unsigned row) {
@@ -435,8 +432,8 @@ static unsigned two_rows(const assign *assign) {
 
 static void save_row(const assign *assign, unsigned row, assign_row *shown) {
     (void)assign;
-    put(shown->text, sizeof shown->text,
-        row ? "save this in its place, and what the other one did is lost" : "do not save");
+    put_text(shown->text, sizeof shown->text,
+             row ? "save this in its place, and what the other one did is lost" : "do not save");
 }
 
 static void save_choose(assign *assign, unsigned row) {
@@ -455,8 +452,8 @@ static void found_title(const assign *assign, char *text, size_t size) {
 
 static void found_row(const assign *assign, unsigned row, assign_row *shown) {
     (void)assign;
-    put(shown->text, sizeof shown->text,
-        row ? "drop it, and begin with the file as it is" : "go on with it");
+    put_text(shown->text, sizeof shown->text,
+             row ? "drop it, and begin with the file as it is" : "go on with it");
 }
 
 static void found_choose(assign *assign, unsigned row) {

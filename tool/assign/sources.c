@@ -9,10 +9,6 @@
 
 #define NAMES 512
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 /* ---- what a control is ---- */
 
 /* The input of a name such as "keys.f", and what follows; NULL: it is of none. */
@@ -64,7 +60,7 @@ static void find_whole(const assign *assign, assign_source *source) {
 
 void assign_source_moved(const assign *assign, const hands_move *move, assign_source *source) {
     *source = (assign_source){.type = value_type_of(move->kind), .is_up = move->to > move->from};
-    put(source->name, sizeof source->name, move->name);
+    put_text(source->name, sizeof source->name, move->name);
     find_whole(assign, source);
 }
 
@@ -111,7 +107,7 @@ static bool list_at(const assign *assign, unsigned row, source_list *list) {
 
 static void sources_title(const assign *assign, char *text, size_t size) {
     (void)assign;
-    put(text, size, "of which input");
+    put_text(text, size, "of which input");
 }
 
 static unsigned sources_rows(const assign *assign) {
@@ -127,8 +123,9 @@ static void sources_row(const assign *assign, unsigned row, assign_row *shown) {
     const yt_compiled *compiled = draft_compiled(&assign->draft);
     source_list list;
     bool is_list = list_at(assign, row, &list);
-    put(shown->text, sizeof shown->text, is_list ? words[list] : compiled->inputs[row].kind->name);
-    put(shown->name, sizeof shown->name, is_list ? "" : compiled->inputs[row].name);
+    put_text(shown->text, sizeof shown->text,
+             is_list ? words[list] : compiled->inputs[row].kind->name);
+    put_text(shown->name, sizeof shown->name, is_list ? "" : compiled->inputs[row].name);
     shown->is_part = !is_list || list != LIST_BACK;
 }
 
@@ -137,7 +134,7 @@ static void add_source(assign *assign, const char *name, yt_formula_type type) {
         return;
     assign_source *source = &assign->sources[assign->source_count++];
     *source = (assign_source){.type = type, .is_up = true};
-    put(source->name, sizeof source->name, name);
+    put_text(source->name, sizeof source->name, name);
     find_whole(assign, source);
 }
 
@@ -232,7 +229,7 @@ const assign_shown assign_sources_screen = {sources_title, sources_rows, sources
 
 static void controls_title(const assign *assign, char *text, size_t size) {
     (void)assign;
-    put(text, size, "which of these");
+    put_text(text, size, "which of these");
 }
 
 static unsigned controls_rows(const assign *assign) {
@@ -241,7 +238,7 @@ static unsigned controls_rows(const assign *assign) {
 
 static void controls_row(const assign *assign, unsigned row, assign_row *shown) {
     bool is_one = row < assign->source_count;
-    put(shown->text, sizeof shown->text, is_one ? assign->sources[row].name : "back");
+    put_text(shown->text, sizeof shown->text, is_one ? assign->sources[row].name : "back");
     shown->is_part = is_one;
 }
 

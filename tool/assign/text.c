@@ -6,13 +6,9 @@
 static const char letters[] = "abcdefghijklmnopqrstuvwxyz0123456789_. ,%()=<>*+-/{}[]:"
                               "ABCDEFGHIJKLMNOPQRSTUVWXYZ";
 
-static void put(char *text, size_t size, const char *words) {
-    snprintf(text, size, "%.*s", (int)size - 1, words);
-}
-
 void assign_ask(assign *assign, assign_asked asked, const char *text) {
     assign->asked = asked;
-    put(assign->entry, sizeof assign->entry, text);
+    put_text(assign->entry, sizeof assign->entry, text);
     assign_open(assign, SCREEN_TEXT);
 }
 
@@ -40,7 +36,7 @@ static void text_row(const assign *assign, unsigned row, assign_row *shown) {
     static const char *const words[] = {"done", "take the last letter back", "back"};
     (void)assign;
     if (row < 3)
-        put(shown->text, sizeof shown->text, words[row]);
+        put_text(shown->text, sizeof shown->text, words[row]);
     else
         snprintf(shown->text, sizeof shown->text, "%s",
                  letters[row - 3] == ' ' ? "a space" : (char[]){letters[row - 3], 0});
@@ -66,7 +62,7 @@ static void end_layer(assign *assign) {
         assign_say(assign, "a name is of letters, numbers, spaces, commas, _ and -, up to 50");
         return;
     }
-    put(assign->layer_name, sizeof assign->layer_name, assign->entry);
+    put_text(assign->layer_name, sizeof assign->layer_name, assign->entry);
     assign_home_to(assign, SCREEN_SHEET);
     assign_say(assign, "choose what the layer shall drive first");
 }
@@ -78,7 +74,7 @@ static void end_text(assign *assign) {
             assign_home_to(assign, SCREEN_CELL);
         break;
     case ASKED_SEARCH:
-        put(assign->found, sizeof assign->found, assign->entry);
+        put_text(assign->found, sizeof assign->found, assign->entry);
         assign_home_to(assign, SCREEN_SHEET);
         assign_search(assign, assign->found);
         break;
