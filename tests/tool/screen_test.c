@@ -107,6 +107,26 @@ static void check_switches(bool scans) {
     free(text);
 }
 
+/* Keys for a cell do nothing where no cell is looked at. */
+static void check_elsewhere(void) {
+    terminal terminal;
+    about("elsewhere");
+    write_file();
+    begin(&terminal, 80, 24, (const char *const[]){NULL});
+    CHECK(terminal_shows(&terminal, "pad.south"));
+    terminal_send(&terminal, DOWN "\n" KEY_ESCAPE_AS); /* it was looked at */
+    terminal_drain(&terminal, 100);
+    terminal_send(&terminal, KEY_UP_AS "\n"); /* more */
+    CHECK(terminal_shows(&terminal, "another layer"));
+    terminal_send(&terminal, "dcxpe");
+    terminal_send(&terminal, "\n"); /* the first row of it still */
+    CHECK(terminal_shows(&terminal, "which layer is looked at"));
+    CHECK(!strstr(terminal.output, "none"));
+    terminal_send(&terminal, "q");
+    CHECK_EQUAL(terminal_end(&terminal, true), 0);
+    CHECK(access(beside, F_OK) != 0);
+}
+
 /* What is told to end keeps what was done, says so, and fails. */
 static void check_told_to_end(void) {
     terminal terminal;
@@ -151,6 +171,7 @@ int main(int count, char **arguments) {
     check_switches(true);
     check_colours();
     check_told_to_end();
+    check_elsewhere();
     unlink(path);
     unlink(beside);
     rmdir(folder);

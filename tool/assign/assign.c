@@ -209,6 +209,28 @@ const assign_target *assign_target_of(const assign *assign) {
     return row > 0 && row <= assign->target_count ? &assign->targets[row - 1] : NULL;
 }
 
+bool assign_is_about_cell(const assign *assign) {
+    switch (assign_screen_of(assign)) {
+    case SCREEN_SHEET:
+    case SCREEN_CELL:
+    case SCREEN_WAYS:
+    case SCREEN_WAY:
+    case SCREEN_NUMBER:
+    case SCREEN_TUNED:
+        return assign_target_of(assign) != NULL;
+    case SCREEN_LISTEN:
+    case SCREEN_CHOICES:
+    case SCREEN_SOURCES:
+    case SCREEN_CONTROLS:
+        return (assign->wanted == FOR_CELL || assign->wanted == FOR_WAY) &&
+               assign_target_of(assign) != NULL;
+    case SCREEN_TARGETS:
+        return assign->purpose != TO_PRESS && assign_target_of(assign) != NULL;
+    default:
+        return false;
+    }
+}
+
 draft_place assign_place(const assign *assign, const assign_target *target) {
     return target->place ? target->place : assign->layer;
 }

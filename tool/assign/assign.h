@@ -213,6 +213,9 @@ void assign_look(assign *assign);
 
 /* Of the control that the screens are about, or the cursor is at; NULL: there is none. */
 const assign_target *assign_target_of(const assign *assign);
+/* Whether the screen is about that one. */
+bool assign_is_about_cell(const assign *assign);
+
 /* The map that its line stands in. */
 draft_place assign_place(const assign *assign, const assign_target *target);
 /* The formula that drives it in the layer, and whether a copy does; NULL: none does. */

@@ -163,7 +163,7 @@ static bool at_cell(assign *assign) {
     unsigned row = assign->levels[0].cursor;
     if (assign_screen_of(assign) == SCREEN_SHEET && row > 0)
         assign->target = row - 1;
-    return assign_target_of(assign) != NULL;
+    return assign_is_about_cell(assign);
 }
 
 static void take_letter(face *face, int key) {
@@ -306,9 +306,8 @@ static void draw_formula(const assign *assign, int width) {
     char text[ASSIGN_TEXT];
     bool is_copy;
     const assign_target *target = assign_target_of(assign);
-    assign_screen screen = assign_screen_of(assign);
     const char *formula = target ? assign_formula(assign, target, &is_copy) : NULL;
-    if (screen < SCREEN_LISTEN || screen > SCREEN_TARGETS || !formula)
+    if (!assign_is_about_cell(assign) || assign_screen_of(assign) == SCREEN_CELL || !formula)
         return;
     snprintf(text, sizeof text, "%s: %s", target->name, formula);
     put(1, 1, width - 1, A_BOLD, text);
@@ -377,8 +376,9 @@ static void draw_curve(face *face, int line, int column, int width, int height) 
     const curve *curve = &face->curve;
     double now;
     char text[200];
-    if (height < 6 || width < 20 || screen < SCREEN_CELL || screen > SCREEN_NUMBER ||
-        !curve_take(&face->curve, assign))
+    bool is_shown = screen == SCREEN_CELL || screen == SCREEN_WAYS || screen == SCREEN_WAY ||
+                    screen == SCREEN_NUMBER;
+    if (height < 6 || width < 20 || !is_shown || !curve_take(&face->curve, assign))
         return;
     snprintf(text, sizeof text, "of %s", curve->from);
     put(line, column, width, A_DIM, text);
