@@ -13,6 +13,7 @@
 #define ASSIGN_LEVELS  12
 #define ASSIGN_TARGETS 1024
 #define ASSIGN_SOURCES 640
+#define ASSIGN_KINDS   64
 #define ASSIGN_TEXT    EFFECT_TEXT
 #define ASSIGN_ENTRY   400 /* of what is typed */
 #define ASSIGN_PRESSES 4   /* of a stick made of switches */
@@ -128,6 +129,8 @@ typedef struct assign {
     unsigned target;        /* that the screens are about */
     assign_source *sources; /* that are listed */
     unsigned source_count;
+    char kinds[ASSIGN_KINDS][64]; /* that are listed */
+    unsigned kind_count;
     unsigned slot;
     unsigned part, line; /* of the profile: which one, and of what it has */
     unsigned shown_layer;

@@ -4,26 +4,21 @@
 #include <dirent.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/stat.h>
 
 #include "compiler/reading/file_read.h"
 
-#define KINDS 64
-
-typedef struct kinds {
-    char names[KINDS][64];
-    unsigned count;
-} kinds;
-
-static void add_kind(kinds *kinds, const char *name, size_t length) {
-    if (kinds->count < KINDS && length < sizeof kinds->names[0])
-        snprintf(kinds->names[kinds->count++], sizeof kinds->names[0], "%.*s", (int)length, name);
+static void add_kind(assign *assign, const char *name, size_t length) {
+    if (assign->kind_count < ASSIGN_KINDS && length < sizeof assign->kinds[0])
+        snprintf(assign->kinds[assign->kind_count++], sizeof assign->kinds[0], "%.*s", (int)length,
+                 name);
 }
 
-static void add_kinds(kinds *kinds, const char *list) {
+static void add_kinds(assign *assign, const char *list) {
     while (*list) {
         size_t length = strcspn(list, ", ");
         if (length > 0 && strncmp(list, "or", length) != 0)
-            add_kind(kinds, list, length);
+            add_kind(assign, list, length);
         list += length + strspn(list + length, ", ");
     }
 }
@@ -38,8 +33,9 @@ static bool is_description(const char *folder, const char *name, size_t length) 
     char path[4400];
     const char *why;
     size_t size;
+    struct stat there;
     snprintf(path, sizeof path, "%s/%s", folder, name);
-    if (strspn(name, good) < length)
+    if (strspn(name, good) < length || stat(path, &there) != 0 || !S_ISREG(there.st_mode))
         return false;
     char *text = file_read(path, DOCUMENT_BYTES, &size, &why);
     bool is_one = text && (strncmp(text, "device:", 7) == 0 || strstr(text, "\ndevice:"));
@@ -48,10 +44,11 @@ static bool is_description(const char *folder, const char *name, size_t length) 
 }
 
 /* Descriptions that lie beside the profile, or in devices/ there. */
-static void add_descriptions(kinds *kinds, const char *profile, const char *within) {
+static void add_descriptions(assign *assign, const char *within) {
+    const char *profile = assign->draft.path;
     const char *slash = strrchr(profile, '/');
     char folder[4200];
-    unsigned first = kinds->count;
+    unsigned first = assign->kind_count;
     snprintf(folder, sizeof folder, "%.*s%s", slash ? (int)(slash - profile) : 1,
              slash ? profile : ".", within);
     DIR *all = opendir(folder);
@@ -59,29 +56,34 @@ static void add_descriptions(kinds *kinds, const char *profile, const char *with
         size_t length = strlen(one->d_name);
         if (length > 5 && strcmp(one->d_name + length - 5, ".yaml") == 0 &&
             is_description(folder, one->d_name, length - 5))
-            add_kind(kinds, one->d_name, length - 5);
+            add_kind(assign, one->d_name, length - 5);
     }
     if (all)
         closedir(all);
-    qsort(kinds->names + first, kinds->count - first, sizeof kinds->names[0], by_name);
+    qsort(assign->kinds + first, assign->kind_count - first, sizeof assign->kinds[0], by_name);
 }
 
-static void list_kinds(const assign *assign, kinds *kinds) {
+static void list_kinds(assign *assign) {
     const yt_compiled *compiled = draft_compiled(&assign->draft);
-    kinds->count = 0;
+    assign->kind_count = 0;
     switch (lines_place(assign) - DRAFT_SECTION) {
     case SECTION_INPUTS:
-        add_kinds(kinds, device_kind_list());
-        add_descriptions(kinds, assign->draft.path, "");
-        add_descriptions(kinds, assign->draft.path, "/devices");
+        add_kinds(assign, device_kind_list());
+        add_descriptions(assign, "");
+        add_descriptions(assign, "/devices");
         break;
     case SECTION_OUTPUTS:
-        add_kinds(kinds, output_kind_list());
+        add_kinds(assign, output_kind_list());
         break;
     default:
         for (unsigned i = 0; i < compiled->input_count; i++)
-            add_kind(kinds, compiled->inputs[i].name, strlen(compiled->inputs[i].name));
+            add_kind(assign, compiled->inputs[i].name, strlen(compiled->inputs[i].name));
     }
+}
+
+void assign_open_kinds(assign *assign) {
+    list_kinds(assign);
+    assign_open(assign, SCREEN_KINDS);
 }
 
 static void kinds_title(const assign *assign, char *text, size_t size) {
@@ -89,28 +91,23 @@ static void kinds_title(const assign *assign, char *text, size_t size) {
 }
 
 static unsigned kinds_rows(const assign *assign) {
-    kinds kinds;
-    list_kinds(assign, &kinds);
-    return kinds.count + 1;
+    return assign->kind_count + 1;
 }
 
 static void kinds_row(const assign *assign, unsigned row, assign_row *shown) {
-    kinds kinds;
-    list_kinds(assign, &kinds);
-    shown->is_part = row < kinds.count;
-    put_text(shown->text, sizeof shown->text, row < kinds.count ? kinds.names[row] : "back");
+    shown->is_part = row < assign->kind_count;
+    put_text(shown->text, sizeof shown->text,
+             row < assign->kind_count ? assign->kinds[row] : "back");
 }
 
 static void kinds_choose(assign *assign, unsigned row) {
-    kinds kinds;
-    list_kinds(assign, &kinds);
-    if (row >= kinds.count) {
+    if (row >= assign->kind_count) {
         assign_back(assign);
         return;
     }
     char key[100];
     put_text(key, sizeof key, *assign->new_name ? assign->new_name : lines_key(assign));
-    bool good = draft_write(&assign->draft, lines_place(assign), key, kinds.names[row]);
+    bool good = draft_write(&assign->draft, lines_place(assign), key, assign->kinds[row]);
     assign_take(assign, good);
     if (good)
         assign_home_to(assign, SCREEN_LINES);

@@ -299,7 +299,7 @@ static void line_choose(assign *assign, unsigned row) {
         break;
     case DO_KIND:
         assign->new_name[0] = 0;
-        assign_open(assign, SCREEN_KINDS);
+        assign_open_kinds(assign);
         break;
     case DO_WHEN:
         assign_open_formula(assign, "macro", lines_key(assign));
@@ -400,7 +400,7 @@ static void end_name(assign *assign) {
         assign_take(assign, draft_write(&assign->draft, lines_place(assign), assign->new_name,
                                         "{value: 50%, min: 0%, max: 100%, step: 1%}"));
     else
-        assign_open(assign, SCREEN_KINDS);
+        assign_open_kinds(assign);
 }
 
 void assign_end_part_text(assign *assign) {

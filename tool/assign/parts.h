@@ -69,6 +69,8 @@ void assign_take_macro(assign *assign, const char *formula);
 void assign_take_listed(assign *assign, const char *control);
 /* A control more in a line that is one, or a list of them. False: said. */
 bool assign_add_listed(assign *assign, draft_place place, const char *key, const char *control);
+/* Asks which kind the line that the screens are about is. */
+void assign_open_kinds(assign *assign);
 /* A control was chosen for a step of a macro. */
 void assign_take_step(assign *assign, const assign_target *target);
 
