@@ -164,7 +164,7 @@ static void take_output(screen *screen, terminal *terminal) {
     terminal->size = 0;
 }
 
-/* Whether it has nothing to do but to wait. */
+/* Whether it has nothing to do but to wait for a key: it sleeps, and not for a disk. */
 static bool is_waiting(pid_t child) {
     char name[60], text[600] = "";
     snprintf(name, sizeof name, "/proc/%d/stat", child);
@@ -174,16 +174,20 @@ static bool is_waiting(pid_t child) {
     bool is_read = fread(text, 1, sizeof text - 1, file) > 0;
     fclose(file);
     const char *behind = strrchr(text, ')');
-    return !is_read || !behind || behind[2] != 'R';
+    return !is_read || !behind || strchr("SZX", behind[2]);
 }
 
-/* Until all is drawn that a key comes to. */
+/* Until all is done that a key comes to: nothing is drawn for a while, and it has slept before that
+ * and after it. */
 static void settle(screen *screen, terminal *terminal) {
-    do
-        terminal_drain(terminal, 12);
-    while (!is_waiting(terminal->child) || terminal->size == TERMINAL_OUTPUT - 1);
-    terminal_drain(terminal, 4);
-    take_output(screen, terminal);
+    for (unsigned quiet = 0; quiet < 3;) {
+        size_t before = terminal->size;
+        bool waited = is_waiting(terminal->child);
+        terminal_drain(terminal, 8);
+        bool is_quiet = waited && is_waiting(terminal->child) && terminal->size == before;
+        quiet = is_quiet ? quiet + 1 : 0;
+        take_output(screen, terminal);
+    }
 }
 
 /* The row that the cursor is at, without the mark; "" where there is none. */
@@ -242,7 +246,9 @@ static void watched_session(dice *dice, unsigned keys) {
         (struct screen){.rows = 20 + roll_below(dice, 30), .columns = 60 + roll_below(dice, 80)};
     clear_from(&screen, 0, 0);
     terminal_begin(&terminal, screen.columns, screen.rows, "vt52", arguments);
-    settle(&screen, &terminal);
+    for (unsigned i = 0; i < 1000 && *row_of(&screen) == 0; i++)
+        settle(&screen, &terminal); /* it begins */
+    about("%s: it begins", path);
     CHECK(*row_of(&screen) != 0);
     for (unsigned i = 0; i < keys; i++) {
         bool profile, adapter;
