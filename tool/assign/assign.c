@@ -60,7 +60,7 @@ bool assign_begin(assign *assign, const char *path, const char *text, hands *han
 
 void assign_end(assign *assign) {
     testing_end(&assign->testing);
-    noting_drop(&assign->noting);
+    witness_drop(&assign->witness);
     if (assign->shelf && assign->shelf->tries && shelf_take_back(assign->shelf))
         fprintf(stderr, "what was tried on the adapter is taken back\n");
     draft_close(&assign->draft, assign->keeps);
@@ -100,15 +100,15 @@ void assign_open(assign *assign, assign_screen screen) {
 }
 
 /* What is noted for a test is over where nobody is there any more. */
-static void drop_noting(assign *assign) {
+static void drop_witness(assign *assign) {
     if (assign_screen_of(assign) != SCREEN_DOING)
-        noting_drop(&assign->noting);
+        witness_drop(&assign->witness);
 }
 
 void assign_home_to(assign *assign, assign_screen screen) {
     while (assign->depth > 0 && assign_screen_of(assign) != screen)
         assign->depth--;
-    drop_noting(assign);
+    drop_witness(assign);
     assign->is_changed = true;
 }
 
@@ -121,7 +121,7 @@ void assign_back(assign *assign) {
         assign->depth--;
     else
         assign_leave(assign);
-    drop_noting(assign);
+    drop_witness(assign);
     keep_cursor(assign);
 }
 

@@ -6,7 +6,7 @@
 
 #include "tool/assign/shelf.h"
 #include "tool/assign/draft.h"
-#include "tool/assign/noting.h"
+#include "tool/assign/witness.h"
 #include "tool/assign/testing.h"
 #include "tool/assign/effects.h"
 
@@ -147,7 +147,7 @@ typedef struct assign {
     unsigned inside;           /* of which effect another one is put, from 1; 0: around all */
     const effect_kind *adding; /* a way that wants another control; NULL: none is */
     assign_purpose purpose;
-    noting noting; /* of what is done for a test */
+    witness witness; /* of what is done for a test */
     assign_wanted wanted;
     char pressed[ASSIGN_PRESSES][100]; /* of a stick made of switches: so far */
     unsigned pressed_count;

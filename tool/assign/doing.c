@@ -75,13 +75,13 @@ void assign_end_test_name(assign *assign) {
     }
     put_text(assign->new_name, sizeof assign->new_name, assign->entry);
     assign_home_to(assign, SCREEN_TESTS);
-    noting_begin(&assign->noting, assign->hands);
+    witness_begin(&assign->witness, assign->hands);
     assign_open(assign, SCREEN_DOING);
 }
 
 static void doing_title(const assign *assign, char *text, size_t size) {
-    snprintf(text, size, "do it: %u times something was done so far%s", assign->noting.events,
-             assign->noting.has_motion ? "; motion is left out" : "");
+    snprintf(text, size, "do it: %u times something was done so far%s", assign->witness.events,
+             assign->witness.has_motion ? "; motion is left out" : "");
 }
 
 static void doing_row(const assign *assign, unsigned row, assign_row *shown) {
@@ -90,14 +90,14 @@ static void doing_row(const assign *assign, unsigned row, assign_row *shown) {
 }
 
 static void doing_choose(assign *assign, unsigned row) {
-    static char lines[2 * NOTING_BYTES + 100];
+    static char lines[2 * WITNESS_BYTES + 100];
     char *text;
     if (row) {
         assign_back(assign);
         return;
     }
-    bool is_full = assign->noting.is_full;
-    bool has_any = noting_end(&assign->noting, lines);
+    bool is_full = assign->witness.is_full;
+    bool has_any = witness_end(&assign->witness, lines);
     assign_home_to(assign, SCREEN_TESTS);
     if (is_full) {
         assign_say(assign, "that was too much for one test; nothing of it is kept");

@@ -1,14 +1,14 @@
-/* What hands do and what comes of it, written down as a test of a profile. Keys and buttons are
+/* What hands do and what comes of it, seen and written down as a test of a profile. Keys and buttons are
  * noted at once, sticks and triggers where they rest; motion is left out. */
-#ifndef YONDER_TOOL_NOTING_H
-#define YONDER_TOOL_NOTING_H
+#ifndef YONDER_TOOL_WITNESS_H
+#define YONDER_TOOL_WITNESS_H
 
 #include "tool/assign/hands.h"
 
-#define NOTING_EVENTS 200
-#define NOTING_BYTES  24000
+#define WITNESS_EVENTS 200
+#define WITNESS_BYTES  24000
 
-typedef struct noting {
+typedef struct witness {
     hands *hands;
     double *inputs;                 /* of each device's controls: what was noted last, */
     double *latest;                 /* what it is, */
@@ -19,17 +19,17 @@ typedef struct noting {
     unsigned events;
     bool is_full;    /* there were more of them */
     bool has_motion; /* something was moved that is left out */
-    char did[NOTING_BYTES], came[NOTING_BYTES];
-} noting;
+    char did[WITNESS_BYTES], came[WITNESS_BYTES];
+} witness;
 
 /* From now on. */
-void noting_begin(noting *noting, hands *hands);
+void witness_begin(witness *witness, hands *hands);
 
-/* Until now: the lines of the test behind its name, into `text` of 2 * NOTING_BYTES + 100. False:
+/* Until now: the lines of the test behind its name, into `text` of 2 * WITNESS_BYTES + 100. False:
  * nothing was done, or nothing came of it. */
-bool noting_end(noting *noting, char *text);
+bool witness_end(witness *witness, char *text);
 
 /* Without them. */
-void noting_drop(noting *noting);
+void witness_drop(witness *witness);
 
 #endif

@@ -1,4 +1,4 @@
-#include "tool/assign/noting.h"
+#include "tool/assign/witness.h"
 
 #include <math.h>
 #include <stdarg.h>
@@ -45,9 +45,9 @@ static bool write_line(char *text, uint64_t at_us, const line *line, const char 
         }
     if (!is_any)
         return true;
-    if (used + size + 3 > NOTING_BYTES)
+    if (used + size + 3 > WITNESS_BYTES)
         return false;
-    snprintf(text + used, NOTING_BYTES - used, "%s}\n", whole);
+    snprintf(text + used, WITNESS_BYTES - used, "%s}\n", whole);
     return true;
 }
 
@@ -70,14 +70,14 @@ static void add_hat(line *line, const char *name, int before, int now) {
     }
 }
 
-static void expect(noting *noting) {
+static void expect(witness *witness) {
     static const char *const words[] = {"pressed", "released", "value"};
-    const panel *panel = &noting->hands->watching.hosts_panel;
+    const panel *panel = &witness->hands->watching.hosts_panel;
     static line line;
     memset(&line, 0, sizeof line);
     for (unsigned i = 0; i < panel->count; i++) {
         const panel_control *control = &panel->controls[i];
-        double was = noting->outputs[i], is = noting->now[i];
+        double was = witness->outputs[i], is = witness->now[i];
         if (control->meaning.kind == YT_MOTION || fabs(is - was) < CAME)
             continue;
         if (control->meaning.is_hat)
@@ -86,23 +86,23 @@ static void expect(noting *noting) {
             add(&line, is != 0 ? LIST_ON : LIST_OFF, "%s", control->name);
         else
             add(&line, LIST_VALUE, "%s: %.1f%%", control->name, 100 * is);
-        noting->outputs[i] = is;
+        witness->outputs[i] = is;
     }
-    if (!write_line(noting->came, noting->last_us - noting->begin_us, &line, words))
-        noting->is_full = true;
+    if (!write_line(witness->came, witness->last_us - witness->begin_us, &line, words))
+        witness->is_full = true;
 }
 
-static void look_at_outputs(noting *noting) {
-    const panel *panel = &noting->hands->watching.hosts_panel;
+static void look_at_outputs(witness *witness) {
+    const panel *panel = &witness->hands->watching.hosts_panel;
     for (unsigned i = 0; i < panel->count; i++)
-        noting->now[i] = output_of(&panel->controls[i]);
+        witness->now[i] = output_of(&panel->controls[i]);
 }
 
 /* ---- what is done ---- */
 
-static void add_input(noting *noting, line *line, unsigned device, unsigned control,
+static void add_input(witness *witness, line *line, unsigned device, unsigned control,
                       uint64_t now_us) {
-    const panel_control *at = &noting->hands->watching.devices[device].panel.controls[control];
+    const panel_control *at = &witness->hands->watching.devices[device].panel.controls[control];
     unsigned place = device * PANEL_CONTROLS + control;
     bool is_switch = at->is_switch || at->meaning.is_hat;
     char name[HANDS_NAME];
@@ -111,101 +111,102 @@ static void add_input(noting *noting, line *line, unsigned device, unsigned cont
     if (at->meaning.kind == YT_RATE)
         return;
     if (at->meaning.kind == YT_MOTION) {
-        noting->has_motion |= noting->events > 0 && (double)at->sum != noting->latest[place];
-        noting->latest[place] = (double)at->sum;
+        witness->has_motion |= witness->events > 0 && (double)at->sum != witness->latest[place];
+        witness->latest[place] = (double)at->sum;
         return;
     }
-    if (value != noting->latest[place])
-        noting->still[place] = now_us;
-    noting->latest[place] = value;
-    double was = noting->inputs[place];
+    if (value != witness->latest[place])
+        witness->still[place] = now_us;
+    witness->latest[place] = value;
+    double was = witness->inputs[place];
     if (is_switch ? value == was
-                  : fabs(value - was) < MOVED || now_us < noting->still[place] + REST_US)
+                  : fabs(value - was) < MOVED || now_us < witness->still[place] + REST_US)
         return;
     if (at->meaning.is_hat) {
-        if (hands_name(noting->hands, device, control, name))
+        if (hands_name(witness->hands, device, control, name))
             add_hat(line, name, (int)was, (int)value);
-    } else if (hands_name(noting->hands, device, control, name)) {
+    } else if (hands_name(witness->hands, device, control, name)) {
         if (is_switch)
             add(line, value != 0 ? LIST_ON : LIST_OFF, "%s", name);
         else
             add(line, LIST_VALUE, "%s: %.1f%%", name, 100 * value);
     }
-    noting->inputs[place] = value;
+    witness->inputs[place] = value;
 }
 
 static void each_step(void *context) {
     static const char *const words[] = {"press", "release", "set"};
-    noting *noting = context;
-    const watching *watching = &noting->hands->watching;
+    witness *witness = context;
+    const watching *watching = &witness->hands->watching;
     static line line;
     memset(&line, 0, sizeof line);
     for (unsigned i = 0; i < watching->device_count; i++)
         for (unsigned k = 0; k < watching->devices[i].panel.count; k++)
-            add_input(noting, &line, i, k, watching->now_us);
+            add_input(witness, &line, i, k, watching->now_us);
     bool is_event = *line.lists[LIST_ON] || *line.lists[LIST_OFF] || *line.lists[LIST_VALUE];
     if (!is_event) {
-        noting->last_us = watching->now_us;
-        look_at_outputs(noting);
+        witness->last_us = watching->now_us;
+        look_at_outputs(witness);
         return;
     }
-    if (noting->events == NOTING_EVENTS) {
-        noting->is_full = true;
+    if (witness->events == WITNESS_EVENTS) {
+        witness->is_full = true;
         return;
     }
-    if (noting->events++ == 0)
-        noting->begin_us = watching->now_us;
-    else if (noting->last_us > noting->event_us)
-        expect(noting);
-    noting->event_us = watching->now_us;
-    if (!write_line(noting->did, watching->now_us - noting->begin_us, &line, words))
-        noting->is_full = true;
+    if (witness->events++ == 0)
+        witness->begin_us = watching->now_us;
+    else if (witness->last_us > witness->event_us)
+        expect(witness);
+    witness->event_us = watching->now_us;
+    if (!write_line(witness->did, watching->now_us - witness->begin_us, &line, words))
+        witness->is_full = true;
 }
 
 /* ---- all of it ---- */
 
-void noting_begin(noting *noting, hands *hands) {
+void witness_begin(witness *witness, hands *hands) {
     const watching *watching = &hands->watching;
     size_t count = WATCH_DEVICES * PANEL_CONTROLS;
-    memset(noting, 0, sizeof *noting);
-    noting->hands = hands;
-    noting->inputs = calloc(count, sizeof(double));
-    noting->latest = calloc(count, sizeof(double));
-    noting->still = calloc(count, sizeof(uint64_t));
-    if (!noting->inputs || !noting->latest || !noting->still)
+    memset(witness, 0, sizeof *witness);
+    witness->hands = hands;
+    witness->inputs = calloc(count, sizeof(double));
+    witness->latest = calloc(count, sizeof(double));
+    witness->still = calloc(count, sizeof(uint64_t));
+    if (!witness->inputs || !witness->latest || !witness->still)
         abort();
     for (unsigned i = 0; i < watching->device_count; i++)
         for (unsigned k = 0; k < watching->devices[i].panel.count; k++) {
             const panel_control *at = &watching->devices[i].panel.controls[k];
             unsigned place = i * PANEL_CONTROLS + k;
-            noting->latest[place] = at->meaning.kind == YT_MOTION ? (double)at->sum
-                                    : at->meaning.is_hat ? raw_direction(&at->meaning, at->value)
-                                                         : raw_value(&at->meaning, at->value);
-            noting->inputs[place] = at->meaning.is_hat || at->is_switch ? noting->latest[place] : 0;
+            witness->latest[place] = at->meaning.kind == YT_MOTION ? (double)at->sum
+                                     : at->meaning.is_hat ? raw_direction(&at->meaning, at->value)
+                                                          : raw_value(&at->meaning, at->value);
+            witness->inputs[place] =
+                at->meaning.is_hat || at->is_switch ? witness->latest[place] : 0;
         }
-    look_at_outputs(noting);
+    look_at_outputs(witness);
     for (unsigned i = 0; i < watching->hosts_panel.count; i++)
         if (watching->hosts_panel.controls[i].meaning.is_hat)
-            noting->outputs[i] = -1;
-    noting->last_us = watching->now_us;
+            witness->outputs[i] = -1;
+    witness->last_us = watching->now_us;
     hands->each_step = each_step;
-    hands->context = noting;
+    hands->context = witness;
 }
 
-void noting_drop(noting *noting) {
-    if (!noting->hands)
+void witness_drop(witness *witness) {
+    if (!witness->hands)
         return;
-    noting->hands->each_step = NULL;
-    free(noting->inputs);
-    free(noting->latest);
-    free(noting->still);
-    noting->hands = NULL;
+    witness->hands->each_step = NULL;
+    free(witness->inputs);
+    free(witness->latest);
+    free(witness->still);
+    witness->hands = NULL;
 }
 
-bool noting_end(noting *noting, char *text) {
-    if (noting->last_us > noting->event_us && noting->events > 0)
-        expect(noting);
-    noting_drop(noting);
-    sprintf(text, "do:\n%sexpect:\n%s", noting->did, noting->came);
-    return *noting->did && *noting->came;
+bool witness_end(witness *witness, char *text) {
+    if (witness->last_us > witness->event_us && witness->events > 0)
+        expect(witness);
+    witness_drop(witness);
+    sprintf(text, "do:\n%sexpect:\n%s", witness->did, witness->came);
+    return *witness->did && *witness->came;
 }
