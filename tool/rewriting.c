@@ -199,8 +199,11 @@ static size_t text_end(const rewriting *rewriting, const yt_part *part) {
 
 /* A value becomes another one. */
 static bool set_value(rewriting *rewriting, const yt_part *value, const char *text) {
-    if (strchr(text, '\n'))
-        return false; /* what is of several lines is only added */
+    if (strchr(text, '\n')) {
+        fprintf(stderr, "%s:%d: what stands here is not changed to something of several lines\n",
+                rewriting->path, value->place.line);
+        return false;
+    }
     if (value->kind == PART_TEXT)
         return (!value->in_flow || !wants_quotes(text) || rewriting_quote(rewriting, value)) &&
                rewriting_put_part(rewriting, value, 0, value->bytes, text);

@@ -214,6 +214,8 @@ static void check_sections(void) {
     CHECK(draft_write(&draft, DRAFT_SECTION + SECTION_OUTPUTS, "view", "mouse"));
     CHECK(!draft_write(&draft, DRAFT_SECTION + SECTION_MACROS, "drop", "none"));
     CHECK(strstr(draft.said, "written over several lines"));
+    CHECK(!draft_write(&draft, DRAFT_SECTION + SECTION_NAMED, "slow", "a\nb"));
+    CHECK(strstr(draft.said, "something of several lines"));
     CHECK(draft_take_out(&draft, DRAFT_SECTION + SECTION_MACROS, "drop"));
     CHECK(draft_take_out(&draft, DRAFT_SECTION + SECTION_NAMED, "slow"));
     CHECK(!draft_take_out(&draft, DRAFT_SECTION + SECTION_NAMED, "slow"));
