@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "tool/assign/listening.h"
+#include "tool/rewriting.h"
 
 static bool fail(const shelf *shelf, unsigned slot, yt_status status) {
     return slot_fail(&shelf->holder, slot, status);
@@ -58,27 +59,46 @@ bool shelf_put(shelf *shelf, profile *profile, unsigned slot) {
     return holder_save(&shelf->holder) && shelf_look(shelf, profile);
 }
 
-/* The profile with all that its inputs have, not only what it reads: an adapter tells of what its
- * program may be rebound to. Where that is too much, or it says itself what may be, it stays as it
- * is. */
-static bool put_heard(shelf *shelf, profile *before, unsigned slot) {
+/* The profile's text with all that its inputs have among what may be rebound, in the place of what
+ * it says of that itself; to be freed. */
+static char *heard_text(const profile *before) {
     const yt_compiled *compiled = &before->compiled;
-    profile heard;
-    listening listening;
-    char said[10], *text = NULL;
+    rewriting rewriting;
+    char *text = NULL;
     size_t size = 0;
     FILE *file = open_memstream(&text, &size);
     if (!file)
         abort();
-    fprintf(file, "%s\nrebind:\n", before->source);
+    const char *path = before->messages.sources[0].file;
+    bool is_open = rewriting_begin_with(&rewriting, path, before->source);
+    const yt_part *key = is_open ? rewriting.top->first : NULL, *last = NULL;
+    while (key && strcmp(key->text, "rebind") != 0) {
+        last = key;
+        key = key->next->next;
+    }
+    if (key && rewriting_take_out(&rewriting, last, key))
+        rewriting_apply(&rewriting);
+    fprintf(file, "%s\nrebind:\n", is_open ? rewriting.profile.source : before->source);
     for (unsigned i = 0; i < compiled->output_count; i++) {
         fprintf(file, "  %s: [", compiled->outputs[i].name);
         for (unsigned k = 0; k < compiled->input_count; k++)
             fprintf(file, k ? ", %s" : "%s", compiled->inputs[k].name);
         fputs("]\n", file);
     }
+    if (is_open)
+        rewriting_abandon(&rewriting);
     fclose(file);
+    return text;
+}
+
+/* An adapter tells of what its program may be rebound to. Where all is too much, the profile is put
+ * there as it is. */
+static bool put_heard(shelf *shelf, profile *before, unsigned slot) {
+    profile heard;
+    listening listening;
+    char said[10];
     begin_listening(&listening);
+    char *text = heard_text(before);
     bool good = profile_compile(&heard, before->messages.sources[0].file, text);
     end_listening(&listening, said, sizeof said);
     free(text);
