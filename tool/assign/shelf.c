@@ -59,50 +59,71 @@ bool shelf_put(shelf *shelf, profile *profile, unsigned slot) {
     return holder_save(&shelf->holder) && shelf_look(shelf, profile);
 }
 
-/* The profile's text with all that its inputs have among what may be rebound, in the place of what
- * it says of that itself; to be freed. */
-static char *heard_text(const profile *before) {
-    const yt_compiled *compiled = &before->compiled;
-    rewriting rewriting;
+/* The profile's text with all that its inputs have among what may be rebound, at the outputs of a
+ * set, a bit each; what it says of that itself is left out. To be freed. */
+static char *heard_text(const rewriting *plain, unsigned outputs) {
+    const yt_compiled *compiled = &plain->profile.compiled;
     char *text = NULL;
     size_t size = 0;
     FILE *file = open_memstream(&text, &size);
     if (!file)
         abort();
-    const char *path = before->messages.sources[0].file;
-    bool is_open = rewriting_begin_with(&rewriting, path, before->source);
-    const yt_part *key = is_open ? rewriting.top->first : NULL, *last = NULL;
-    while (key && strcmp(key->text, "rebind") != 0) {
-        last = key;
-        key = key->next->next;
-    }
-    if (key && rewriting_take_out(&rewriting, last, key))
-        rewriting_apply(&rewriting);
-    fprintf(file, "%s\nrebind:\n", is_open ? rewriting.profile.source : before->source);
+    fprintf(file, "%s\nrebind:\n", plain->profile.source);
     for (unsigned i = 0; i < compiled->output_count; i++) {
+        if (!(outputs >> i & 1))
+            continue;
         fprintf(file, "  %s: [", compiled->outputs[i].name);
         for (unsigned k = 0; k < compiled->input_count; k++)
             fprintf(file, k ? ", %s" : "%s", compiled->inputs[k].name);
         fputs("]\n", file);
     }
-    if (is_open)
-        rewriting_abandon(&rewriting);
     fclose(file);
     return text;
 }
 
-/* An adapter tells of what its program may be rebound to. Where all is too much, the profile is put
- * there as it is. */
-static bool put_heard(shelf *shelf, profile *before, unsigned slot) {
-    profile heard;
+static bool compile_heard(profile *heard, const rewriting *plain, unsigned outputs) {
+    char *text = heard_text(plain, outputs);
+    bool good = profile_compile(heard, plain->path, text);
+    free(text);
+    return good;
+}
+
+/* Without what a profile says of it itself; false: said. */
+static bool take_rebind_out(rewriting *plain) {
+    const yt_part *key = plain->top->first, *last = NULL;
+    while (key && strcmp(key->text, "rebind") != 0) {
+        last = key;
+        key = key->next->next;
+    }
+    return !key || (rewriting_take_out(plain, last, key) && rewriting_apply(plain));
+}
+
+/* An adapter tells of what its program may be rebound to: at each output that has a cell for it,
+ * all that its inputs have. False: nothing may be, or it is too much. */
+static bool make_heard(profile *heard, const profile *before) {
+    rewriting plain;
     listening listening;
+    unsigned outputs = 0;
     char said[10];
     begin_listening(&listening);
-    char *text = heard_text(before);
-    bool good = profile_compile(&heard, before->messages.sources[0].file, text);
+    bool is_open = rewriting_begin_with(&plain, before->messages.sources[0].file, before->source);
+    bool is_plain = is_open && take_rebind_out(&plain);
+    for (unsigned i = 0; is_plain && i < before->compiled.output_count; i++)
+        if (compile_heard(heard, &plain, outputs | 1u << i)) {
+            profile_close(heard);
+            outputs |= 1u << i;
+        }
+    bool good = outputs && compile_heard(heard, &plain, outputs);
+    if (is_open)
+        rewriting_abandon(&plain);
     end_listening(&listening, said, sizeof said);
-    free(text);
-    if (!good)
+    return good;
+}
+
+/* Where that does not fit, the profile is put there as it is. */
+static bool put_heard(shelf *shelf, profile *before, unsigned slot) {
+    profile heard;
+    if (!make_heard(&heard, before))
         return shelf_put(shelf, before, slot);
     bool is_put = shelf_put(shelf, &heard, slot);
     profile_close(&heard);
