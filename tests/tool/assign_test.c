@@ -1,21 +1,7 @@
 /* Screens of rows, worked by chance: whatever is done, the text is right, the cursor is at a row,
  * there is a way out, and the file is written by nothing but what says so. Then tasks, by what a
  * person does. */
-#include <unistd.h>
-
-#include "tests/tool/files.h"
-#include "tool/assign/assign.h"
-
-static char folder[] = "/tmp/assign.XXXXXX", path[64];
-static assign a;
-static hands held;
-
-#define PLAIN                                                                                      \
-    "yonder: 1\nname: Winch\ninputs: {keys: keyboard, grip: gamepad}\n"                            \
-    "outputs: {pad: gamepad, view: mouse}\n\nsheet:\n  pad.south: keys.space   # hook\n"           \
-    "  pad.east: turbo(keys.g or keys.b, 15 Hz)\n  pad.left_stick: deadzone(grip.left_stick)\n"    \
-    "layers:\n  - name: slow\n    while: keys.left_shift\n    sheet:\n"                            \
-    "      pad.left_stick: below * 40%\n"
+#include "tests/tool/assigning.h"
 
 /* With all that a profile may have beside its sheet. */
 #define RICH                                                                                       \
@@ -34,26 +20,6 @@ static hands held;
     "      - {press: pad.home, for: 40 ms}\n      - {wait: 100 ms}\n"                              \
     "tests:\n  - name: it holds\n    do: [{at: 0 ms, press: keys.space}]\n"                        \
     "    expect: [{at: 1100 ms, pressed: pad.south}]\n"
-
-static bool begin(const char *text, bool has_hands) {
-    char beside[80];
-    snprintf(beside, sizeof beside, "%s.draft", path);
-    unlink(beside);
-    write_text(path, text);
-    memset(&held, 0, sizeof held);
-    held.options = (watch_options){.speed = 1, .limit = 1000000};
-    held.options.sources[0] = "crane/recordings/otter-winch.hid";
-    held.options.source_count = 1;
-    bool good = assign_begin(&a, path, NULL, has_hands ? &held : NULL);
-    CHECK(good);
-    return good;
-}
-
-static void end(bool has_hands) {
-    assign_end(&a);
-    if (has_hands)
-        hands_end(&held);
-}
 
 /* ---- by chance ---- */
 
@@ -150,47 +116,6 @@ static void check_chance(uint64_t seed, unsigned steps) {
 }
 
 /* ---- tasks ---- */
-
-/* Goes to the row that begins so, in its name or its text, and chooses it. */
-static void choose(const char *begins) {
-    unsigned rows = assign_rows(&a);
-    for (unsigned i = 0; i < 2 * rows; i++) { /* as a whole, else by its beginning */
-        assign_row row;
-        assign_row_of(&a, i % rows, &row);
-        if (strcmp(row.name, begins) != 0 && strcmp(row.text, begins) != 0 &&
-            (i < rows || strncmp(row.text, begins, strlen(begins)) != 0))
-            continue;
-        while (assign_cursor(&a) != i % rows)
-            assign_move(&a, 1);
-        assign_choose(&a);
-        return;
-    }
-    CHECK_TEXT("no such row", begins);
-}
-
-/* Chooses a control from the list in place of pressing it. */
-static void press(const char *input, const char *control) {
-    choose("choose it");
-    choose(input);
-    choose(control);
-}
-
-static void type(const char *text) {
-    a.entry[0] = 0;
-    assign_type(&a, text);
-    a.levels[a.depth].cursor = 0;
-    assign_choose(&a);
-}
-
-static const char *cell(unsigned layer, const char *control) {
-    const char *formula = draft_formula(&a.draft, layer, control, NULL);
-    return formula ? formula : "";
-}
-
-static void home(void) {
-    while (a.depth > 0)
-        assign_back(&a);
-}
 
 static void check_tasks(void) {
     if (!begin(PLAIN, false))
@@ -325,23 +250,6 @@ static void check_hands(void) {
     end(true);
 }
 
-/* A keyboard's recording, made: its first byte and one key at a time, in milliseconds. */
-typedef struct made_report {
-    unsigned ms, modifiers, key;
-} made_report;
-
-static void write_made(const char *to, const made_report *reports, unsigned count) {
-    FILE *file = fopen(to, "w");
-    CHECK(file != NULL);
-    fprintf(file,
-            "D: 0\nN: made up\nI: 3 1209 0009\nR: 41 05 01 09 06 a1 01 05 07 19 e0 29 e7 15 00 25 "
-            "01 75 01 95 08 81 02 75 08 95 01 81 01 19 00 29 65 25 65 75 08 95 06 81 00 c0\n");
-    for (unsigned i = 0; i < count; i++)
-        fprintf(file, "E: %06u.%03u000 8 %02x 00 %02x 00 00 00 00 00\n", reports[i].ms / 1000,
-                reports[i].ms % 1000, reports[i].modifiers, reports[i].key);
-    fclose(file);
-}
-
 static void begin_made(const char *to, const made_report *reports, unsigned count) {
     write_made(to, reports, count);
     memset(&held, 0, sizeof held);
@@ -391,234 +299,6 @@ static void check_held(void) {
     unlink(made);
 }
 
-static bool has(const char *text) {
-    return strstr(draft_text(&a.draft), text) != NULL;
-}
-
-/* What a profile has beside its sheet. */
-static void check_parts(void) {
-    if (!begin(PLAIN, false))
-        return;
-    about("a macro, with a step more, and more in a step");
-    choose("more");
-    choose("inputs, outputs");
-    choose("macros");
-    choose("another macro");
-    type("drop it");
-    CHECK(*a.said != 0); /* that is no name */
-    type("drop");
-    press("keys", "keys.f");
-    choose("pad.dpad.left");
-    CHECK(has("macros:\n  drop:\n    when: keys.f\n    steps:\n"
-              "      - {press: pad.dpad.left, for: 100 ms}\n"));
-    choose("another step");
-    choose("view.motion"); /* is no switch: it is refused, and said */
-    CHECK(*a.said != 0);
-    choose("pad.south");
-    choose("step 2");
-    choose("press another");
-    choose("pad.dpad.left");
-    CHECK(has("      - {press: [pad.south, pad.dpad.left], for: 100 ms}\n"));
-    choose("how long");
-    choose("much more");
-    CHECK(has("      - {press: [pad.south, pad.dpad.left], for: 200 ms}\n"));
-    choose("back");
-    assign_move(&a, 0);
-    choose("take it out");
-    CHECK(!has("pad.south, pad.dpad.left"));
-    choose("step 1");
-    choose("take it out");
-    CHECK(*a.said != 0); /* one step at least */
-    choose("back");
-    choose("another step: a pause");
-    CHECK(has("      - {wait: 100 ms}\n"));
-    choose("when");
-    choose("let it do");
-    choose("only when held");
-    CHECK(has("    when: hold(keys.f)\n"));
-    home();
-    about("a parameter: its numbers lie between one another");
-    choose("more");
-    choose("inputs, outputs");
-    choose("parameters");
-    choose("another parameter");
-    type("speed");
-    CHECK(has("parameters:\n  speed: {value: 50%, min: 0%, max: 100%, step: 1%}\n"));
-    choose("speed");
-    choose("max");
-    choose("much less");
-    for (unsigned i = 0; i < 6; i++)
-        choose("much less");
-    CHECK(has("  speed: {value: 50%, min: 0%, max: 50%, step: 1%}\n"));
-    choose("back");
-    choose("value");
-    choose("type it");
-    type("20%");
-    choose("a little more");
-    CHECK(has("  speed: {value: 20.1%, min: 0%, max: 50%, step: 1%}\n"));
-    home();
-    about("a number of a cell is the parameter, which is turned from there");
-    choose("pad.left_stick");
-    choose("dead zone");
-    choose("inner");
-    choose("a parameter");
-    choose("speed");
-    CHECK_TEXT(cell(0, "pad.left_stick"), "deadzone(grip.left_stick, inner=speed)");
-    choose("more");
-    CHECK(has("  speed: {value: 21%, min: 0%, max: 50%, step: 1%}\n"));
-    for (unsigned i = 0; i < 5; i++)
-        choose("much more");
-    CHECK(has("  speed: {value: 50%, min: 0%, max: 50%, step: 1%}\n"));
-    home();
-    about("a parameter that comes in front of what is worked on");
-    choose("adapter.light.1");
-    choose("driven by");
-    press("grip", "grip.left_trigger");
-    choose("let it do");
-    choose("from its start to its end");
-    choose("start");
-    choose("a parameter");
-    choose("a new one");
-    type("dim");
-    CHECK_TEXT(cell(0, "adapter.light.1"), "trigger_range(grip.left_trigger, start=dim)");
-    CHECK(has("  dim: {value: 5%, min: 1%, max: 12%, step: 1%}\n"));
-    CHECK_TEXT(assign_target_of(&a)->name, "adapter.light.1");
-    home();
-    about("what may be rebound");
-    choose("more");
-    choose("inputs, outputs");
-    choose("what may be rebound on the adapter");
-    choose("pad");
-    choose("another control");
-    press("keys", "keys.h");
-    choose("another control");
-    press("keys", "keys.i");
-    CHECK(has("rebind:\n  pad: [keys.h, keys.i]\n"));
-    choose("take it out");
-    CHECK(!has("rebind:"));
-    home();
-    about("an output of another kind, and of one that is written");
-    choose("more");
-    choose("inputs, outputs");
-    choose("outputs");
-    choose("view");
-    choose("which kind");
-    choose("joystick"); /* which has no motion, but nothing drives that */
-    CHECK(has("view: joystick"));
-    choose("another output");
-    type("keys");
-    choose("mouse");
-    CHECK(*a.said != 0); /* there is an input of that name */
-    assign_back(&a);
-    choose("another output");
-    type("typed");
-    choose("keyboard");
-    choose("typed");
-    choose("write it");
-    type("{kind: keyboard, connector: 2}");
-    CHECK(has("typed: {kind: keyboard, connector: 2}"));
-    home();
-    about("the adapter's, the parameter's, and what a host sends");
-    choose("adapter.next_slot");
-    choose("driven by");
-    press("keys", "keys.tab");
-    choose("let it do");
-    choose("both at once, and alone not");
-    press("keys", "keys.enter");
-    CHECK_TEXT(cell(0, "adapter.next_slot"), "whole_chord(keys.tab, keys.enter)");
-    home();
-    choose("speed.up");
-    choose("driven by");
-    press("keys", "keys.page_up");
-    home();
-    choose("pad.home");
-    choose("driven by");
-    choose("choose it");
-    choose("what hosts send");
-    choose("typed.light.caps_lock");
-    CHECK_TEXT(cell(0, "pad.home"), "typed.light.caps_lock");
-    home();
-    about("a layer: its condition, what it shares, taken out");
-    choose("more");
-    choose("another layer");
-    choose("slow");
-    choose("on while");
-    choose("let it do");
-    choose("for the next press"); /* it names nothing that could be pressed: said */
-    CHECK(*a.said != 0);
-    choose("on and off");
-    CHECK(has("    while: toggle(keys.left_shift)\n"));
-    home();
-    choose("more");
-    choose("another layer");
-    choose("slow");
-    choose("share a control");
-    press("keys", "keys.g");
-    choose("share a control");
-    press("keys", "keys.h");
-    CHECK(has("    shared: [keys.g, keys.h]\n"));
-    choose("share nothing");
-    CHECK(!has("shared"));
-    choose("take the layer out");
-    CHECK(!has("layers:"));
-    about("all of it undone");
-    while (a.draft.now > 0)
-        assign_undo(&a);
-    CHECK_TEXT(draft_text(&a.draft), PLAIN);
-    end(false);
-}
-
-/* What hands do is a test of the profile, which holds; broken on purpose it fails. */
-static void check_doing(void) {
-    static const made_report reports[] = {{100, 0, 0x2c}, {300, 0, 0}, {500, 0, 0x0a}, {900, 0, 0}};
-    char made[80];
-    snprintf(made, sizeof made, "%s.hid", path);
-    for (unsigned way = 0; way < 2; way++) {
-        about(way ? "nothing is done" : "a key, and one that is repeated");
-        write_made(made, reports + 3 * way, way ? 1 : 4);
-        memset(&held, 0, sizeof held);
-        held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
-        held.options.sources[0] = made;
-        write_text(path, PLAIN);
-        CHECK(assign_begin(&a, path, NULL, &held));
-        choose("more");
-        choose("tests");
-        choose("a new one");
-        type("the hook, and the winch");
-        CHECK_EQUAL(assign_screen_of(&a), SCREEN_DOING);
-        for (unsigned i = 0; i < 100; i++) {
-            hands_advance(a.hands, 20000);
-            assign_look(&a);
-        }
-        choose("that was it");
-        if (way) {
-            CHECK(strstr(a.said, "nothing was done"));
-            CHECK(!has("tests:"));
-            end(true);
-            continue;
-        }
-        CHECK(has("tests:\n  - name: the hook, and the winch\n    do:\n"
-                  "      - {at: 0 ms, press: [keys.space]}\n"
-                  "      - {at: 200 ms, release: [keys.space]}\n"));
-        CHECK(has("pressed: [pad.south]") && has("released: [pad.south]"));
-        CHECK(testing_look(&a.testing, 10000));
-        CHECK_TEXT(a.testing.wrong, "");
-        home();
-        choose("pad.south");
-        choose("nothing drives it");
-        CHECK(testing_look(&a.testing, 10000));
-        CHECK(strstr(a.testing.wrong, "the hook, and the winch"));
-        home();
-        choose("more");
-        choose("tests");
-        choose("the hook, and the winch");
-        choose("take it out");
-        CHECK(!has("tests:"));
-        end(true);
-    }
-    unlink(made);
-}
-
 /* Tests inside the profile are run beside: one that fails is said, and is well again. */
 static void check_tests(void) {
     if (!begin(PLAIN "tests:\n  - name: the hook\n    do: [{at: 0 ms, press: keys.space}]\n"
@@ -653,8 +333,6 @@ int main(void) {
     check_hands();
     check_held();
     check_tests();
-    check_parts();
-    check_doing();
     for (uint64_t seed = 1; seed <= 8; seed++)
         check_chance(seed, some(800));
     unlink(path);

@@ -115,13 +115,18 @@ static void add_input(witness *witness, line *line, unsigned device, unsigned co
         witness->latest[place] = (double)at->sum;
         return;
     }
+    if (at->changed_us == 0)
+        return; /* nobody knows yet where it is */
     if (value != witness->latest[place])
         witness->still[place] = now_us;
     witness->latest[place] = value;
     double was = witness->inputs[place];
-    if (is_switch ? value == was
-                  : fabs(value - was) < MOVED || now_us < witness->still[place] + REST_US)
+    if (is_switch ? value == was : fabs(value - was) < MOVED)
         return;
+    if (!is_switch && now_us < witness->still[place] + REST_US) {
+        witness->is_moving = true;
+        return;
+    }
     if (at->meaning.is_hat) {
         if (hands_name(witness->hands, device, control, name))
             add_hat(line, name, (int)was, (int)value);
@@ -140,10 +145,13 @@ static void each_step(void *context) {
     const watching *watching = &witness->hands->watching;
     static line line;
     memset(&line, 0, sizeof line);
+    witness->is_moving = false;
     for (unsigned i = 0; i < watching->device_count; i++)
         for (unsigned k = 0; k < watching->devices[i].panel.count; k++)
             add_input(witness, &line, i, k, watching->now_us);
     bool is_event = *line.lists[LIST_ON] || *line.lists[LIST_OFF] || *line.lists[LIST_VALUE];
+    if (!is_event && witness->is_moving)
+        return; /* what comes out belongs to what is not noted yet */
     if (!is_event) {
         witness->last_us = watching->now_us;
         look_at_outputs(witness);

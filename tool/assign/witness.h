@@ -1,5 +1,5 @@
-/* What hands do and what comes of it, seen and written down as a test of a profile. Keys and buttons are
- * noted at once, sticks and triggers where they rest; motion is left out. */
+/* What hands do and what comes of it, seen and written down as a test of a profile. Keys and
+ * buttons are noted at once, sticks and triggers where they rest; motion is left out. */
 #ifndef YONDER_TOOL_WITNESS_H
 #define YONDER_TOOL_WITNESS_H
 
@@ -17,6 +17,7 @@ typedef struct witness {
     double now[PANEL_CONTROLS];     /* and what it is */
     uint64_t begin_us, event_us, last_us;
     unsigned events;
+    bool is_moving;  /* a stick or a trigger is on its way */
     bool is_full;    /* there were more of them */
     bool has_motion; /* something was moved that is left out */
     char did[WITNESS_BYTES], came[WITNESS_BYTES];
