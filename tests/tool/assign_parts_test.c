@@ -294,12 +294,37 @@ static void check_rests(void) {
     unlink(made);
 }
 
+/* Motion is left out, which is said; what is pressed meanwhile is noted. */
+static void check_motion(void) {
+    char title[ASSIGN_TEXT];
+    about("motion");
+    memset(&held, 0, sizeof held);
+    held.options = (watch_options){.speed = 1, .limit = 1000000, .source_count = 1};
+    held.options.sources[0] = "crane/recordings/dory-trackball.hid";
+    write_text(path, "yonder: 1\ninputs: {ball: mouse}\noutputs: {view: mouse}\nsheet:\n"
+                     "  view.motion: ball.motion\n  view.button1: ball.button1\n");
+    CHECK(assign_begin(&a, path, NULL, &held));
+    choose("more");
+    choose("tests");
+    choose("a new one");
+    type("rolls");
+    play(20000);
+    assign_title(&a, title, sizeof title);
+    CHECK(strstr(title, "motion is left out"));
+    choose("that was it");
+    CHECK(has("press: [ball.button1]") && !has("move:") && !has("moved:"));
+    CHECK(testing_look(&a.testing, 10000));
+    CHECK_TEXT(a.testing.wrong, "");
+    end(true);
+}
+
 int main(void) {
     CHECK(mkdtemp(folder) != NULL);
     snprintf(path, sizeof path, "%s/p.yaml", folder);
     check_parts();
     check_doing();
     check_rests();
+    check_motion();
     unlink(path);
     rmdir(folder);
     return report_checks();
